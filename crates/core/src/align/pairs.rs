@@ -1,0 +1,163 @@
+//! Pairing of the lines inside a change: which line before became which line after.
+//!
+//! Lines are paired by likeness, keeping their order, so that the sum of likeness is the greatest (the dynamic programme
+//! of S. B. Needleman and C. D. Wunsch, J. Mol. Biol. 48, 1970). Likeness is the share of letter pairs that two lines have
+//! in common (L. R. Dice, "Measures of the Amount of Ecologic Association Between Species", Ecology 26, 1945).
+//!
+//! The programme is quadratic, so large changes are first divided at lines that are equal but for white space and digits;
+//! what is still too large is paired line by line from its top.
+
+use super::bounds::Bounds;
+use super::script::script;
+use crate::model::{Row, Words};
+use crate::text::lines::number;
+
+/// Lines less alike than this (0 to 1) do not belong together.
+const ALIKE: f32 = 0.4;
+/// A single line that took the place of a single line may be less alike.
+const ALIKE_ALONE: f32 = 0.2;
+/// The most pairs of lines that are weighed against each other.
+const MOST_PAIRS: usize = 40_000;
+/// Bytes of a line that likeness looks at, from either end.
+const LOOKED_AT: usize = 1024;
+
+/// Pairs the lines of the two sides of a change. Every line is in exactly one row; rows keep the order of both sides, and
+/// between two pairs the gone lines come before the new ones. The words of the pairs are left empty.
+pub fn pair_lines(before: &[&[u8]], after: &[&[u8]]) -> Vec<Row> {
+    if before > after {
+        let pairs = pairs_between(after, before).into_iter().map(|(a, b)| (b, a)).collect();
+        return rows(pairs, before.len(), after.len());
+    }
+    rows(pairs_between(before, after), before.len(), after.len())
+}
+
+fn rows(pairs: Vec<(usize, usize)>, before: usize, after: usize) -> Vec<Row> {
+    let mut rows = Vec::with_capacity(before.max(after));
+    let (mut b, mut a) = (0, 0);
+    for (pair_b, pair_a) in pairs.into_iter().chain([(before, after)]) {
+        rows.extend((b..pair_b).map(|before| Row::Gone { before }));
+        rows.extend((a..pair_a).map(|after| Row::New { after }));
+        if pair_b < before {
+            rows.push(Row::Edited { before: pair_b, after: pair_a, words: Words::default() });
+        }
+        (b, a) = (pair_b + 1, pair_a + 1);
+    }
+    rows
+}
+
+fn pairs_between(before: &[&[u8]], after: &[&[u8]]) -> Vec<(usize, usize)> {
+    if before.is_empty() || after.is_empty() {
+        return Vec::new();
+    }
+    if before.len() * after.len() <= MOST_PAIRS {
+        return weigh(before, after);
+    }
+    // Divide at lines that are the same but for white space and digits.
+    let (bare_before, bare_after) = (bare(before), bare(after));
+    let slices = |lines: &[Vec<u8>]| -> Vec<u64> { lines.iter().map(|line| crate::text::lines::hash_line(line)).collect() };
+    let (hash_before, hash_after) = (slices(&bare_before), slices(&bare_after));
+    let bytes = |hashes: &[u64]| hashes.iter().map(|hash| hash.to_ne_bytes()).collect::<Vec<_>>();
+    let (bytes_before, bytes_after) = (bytes(&hash_before), bytes(&hash_after));
+    let numbered = number(
+        &bytes_before.iter().map(<[u8; 8]>::as_slice).collect::<Vec<_>>(),
+        &bytes_after.iter().map(<[u8; 8]>::as_slice).collect::<Vec<_>>(),
+    );
+    let mut pairs = Vec::new();
+    let (mut b, mut a) = (0, 0);
+    let ends = [(before.len()..before.len(), after.len()..after.len())];
+    for (gone, new) in script(&numbered, &Bounds::default()).stretches().into_iter().chain(ends) {
+        // The lines up to this stretch are the same but for digits: pairs, unless nothing but space is in them.
+        let bare_pairs = (b..gone.start).zip(a..new.start);
+        pairs.extend(bare_pairs.filter(|&(b, a)| !bare_before[b].is_empty() && !bare_after[a].is_empty()));
+        let (inner_before, inner_after) = (&before[gone.clone()], &after[new.clone()]);
+        let inner = if inner_before.len() * inner_after.len() <= MOST_PAIRS {
+            weigh(inner_before, inner_after)
+        } else {
+            from_the_top(inner_before, inner_after)
+        };
+        pairs.extend(inner.into_iter().map(|(b, a)| (b + gone.start, a + new.start)));
+        (b, a) = (gone.end, new.end);
+    }
+    pairs
+}
+
+/// Lines without white space and digits.
+fn bare(lines: &[&[u8]]) -> Vec<Vec<u8>> {
+    let kept = |byte: &u8| !byte.is_ascii_whitespace() && !byte.is_ascii_digit();
+    lines.iter().map(|line| line.iter().copied().filter(kept).take(2 * LOOKED_AT).collect()).collect()
+}
+
+/// Line by line, as long as the lines are alike.
+fn from_the_top(before: &[&[u8]], after: &[&[u8]]) -> Vec<(usize, usize)> {
+    let alike = |(_, (b, a)): &(usize, (&&[u8], &&[u8]))| likeness(&letter_pairs(b), &letter_pairs(a)) >= ALIKE;
+    before.iter().zip(after).enumerate().filter(alike).map(|(at, _)| (at, at)).collect()
+}
+
+/// The pairs, in order, with the greatest sum of likeness.
+fn weigh(before: &[&[u8]], after: &[&[u8]]) -> Vec<(usize, usize)> {
+    let profile = |lines: &[&[u8]]| lines.iter().map(|line| letter_pairs(line)).collect::<Vec<_>>();
+    let (profiles_before, profiles_after) = (profile(before), profile(after));
+    let least = if before.len() == 1 && after.len() == 1 { ALIKE_ALONE } else { ALIKE };
+    let width = after.len() + 1;
+    // best[b * width + a]: the greatest sum for the lines from b and from a on.
+    let mut best = vec![0_f32; (before.len() + 1) * width];
+    let mut paired = vec![false; best.len()];
+    for b in (0..before.len()).rev() {
+        for a in (0..after.len()).rev() {
+            let like = likeness(&profiles_before[b], &profiles_after[a]);
+            let skip = best[(b + 1) * width + a].max(best[b * width + a + 1]);
+            let pair = if like >= least { best[(b + 1) * width + a + 1] + like } else { 0.0 };
+            paired[b * width + a] = like >= least && pair >= skip;
+            best[b * width + a] = pair.max(skip);
+        }
+    }
+    let mut pairs = Vec::new();
+    let (mut b, mut a) = (0, 0);
+    while b < before.len() && a < after.len() {
+        let at = b * width + a;
+        if paired[at] {
+            pairs.push((b, a));
+            (b, a) = (b + 1, a + 1);
+        } else if best[(b + 1) * width + a] >= best[at + 1] {
+            b += 1;
+        } else {
+            a += 1;
+        }
+    }
+    pairs
+}
+
+/// The pairs of neighbouring letters in a line, white space left out, sorted.
+fn letter_pairs(line: &[u8]) -> Vec<u16> {
+    let letters = |part: &[u8]| part.iter().copied().filter(|byte| !byte.is_ascii_whitespace()).collect::<Vec<_>>();
+    let kept = if line.len() <= 2 * LOOKED_AT {
+        letters(line)
+    } else {
+        [letters(&line[..LOOKED_AT]), letters(&line[line.len() - LOOKED_AT..])].concat()
+    };
+    let mut pairs: Vec<u16> = kept.windows(2).map(|pair| u16::from_be_bytes([pair[0], pair[1]])).collect();
+    // A line of one letter has no pair; the letter alone stands for it.
+    if let [only] = kept[..] {
+        pairs.push(u16::from(only));
+    }
+    pairs.sort_unstable();
+    pairs
+}
+
+/// Twice the common pairs over all pairs: 0 for nothing in common, 1 for the same pairs.
+fn likeness(one: &[u16], other: &[u16]) -> f32 {
+    let all = one.len() + other.len();
+    if all == 0 {
+        // Two lines of white space alone.
+        return 1.0;
+    }
+    let (mut x, mut y, mut common) = (0, 0, 0_usize);
+    while x < one.len() && y < other.len() {
+        match one[x].cmp(&other[y]) {
+            std::cmp::Ordering::Less => x += 1,
+            std::cmp::Ordering::Greater => y += 1,
+            std::cmp::Ordering::Equal => (x, y, common) = (x + 1, y + 1, common + 1),
+        }
+    }
+    2.0 * common as f32 / all as f32
+}

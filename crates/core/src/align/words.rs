@@ -1,0 +1,124 @@
+//! The words (or letters) that differ in two lines that belong together.
+
+use std::ops::Range;
+
+use super::bounds::Bounds;
+use super::script::script;
+use crate::model::{Part, Words};
+use crate::text::bytes::{common_prefix, common_suffix};
+use crate::text::lines::number;
+use crate::text::words::{Grain, cut};
+
+/// Aligns two lines by the units that `grain` cuts them into.
+///
+/// Matches too small to read between two changes are melted into them: white space or a lone mark between two changed words,
+/// and when letters are compared, one or two letters between longer changed stretches.
+///
+/// ```
+/// use tideline_core::align::words::align_words;
+/// use tideline_core::text::words::Grain;
+///
+/// let words = align_words(b"interval_s = 60\n", b"interval_s = 30\n", &Grain::Word);
+/// let changed: Vec<_> = words.before.iter().filter(|part| part.changed).map(|part| part.bytes.clone()).collect();
+/// assert_eq!(changed, [13..15]);
+/// ```
+pub fn align_words(before: &[u8], after: &[u8], grain: &Grain) -> Words {
+    if before > after {
+        let Words { before, after } = align_words(after, before, grain);
+        return Words { before: after, after: before };
+    }
+    let (before_units, after_units) = (cut(before, grain), cut(after, grain));
+    let numbered = number(&slices(before, &before_units), &slices(after, &after_units));
+    let stretches = script(&numbered, &Bounds::default()).stretches();
+    let bytes = |units: &[Range<usize>], range: Range<usize>, len: usize| {
+        let start = units.get(range.start).map_or(len, |unit| unit.start);
+        start..if range.is_empty() { start } else { units[range.end - 1].end }
+    };
+    let changed = stretches
+        .into_iter()
+        .map(|(b, a)| Stretch {
+            before: bytes(&before_units, b, before.len()),
+            after: bytes(&after_units, a, after.len()),
+        })
+        .collect();
+    let mut changed = melt(changed, before, grain);
+    for stretch in &mut changed {
+        narrow_space(stretch, before, after);
+    }
+    Words {
+        before: parts(changed.iter().map(|stretch| stretch.before.clone()), before.len()),
+        after: parts(changed.iter().map(|stretch| stretch.after.clone()), after.len()),
+    }
+}
+
+fn slices<'t>(text: &'t [u8], units: &[Range<usize>]) -> Vec<&'t [u8]> {
+    units.iter().map(|unit| &text[unit.clone()]).collect()
+}
+
+/// A stretch that differs, as bytes of both lines.
+struct Stretch {
+    before: Range<usize>,
+    after: Range<usize>,
+}
+
+/// Joins neighbouring stretches when too little that is equal stands between them.
+fn melt(changed: Vec<Stretch>, before: &[u8], grain: &Grain) -> Vec<Stretch> {
+    let mut joined: Vec<Stretch> = Vec::with_capacity(changed.len());
+    for next in changed {
+        if let Some(last) = joined.last_mut() {
+            let between = &before[last.before.end..next.before.start];
+            let smaller = last.before.len().max(last.after.len()).min(next.before.len().max(next.after.len()));
+            if too_small(between, smaller, both_sides(last) && both_sides(&next), grain) {
+                last.before.end = next.before.end;
+                last.after.end = next.after.end;
+                continue;
+            }
+        }
+        joined.push(next);
+    }
+    joined
+}
+
+fn both_sides(stretch: &Stretch) -> bool {
+    !stretch.before.is_empty() && !stretch.after.is_empty()
+}
+
+fn too_small(between: &[u8], neighbour: usize, replaced: bool, grain: &Grain) -> bool {
+    match grain {
+        Grain::Letter => between.len() <= 2 && neighbour > between.len() && !between.contains(&b'\n'),
+        Grain::Word => {
+            let space = between.iter().all(|&byte| byte == b' ' || byte == b'\t');
+            let mark = between.len() == 1 && between[0].is_ascii_punctuation();
+            replaced && (space || mark && neighbour > 3)
+        }
+        Grain::Line | Grain::Pattern(_) => false,
+    }
+}
+
+/// When only white space changed, marks only what is more of it on either side.
+fn narrow_space(stretch: &mut Stretch, before: &[u8], after: &[u8]) {
+    let (b, a) = (&before[stretch.before.clone()], &after[stretch.after.clone()]);
+    let blank = |text: &[u8]| text.iter().all(|&byte| byte == b' ' || byte == b'\t');
+    if blank(b) && blank(a) {
+        let head = common_prefix(b, a);
+        let tail = common_suffix(&b[head..], &a[head..]);
+        stretch.before = stretch.before.start + head..stretch.before.end - tail;
+        stretch.after = stretch.after.start + head..stretch.after.end - tail;
+    }
+}
+
+fn parts(changed: impl Iterator<Item = Range<usize>>, len: usize) -> Vec<Part> {
+    let mut parts = Vec::new();
+    let mut at = 0;
+    for range in changed.filter(|range| !range.is_empty()) {
+        if range.start > at {
+            parts.push(Part { bytes: at..range.start, changed: false });
+        }
+        at = range.end;
+        parts.push(Part { bytes: range, changed: true });
+    }
+    if at < len {
+        parts.push(Part { bytes: at..len, changed: false });
+    }
+    parts
+}

@@ -1,0 +1,3 @@
+//! What contents mean: how a file of each kind is compared.
+
+pub mod text;

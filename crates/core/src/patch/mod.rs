@@ -1,0 +1,5 @@
+//! Patches in the unified format of POSIX.1-2017 (XCU, the utility of that name).
+
+mod write;
+
+pub use write::{FileLabel, PatchOptions, write_file_patch};

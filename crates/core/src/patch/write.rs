@@ -1,0 +1,152 @@
+//! Writing a patch.
+
+use std::io::{self, Write};
+use std::ops::Range;
+
+use crate::align::Edit;
+use crate::text::bytes::{line_end, lines_above, lines_below};
+
+/// What a patch says about one side: a name and, if known, the time stamp that follows it.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct FileLabel {
+    name: Vec<u8>,
+    stamp: Option<String>,
+}
+
+impl FileLabel {
+    /// A label with a name alone.
+    pub fn new(name: impl Into<Vec<u8>>) -> Self {
+        Self { name: name.into(), stamp: None }
+    }
+
+    /// Adds a time stamp, already in the format `2031-04-05 06:07:08.123456789 +0000`.
+    pub fn stamp(mut self, stamp: Option<String>) -> Self {
+        self.stamp = stamp;
+        self
+    }
+
+    fn write(&self, mark: &str, out: &mut impl Write) -> io::Result<()> {
+        out.write_all(mark.as_bytes())?;
+        out.write_all(&quoted(&self.name))?;
+        if let Some(stamp) = &self.stamp {
+            write!(out, "\t{stamp}")?;
+        }
+        out.write_all(b"\n")
+    }
+}
+
+/// A name as a header can carry it: names with control characters, quotes or backslashes are quoted as in C.
+fn quoted(name: &[u8]) -> Vec<u8> {
+    let plain = |byte: &u8| !byte.is_ascii_control() && *byte != b'"' && *byte != b'\\';
+    if name.iter().all(plain) {
+        return name.to_vec();
+    }
+    let mut text = vec![b'"'];
+    for &byte in name {
+        match byte {
+            b'\n' => text.extend(b"\\n"),
+            b'\t' => text.extend(b"\\t"),
+            b'\r' => text.extend(b"\\r"),
+            b'"' => text.extend(b"\\\""),
+            b'\\' => text.extend(b"\\\\"),
+            _ if byte.is_ascii_control() => text.extend(format!("\\{byte:03o}").bytes()),
+            _ => text.push(byte),
+        }
+    }
+    text.push(b'"');
+    text
+}
+
+/// How a patch is written.
+#[derive(Clone, Debug)]
+pub struct PatchOptions {
+    context: usize,
+}
+
+impl Default for PatchOptions {
+    fn default() -> Self {
+        Self { context: 3 }
+    }
+}
+
+impl PatchOptions {
+    /// Equal lines around each change.
+    pub fn context(mut self, lines: usize) -> Self {
+        self.context = lines;
+        self
+    }
+}
+
+/// Writes the patch of one file: two header lines and the hunks. Nothing is written when there is no edit.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn write_file_patch(
+    labels: (&FileLabel, &FileLabel),
+    texts: (&[u8], &[u8]),
+    edits: &[Edit],
+    options: &PatchOptions,
+    out: &mut impl Write,
+) -> io::Result<()> {
+    if edits.is_empty() {
+        return Ok(());
+    }
+    labels.0.write("--- ", out)?;
+    labels.1.write("+++ ", out)?;
+    let mut rest = edits;
+    while let Some(first) = rest.first() {
+        let joined = |pair: &[Edit]| pair[1].before.lines.start - pair[0].before.lines.end <= 2 * options.context;
+        let together = 1 + rest.windows(2).take_while(|pair| joined(pair)).count();
+        let (hunk, later) = rest.split_at(together);
+        write_hunk(first, hunk, texts, options.context, out)?;
+        rest = later;
+    }
+    Ok(())
+}
+
+fn write_hunk(
+    first: &Edit,
+    edits: &[Edit],
+    (before, after): (&[u8], &[u8]),
+    context: usize,
+    out: &mut impl Write,
+) -> io::Result<()> {
+    let last = edits.last().unwrap_or(first);
+    let (head, head_lines) = lines_above(before, first.before.bytes.start, context);
+    let (tail, tail_lines) = lines_below(before, last.before.bytes.end, context);
+    let range = |lines: Range<usize>| lines.start - head_lines..lines.end + tail_lines;
+    let before_range = range(first.before.lines.start..last.before.lines.end);
+    let after_range = range(first.after.lines.start..last.after.lines.end);
+    writeln!(out, "@@ -{} +{} @@", numbers(&before_range), numbers(&after_range))?;
+    let mut at = head;
+    for edit in edits {
+        write_lines(b' ', &before[at..edit.before.bytes.start], out)?;
+        write_lines(b'-', &before[edit.before.bytes.clone()], out)?;
+        write_lines(b'+', &after[edit.after.bytes.clone()], out)?;
+        at = edit.before.bytes.end;
+    }
+    write_lines(b' ', &before[at..tail], out)
+}
+
+/// A range as a hunk heading gives it: a count of one is omitted, and an empty range names the line before it.
+fn numbers(range: &Range<usize>) -> String {
+    match range.len() {
+        0 => format!("{},0", range.start),
+        1 => format!("{}", range.start + 1),
+        count => format!("{},{count}", range.start + 1),
+    }
+}
+
+fn write_lines(mark: u8, text: &[u8], out: &mut impl Write) -> io::Result<()> {
+    let mut at = 0;
+    while at < text.len() {
+        let end = line_end(text, at);
+        out.write_all(&[mark])?;
+        out.write_all(&text[at..end])?;
+        at = end;
+    }
+    if text.last().is_some_and(|&byte| byte != b'\n') {
+        out.write_all(b"\n\\ No newline at end of file\n")?;
+    }
+    Ok(())
+}

@@ -1,0 +1,5 @@
+//! Bytes, lines and words: how a text is cut up before it is compared.
+
+pub mod bytes;
+pub mod lines;
+pub mod words;

@@ -1,0 +1,126 @@
+//! The alignment: always right, smallest within its bounds, the same from either side.
+
+use proptest::prelude::*;
+use tideline_core::align::{Bounds, Edit, align};
+
+use crate::support::{bytes, carry_out, edited_pair, lines, size, smallest_size, text};
+
+/// Every way the alignment can go about its work.
+fn strategies() -> [(&'static str, Bounds); 4] {
+    [
+        ("default", Bounds::default()),
+        ("shortest", Bounds::shortest()),
+        ("walked", Bounds::default().walk_from(0)),
+        ("hurried", Bounds::default().search(2).step(2)),
+    ]
+}
+
+fn check(before: &[u8], after: &[u8]) -> Result<(), TestCaseError> {
+    for (name, bounds) in strategies() {
+        let edits = align(before, after, &bounds);
+        prop_assert_eq!(carry_out(before, after, &edits), after, "{} turns before into after", name);
+        let mirrored: Vec<_> = align(after, before, &bounds).into_iter().map(Edit::mirrored).collect();
+        prop_assert_eq!(&edits, &mirrored, "{} is the same from either side", name);
+        well_formed(before, after, &edits)?;
+    }
+    Ok(())
+}
+
+/// Spans are whole lines with the right numbers, in order, with equal lines between them.
+fn well_formed(before: &[u8], after: &[u8], edits: &[Edit]) -> Result<(), TestCaseError> {
+    for edit in edits {
+        for (text, span) in [(before, &edit.before), (after, &edit.after)] {
+            prop_assert_eq!(lines(&text[..span.bytes.start]).len(), span.lines.start);
+            prop_assert_eq!(lines(&text[..span.bytes.end]).len(), span.lines.end);
+        }
+        prop_assert!(!edit.before.is_empty() || !edit.after.is_empty());
+    }
+    for pair in edits.windows(2) {
+        let gap = pair[1].before.lines.start - pair[0].before.lines.end;
+        prop_assert!(gap > 0, "neighbouring edits are one edit");
+        prop_assert_eq!(gap, pair[1].after.lines.start - pair[0].after.lines.end);
+    }
+    Ok(())
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(600))]
+
+    #[test]
+    fn any_bytes_are_turned_into_any_others(before in bytes(), after in bytes()) {
+        check(&before, &after)?;
+    }
+
+    #[test]
+    fn repetitive_texts_are_aligned(before in text(), after in text()) {
+        check(&before, &after)?;
+    }
+
+    #[test]
+    fn edited_copies_are_aligned((before, after) in edited_pair()) {
+        check(&before, &after)?;
+    }
+
+    #[test]
+    fn the_script_is_the_smallest(before in text(), after in text()) {
+        for bounds in [Bounds::default(), Bounds::shortest()] {
+            prop_assert_eq!(size(&align(&before, &after, &bounds)), smallest_size(&before, &after));
+        }
+    }
+}
+
+fn only_edit(before: &str, after: &str) -> Edit {
+    let edits = align(before.as_bytes(), after.as_bytes(), &Bounds::default());
+    assert_eq!(edits.len(), 1, "{edits:?}");
+    edits[0].clone()
+}
+
+#[test]
+fn an_added_function_is_shown_from_its_first_line_to_the_blank_line_after_it() {
+    let one = "fn one() {\n    1\n}\n\n";
+    let two = "fn two() {\n    2\n}\n\n";
+    let three = "fn three() {\n    3\n}\n";
+    let edit = only_edit(&[one, three].concat(), &[one, two, three].concat());
+    assert_eq!(edit.after.lines, 4..8);
+}
+
+#[test]
+fn an_added_block_of_an_indented_language_begins_at_its_head() {
+    let before = "def a():\n    if x:\n        go()\n    if z:\n        go()\n";
+    let after = "def a():\n    if x:\n        go()\n    if y:\n        go()\n    if z:\n        go()\n";
+    assert_eq!(only_edit(before, after).after.lines, 3..5);
+}
+
+#[test]
+fn a_missing_final_line_end_is_a_difference_of_the_last_line() {
+    let edit = only_edit("a\nb", "a\nb\n");
+    assert_eq!((edit.before.lines, edit.after.lines), (1..2, 1..2));
+}
+
+#[test]
+fn the_worst_inputs_end() {
+    let count = 20_000;
+    let same = "tide\n".repeat(count);
+    let rising: String = (0..count).map(|n| format!("{n}\n")).collect();
+    let falling: String = (0..count).rev().map(|n| format!("{n}\n")).collect();
+    let alternating = "ebb\nflow\n".repeat(count / 2);
+    let other = "flow\nflow\nebb\n".repeat(count / 3);
+    for (before, after) in [(&same, &alternating), (&rising, &falling), (&alternating, &other), (&other, &same)] {
+        let edits = align(before.as_bytes(), after.as_bytes(), &Bounds::default());
+        assert_eq!(carry_out(before.as_bytes(), after.as_bytes(), &edits), after.as_bytes());
+    }
+}
+
+#[test]
+fn a_large_text_with_scattered_edits_has_just_these() {
+    let before: String = (0..200_000).map(|n| format!("reading {n} at gauge {}\n", n % 17)).collect();
+    let mut after: Vec<_> = before.lines().map(|line| format!("{line}\n")).collect();
+    for at in (1000..200_000).step_by(9973) {
+        after[at] = "battery low\n".to_owned();
+    }
+    after.remove(150_001);
+    let after = after.concat();
+    let edits = align(before.as_bytes(), after.as_bytes(), &Bounds::default());
+    assert_eq!(size(&edits), 2 * 20 + 1);
+    assert_eq!(carry_out(before.as_bytes(), after.as_bytes(), &edits), after.as_bytes());
+}

@@ -1,0 +1,121 @@
+//! Inside a change: lines that belong together, and words that differ.
+
+use proptest::prelude::*;
+use regex::bytes::Regex;
+use tideline_core::align::pairs::pair_lines;
+use tideline_core::align::words::align_words;
+use tideline_core::model::{Part, Row};
+use tideline_core::text::words::Grain;
+
+use crate::support::{bytes, lines, text};
+
+fn grains() -> [Grain; 4] {
+    [Grain::Line, Grain::Word, Grain::Letter, Grain::Pattern(Regex::new("[a-z]+ ").unwrap())]
+}
+
+fn joined(line: &[u8], parts: &[Part], changed: Option<bool>) -> Vec<u8> {
+    let wanted = parts.iter().filter(|part| changed.is_none_or(|changed| part.changed == changed));
+    wanted.flat_map(|part| line[part.bytes.clone()].to_vec()).collect()
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(600))]
+
+    #[test]
+    fn words_add_up_to_the_line_and_the_equal_ones_agree(before in bytes(), after in bytes()) {
+        for grain in grains() {
+            let words = align_words(&before, &after, &grain);
+            prop_assert_eq!(joined(&before, &words.before, None), &before[..]);
+            prop_assert_eq!(joined(&after, &words.after, None), &after[..]);
+            prop_assert_eq!(
+                joined(&before, &words.before, Some(false)),
+                joined(&after, &words.after, Some(false))
+            );
+            let mirrored = align_words(&after, &before, &grain);
+            prop_assert_eq!((words.before, words.after), (mirrored.after, mirrored.before));
+        }
+    }
+
+    #[test]
+    fn every_line_of_a_change_is_in_one_row_and_rows_mirror(before in text(), after in text()) {
+        let (b, a) = (lines(&before), lines(&after));
+        let rows = pair_lines(&b, &a);
+        let of_before: Vec<_> = rows.iter().filter_map(before_line).collect();
+        let of_after: Vec<_> = rows.iter().filter_map(after_line).collect();
+        prop_assert_eq!(of_before, (0..b.len()).collect::<Vec<_>>());
+        prop_assert_eq!(of_after, (0..a.len()).collect::<Vec<_>>());
+        let pairs = |rows: &[Row]| rows.iter().filter(|row| matches!(row, Row::Edited { .. })).count();
+        prop_assert_eq!(pairs(&rows), pairs(&pair_lines(&a, &b)));
+    }
+}
+
+fn before_line(row: &Row) -> Option<usize> {
+    match row {
+        Row::Gone { before } | Row::Edited { before, .. } => Some(*before),
+        Row::New { .. } => None,
+    }
+}
+
+fn after_line(row: &Row) -> Option<usize> {
+    match row {
+        Row::New { after } | Row::Edited { after, .. } => Some(*after),
+        Row::Gone { .. } => None,
+    }
+}
+
+/// The changed parts of two lines, as text.
+fn changed(before: &str, after: &str, grain: &Grain) -> (Vec<String>, Vec<String>) {
+    let words = align_words(before.as_bytes(), after.as_bytes(), grain);
+    let texts = |line: &str, parts: &[Part]| {
+        parts.iter().filter(|part| part.changed).map(|part| line[part.bytes.clone()].to_owned()).collect::<Vec<_>>()
+    };
+    (texts(before, &words.before), texts(after, &words.after))
+}
+
+#[test]
+fn a_lost_comma_is_all_that_is_marked() {
+    assert_eq!(changed("    \"ebb\",\n", "    \"ebb\"\n", &Grain::Word), (vec![",".into()], vec![]));
+}
+
+#[test]
+fn words_beside_each_other_are_one_mark() {
+    let (gone, new) = changed("the quick fox ran\n", "the slow hare ran\n", &Grain::Word);
+    assert_eq!((gone, new), (vec!["quick fox".into()], vec!["slow hare".into()]));
+}
+
+#[test]
+fn more_indentation_marks_only_what_is_more() {
+    assert_eq!(changed("  go()\n", "      go()\n", &Grain::Word), (vec![], vec!["    ".into()]));
+}
+
+#[test]
+fn letters_show_the_letter() {
+    let (gone, new) = changed("harbour_mouth\n", "harbour_month\n", &Grain::Letter);
+    assert_eq!((gone, new), (vec!["u".into()], vec!["n".into()]));
+}
+
+#[test]
+fn a_different_line_end_is_marked() {
+    assert_eq!(changed("a\r\n", "a\n", &Grain::Word), (vec!["\r".into()], vec![]));
+}
+
+#[test]
+fn lines_find_their_partner_among_new_ones() {
+    let before = lines(b"let level = read(gauge);\n");
+    let after = lines(b"// The mean of three readings.\nlet level = mean(read(gauge));\nlog(level);\n");
+    let rows = pair_lines(&before, &after);
+    assert!(matches!(rows[..], [Row::New { after: 0 }, Row::Edited { before: 0, after: 1, .. }, Row::New { after: 2 }]));
+}
+
+#[test]
+fn large_changes_are_still_paired() {
+    let before: Vec<String> = (0..600).map(|n| format!("level {n} metres\n")).collect();
+    let after: Vec<String> = (0..601).map(|n| format!("level {}  metres\n", n + 5000)).collect();
+    let slices = |lines: &'_ [String]| lines.iter().map(|line| line.as_bytes().to_vec()).collect::<Vec<_>>();
+    let (before, after) = (slices(&before), slices(&after));
+    let rows = pair_lines(
+        &before.iter().map(Vec::as_slice).collect::<Vec<_>>(),
+        &after.iter().map(Vec::as_slice).collect::<Vec<_>>(),
+    );
+    assert_eq!(rows.iter().filter(|row| matches!(row, Row::Edited { .. })).count(), 600);
+}
