@@ -1,0 +1,5 @@
+//! Draws a comparison onto any writer.
+//!
+//! [`terminal`] draws for people: rows of styled text, in 24-bit colour, in fewer colours, or in none.
+
+pub mod terminal;

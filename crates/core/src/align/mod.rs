@@ -74,8 +74,7 @@ pub fn align(before: &[u8], after: &[u8], bounds: &Bounds) -> Vec<Edit> {
             shift(span, head.lines, head.bytes);
         }
     }
-    slide::slide(&mut edits, before, after);
-    edits
+    slide::slide(edits, before, after)
 }
 
 /// Aligns what is left between an equal head and an equal tail.

@@ -54,7 +54,8 @@ fn pairs_between(before: &[&[u8]], after: &[&[u8]]) -> Vec<(usize, usize)> {
     }
     // Divide at lines that are the same but for white space and digits.
     let (bare_before, bare_after) = (bare(before), bare(after));
-    let slices = |lines: &[Vec<u8>]| -> Vec<u64> { lines.iter().map(|line| crate::text::lines::hash_line(line)).collect() };
+    let slices =
+        |lines: &[Vec<u8>]| -> Vec<u64> { lines.iter().map(|line| crate::text::lines::hash_line(line)).collect() };
     let (hash_before, hash_after) = (slices(&bare_before), slices(&bare_after));
     let bytes = |hashes: &[u64]| hashes.iter().map(|hash| hash.to_ne_bytes()).collect::<Vec<_>>();
     let (bytes_before, bytes_after) = (bytes(&hash_before), bytes(&hash_after));

@@ -1,8 +1,9 @@
 //! Sliding the edges of a change to where a reader would put them.
 //!
 //! When a block that is gone or new begins with the same lines that follow it, several scripts of equal size tell the
-//! same: the block can slide. Of all places, the one is taken whose two edges fall on the strongest seams of the text: the
-//! ends of the file, blank lines, the outermost indentation, the beginning rather than the end of a block.
+//! same: the block can slide. Neighbouring blocks that can slide together become one. Of all other places, the one is
+//! taken whose two edges fall on the strongest seams of the text: the ends of the file, blank lines, the outermost
+//! indentation, the beginning rather than the end of a block.
 
 use super::Edit;
 use crate::model::Span;
@@ -11,32 +12,83 @@ use crate::text::bytes::{line_end, line_start};
 /// A block slides at most so many lines either way.
 const FARTHEST: usize = 200;
 
-/// Slides every edit that is only gone or only new to its best place, keeping at least one equal line between edits.
-pub(super) fn slide(edits: &mut [Edit], before: &[u8], after: &[u8]) {
+/// Slides every edit that is only gone or only new to its best place. Between any two edits at least one equal line stays.
+pub(super) fn slide(edits: Vec<Edit>, before: &[u8], after: &[u8]) -> Vec<Edit> {
+    let mut edits = join(edits, before, after);
     for at in 0..edits.len() {
-        let floor = if at == 0 { (0, 0) } else { (edits[at - 1].before.bytes.end, edits[at - 1].after.bytes.end) };
-        let ceiling = edits
-            .get(at + 1)
-            .map_or((before.len(), after.len()), |next| (next.before.bytes.start, next.after.bytes.start));
-        // A neighbour must stay a neighbour: touching it would make one change of two.
-        let apart = (at > 0, at + 1 < edits.len());
-        let edit = &mut edits[at];
-        if edit.after.is_empty() {
-            let limits = Limits { floor: floor.0, ceiling: ceiling.0, other_floor: floor.1, other_ceiling: ceiling.1, apart };
-            slide_one(&mut edit.before, &mut edit.after, before, after, &limits);
-        } else if edit.before.is_empty() {
-            let limits = Limits { floor: floor.1, ceiling: ceiling.1, other_floor: floor.0, other_ceiling: ceiling.0, apart };
-            slide_one(&mut edit.after, &mut edit.before, after, before, &limits);
+        let room = Room {
+            before: (at > 0).then(|| edits[at - 1].before.bytes.end)
+                ..edits.get(at + 1).map(|next| next.before.bytes.start),
+            after: (at > 0).then(|| edits[at - 1].after.bytes.end)
+                ..edits.get(at + 1).map(|next| next.after.bytes.start),
+        };
+        if let Some(block) = Block::of(&edits[at], before, after) {
+            let best = block.stops().into_iter().filter(|stop| room.leaves_a_line(stop, block.is_gone));
+            let best = best.max_by_key(|stop| (seam(block.text, stop.start) + seam(block.text, stop.end), stop.lines));
+            if let Some(best) = best {
+                edits[at] = block.at(best);
+            }
         }
+    }
+    edits
+}
+
+/// Joins neighbours of one side where one can slide until it touches the other.
+fn join(edits: Vec<Edit>, before: &[u8], after: &[u8]) -> Vec<Edit> {
+    let mut joined: Vec<Edit> = Vec::with_capacity(edits.len());
+    for next in edits {
+        let one = joined.last().and_then(|last| joined_with(last, &next, before, after));
+        match (one, joined.last_mut()) {
+            (Some(one), Some(last)) => *last = one,
+            _ => joined.push(next),
+        }
+    }
+    joined
+}
+
+/// The two edits as one, if they can slide together.
+fn joined_with(last: &Edit, next: &Edit, before: &[u8], after: &[u8]) -> Option<Edit> {
+    let (upper, lower) = (Block::of(last, before, after)?, Block::of(next, before, after)?);
+    if upper.is_gone != lower.is_gone {
+        return None;
+    }
+    let downwards = upper.slides_down().find(|stop| stop.end >= lower.block.bytes.start);
+    let down = downwards.filter(|stop| stop.end == lower.block.bytes.start).map(|stop| (upper.at(stop), next.clone()));
+    let up = || {
+        let upwards = lower.slides_up().find(|stop| stop.start <= upper.block.bytes.end);
+        upwards.filter(|stop| stop.start == upper.block.bytes.end).map(|stop| (last.clone(), lower.at(stop)))
+    };
+    let (upper, lower) = down.or_else(up)?;
+    let whole = |first: Span, second: Span| Span {
+        lines: first.lines.start..second.lines.end,
+        bytes: first.bytes.start..second.bytes.end,
+    };
+    Some(Edit { before: whole(upper.before, lower.before), after: whole(upper.after, lower.after) })
+}
+
+/// What lies free around an edit: the end of the edit above and the start of the one below, in bytes of each side.
+struct Room {
+    before: std::ops::Range<Option<usize>>,
+    after: std::ops::Range<Option<usize>>,
+}
+
+impl Room {
+    fn leaves_a_line(&self, stop: &Stop, is_gone: bool) -> bool {
+        let (block, other) = if is_gone { (&self.before, &self.after) } else { (&self.after, &self.before) };
+        block.start.is_none_or(|floor| stop.start > floor)
+            && block.end.is_none_or(|ceiling| stop.end < ceiling)
+            && other.start.is_none_or(|floor| stop.other > floor)
+            && other.end.is_none_or(|ceiling| stop.other < ceiling)
     }
 }
 
-struct Limits {
-    floor: usize,
-    ceiling: usize,
-    other_floor: usize,
-    other_ceiling: usize,
-    apart: (bool, bool),
+/// A block that only one side has, and the gap on the other side.
+struct Block<'a> {
+    is_gone: bool,
+    block: &'a Span,
+    gap: &'a Span,
+    text: &'a [u8],
+    other: &'a [u8],
 }
 
 /// A place a block can slide to: how many lines down from where it was found, and the bytes that takes on both sides.
@@ -48,48 +100,66 @@ struct Stop {
     other: usize,
 }
 
-fn slide_one(block: &mut Span, gap: &mut Span, text: &[u8], other: &[u8], limits: &Limits) {
-    let found = Stop { lines: 0, start: block.bytes.start, end: block.bytes.end, other: gap.bytes.start };
-    let mut stops = vec![found];
-    stops.extend(std::iter::successors(Some(found), |stop| up(*stop, text, other, limits)).skip(1).take(FARTHEST));
-    stops.extend(std::iter::successors(Some(found), |stop| down(*stop, text, other, limits)).skip(1).take(FARTHEST));
-    if stops.len() == 1 {
-        return;
+impl<'a> Block<'a> {
+    fn of(edit: &'a Edit, before: &'a [u8], after: &'a [u8]) -> Option<Self> {
+        match (edit.before.is_empty(), edit.after.is_empty()) {
+            (false, true) => {
+                Some(Self { is_gone: true, block: &edit.before, gap: &edit.after, text: before, other: after })
+            }
+            (true, false) => {
+                Some(Self { is_gone: false, block: &edit.after, gap: &edit.before, text: after, other: before })
+            }
+            _ => None,
+        }
     }
-    let best = stops.into_iter().max_by_key(|stop| (seam(text, stop.start) + seam(text, stop.end), stop.lines));
-    let Some(best) = best else { return };
-    let moved = |line: usize| line.saturating_add_signed(best.lines);
-    block.lines = moved(block.lines.start)..moved(block.lines.end);
-    block.bytes = best.start..best.end;
-    gap.lines = moved(gap.lines.start)..moved(gap.lines.start);
-    gap.bytes = best.other..best.other;
-}
 
-fn up(stop: Stop, text: &[u8], other: &[u8], limits: &Limits) -> Option<Stop> {
-    if stop.start <= limits.floor || stop.other <= limits.other_floor {
-        return None;
+    fn found(&self) -> Stop {
+        Stop { lines: 0, start: self.block.bytes.start, end: self.block.bytes.end, other: self.gap.bytes.start }
     }
-    let above = line_start(text, stop.start - 1);
-    let last = line_start(text, stop.end - 1);
-    if text[above..stop.start] != text[last..stop.end] {
-        return None;
-    }
-    let moved =
-        Stop { lines: stop.lines - 1, start: above, end: last, other: line_start(other, stop.other - 1) };
-    (!limits.apart.0 || moved.start > limits.floor && moved.other > limits.other_floor).then_some(moved)
-}
 
-fn down(stop: Stop, text: &[u8], other: &[u8], limits: &Limits) -> Option<Stop> {
-    if stop.end >= limits.ceiling || stop.other >= limits.other_ceiling {
-        return None;
+    fn stops(&self) -> Vec<Stop> {
+        std::iter::once(self.found()).chain(self.slides_up()).chain(self.slides_down()).collect()
     }
-    let first = line_end(text, stop.start);
-    let below = line_end(text, stop.end);
-    if text[stop.start..first] != text[stop.end..below] {
-        return None;
+
+    fn slides_up(&self) -> impl Iterator<Item = Stop> {
+        std::iter::successors(Some(self.found()), |stop| self.up(stop)).skip(1).take(FARTHEST)
     }
-    let moved = Stop { lines: stop.lines + 1, start: first, end: below, other: line_end(other, stop.other) };
-    (!limits.apart.1 || moved.end < limits.ceiling && moved.other < limits.other_ceiling).then_some(moved)
+
+    fn slides_down(&self) -> impl Iterator<Item = Stop> {
+        std::iter::successors(Some(self.found()), |stop| self.down(stop)).skip(1).take(FARTHEST)
+    }
+
+    fn up(&self, stop: &Stop) -> Option<Stop> {
+        if stop.start == 0 || stop.other == 0 {
+            return None;
+        }
+        let above = line_start(self.text, stop.start - 1);
+        let last = line_start(self.text, stop.end - 1);
+        let equal = self.text[above..stop.start] == self.text[last..stop.end];
+        let other = line_start(self.other, stop.other - 1);
+        equal.then_some(Stop { lines: stop.lines - 1, start: above, end: last, other })
+    }
+
+    fn down(&self, stop: &Stop) -> Option<Stop> {
+        if stop.end == self.text.len() || stop.other == self.other.len() {
+            return None;
+        }
+        let first = line_end(self.text, stop.start);
+        let below = line_end(self.text, stop.end);
+        let equal = self.text[stop.start..first] == self.text[stop.end..below];
+        let other = line_end(self.other, stop.other);
+        equal.then_some(Stop { lines: stop.lines + 1, start: first, end: below, other })
+    }
+
+    /// The edit with its block slid to a stop.
+    fn at(&self, stop: Stop) -> Edit {
+        let moved = |line: usize| line.saturating_add_signed(stop.lines);
+        let block =
+            Span { lines: moved(self.block.lines.start)..moved(self.block.lines.end), bytes: stop.start..stop.end };
+        let gap = moved(self.gap.lines.start);
+        let gap = Span { lines: gap..gap, bytes: stop.other..stop.other };
+        if self.is_gone { Edit { before: block, after: gap } } else { Edit { before: gap, after: block } }
+    }
 }
 
 /// How strong a seam the text has between the line that ends at `at` and the one that begins there.
@@ -119,7 +189,8 @@ fn seam(text: &[u8], at: usize) -> i32 {
 }
 
 fn indentation(line: &[u8]) -> usize {
-    line.iter().take_while(|&&byte| byte == b' ' || byte == b'\t').map(|&byte| if byte == b'\t' { 4 } else { 1 }).sum()
+    let blank = line.iter().take_while(|&&byte| byte == b' ' || byte == b'\t');
+    blank.map(|&byte| if byte == b'\t' { 4 } else { 1 }).sum()
 }
 
 fn ends_a_block(line: &[u8]) -> bool {

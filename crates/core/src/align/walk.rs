@@ -219,7 +219,8 @@ mod tests {
         let before = numbers(0..5000);
         let after = before.replace("reading 700\n", "reading seven hundred\n").replace("reading 3000\n", "");
         let found = islands(before.as_bytes(), after.as_bytes());
-        let lines: Vec<_> = found.iter().map(|island| (island.before.lines.clone(), island.after.lines.clone())).collect();
+        let lines: Vec<_> =
+            found.iter().map(|island| (island.before.lines.clone(), island.after.lines.clone())).collect();
         assert_eq!(lines, [(700..701, 700..701), (3000..3001, 3000..3000)]);
     }
 

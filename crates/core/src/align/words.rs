@@ -95,16 +95,15 @@ fn too_small(between: &[u8], neighbour: usize, replaced: bool, grain: &Grain) ->
     }
 }
 
-/// When only white space changed, marks only what is more of it on either side.
+/// White space that both sides have at an end of a changed stretch did not change: only what is more of it is marked.
 fn narrow_space(stretch: &mut Stretch, before: &[u8], after: &[u8]) {
     let (b, a) = (&before[stretch.before.clone()], &after[stretch.after.clone()]);
-    let blank = |text: &[u8]| text.iter().all(|&byte| byte == b' ' || byte == b'\t');
-    if blank(b) && blank(a) {
-        let head = common_prefix(b, a);
-        let tail = common_suffix(&b[head..], &a[head..]);
-        stretch.before = stretch.before.start + head..stretch.before.end - tail;
-        stretch.after = stretch.after.start + head..stretch.after.end - tail;
-    }
+    let space = |byte: &&u8| matches!(byte, b' ' | b'\t');
+    let head = common_prefix(b, a).min(b.iter().take_while(space).count());
+    let (b, a) = (&b[head..], &a[head..]);
+    let tail = common_suffix(b, a).min(b.iter().rev().take_while(space).count());
+    stretch.before = stretch.before.start + head..stretch.before.end - tail;
+    stretch.after = stretch.after.start + head..stretch.after.end - tail;
 }
 
 fn parts(changed: impl Iterator<Item = Range<usize>>, len: usize) -> Vec<Part> {

@@ -24,8 +24,7 @@ pub enum Grain {
 pub fn cut(line: &[u8], grain: &Grain) -> Vec<Range<usize>> {
     let ended = line.len() - line_end_len(line);
     let mut units = match grain {
-        Grain::Line if ended > 0 => vec![0..ended],
-        Grain::Line => Vec::new(),
+        Grain::Line => std::iter::once(0..ended).filter(|unit| !unit.is_empty()).collect(),
         Grain::Word if line.is_ascii() => ascii_words(&line[..ended]),
         Grain::Word => unicode_words(&line[..ended]),
         Grain::Letter => letters(&line[..ended]),
@@ -37,11 +36,7 @@ pub fn cut(line: &[u8], grain: &Grain) -> Vec<Range<usize>> {
 
 /// The length of the line end: 2 for CR LF, 1 for LF, 0 for none.
 pub fn line_end_len(line: &[u8]) -> usize {
-    if line.ends_with(b"\r\n") {
-        2
-    } else {
-        usize::from(line.ends_with(b"\n"))
-    }
+    if line.ends_with(b"\r\n") { 2 } else { usize::from(line.ends_with(b"\n")) }
 }
 
 #[derive(Clone, Copy, PartialEq, Eq)]

@@ -7,8 +7,13 @@ use std::path::{Path, PathBuf};
 const FOLDERS: [&str; 9] = ["text", "rules", "model", "align", "kinds", "tree", "patch", "merge", "plan"];
 
 /// The crates, in order: each depends only on those above it.
-const CRATES: [(&str, &str); 5] =
-    [("core", "tideline-core"), ("sources", "tideline-sources"), ("journal", "tideline-journal"), ("views", "tideline-views"), ("cli", "tideline")];
+const CRATES: [(&str, &str); 5] = [
+    ("core", "tideline-core"),
+    ("sources", "tideline-sources"),
+    ("journal", "tideline-journal"),
+    ("views", "tideline-views"),
+    ("cli", "tideline"),
+];
 
 fn root() -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("../..")
@@ -65,8 +70,19 @@ fn crates_depend_only_on_those_above_them() {
 #[test]
 fn the_core_prints_nothing_and_reads_no_files() {
     let forbidden = [
-        "println!", "eprintln!", "print!(", "dbg!", "std::fs", "std::env", "std::process", "std::net", "io::stdout",
-        "io::stderr", "io::stdin", "SystemTime", "Instant",
+        "println!",
+        "eprintln!",
+        "print!(",
+        "dbg!",
+        "std::fs",
+        "std::env",
+        "std::process",
+        "std::net",
+        "io::stdout",
+        "io::stderr",
+        "io::stdin",
+        "SystemTime",
+        "Instant",
     ];
     for (path, text) in sources(&root().join("crates/core/src")) {
         for word in forbidden {

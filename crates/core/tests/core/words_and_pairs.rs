@@ -89,6 +89,12 @@ fn more_indentation_marks_only_what_is_more() {
 }
 
 #[test]
+fn a_comment_sign_taken_away_leaves_the_indentation_unmarked() {
+    let (gone, new) = changed("    # go()\n", "      go()\n", &Grain::Word);
+    assert_eq!((gone, new), (vec!["#".into()], vec![" ".into()]));
+}
+
+#[test]
 fn letters_show_the_letter() {
     let (gone, new) = changed("harbour_mouth\n", "harbour_month\n", &Grain::Letter);
     assert_eq!((gone, new), (vec!["u".into()], vec!["n".into()]));
@@ -104,7 +110,10 @@ fn lines_find_their_partner_among_new_ones() {
     let before = lines(b"let level = read(gauge);\n");
     let after = lines(b"// The mean of three readings.\nlet level = mean(read(gauge));\nlog(level);\n");
     let rows = pair_lines(&before, &after);
-    assert!(matches!(rows[..], [Row::New { after: 0 }, Row::Edited { before: 0, after: 1, .. }, Row::New { after: 2 }]));
+    assert!(matches!(
+        rows[..],
+        [Row::New { after: 0 }, Row::Edited { before: 0, after: 1, .. }, Row::New { after: 2 }]
+    ));
 }
 
 #[test]

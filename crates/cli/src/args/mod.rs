@@ -1,0 +1,105 @@
+//! The arguments as they are typed. Parsing checks their form; [`crate::settings`] gives them meaning.
+
+mod compare;
+mod demo;
+mod patch;
+mod show;
+
+use std::ffi::OsString;
+use std::io::Write;
+
+use clap::{CommandFactory, Parser, Subcommand};
+
+pub(crate) use compare::CompareArgs;
+pub(crate) use demo::DemoArgs;
+pub(crate) use patch::PatchArgs;
+pub(crate) use show::{ColorChoice, LookArgs, parse_context};
+
+/// See what differs between two files, down to the letter.
+#[derive(Debug, Parser)]
+#[command(
+    name = "tideline",
+    version,
+    about = "Compare two files and see which lines, words and letters changed",
+    long_about = "Compare two files and see which lines, words and letters changed.\n\n\
+                  `tideline BEFORE AFTER` is short for `tideline compare BEFORE AFTER`. Everything is told as what \
+                  happened on the way from BEFORE to AFTER: a line is gone, new or edited.",
+    after_help = "Examples:\n  \
+                  tideline old/levels.py new/levels.py       what changed between two files\n  \
+                  tideline --grain letter a.txt b.txt        mark the very letters\n  \
+                  tideline patch a.txt b.txt -o fix.patch    a patch that turns a.txt into b.txt\n\n\
+                  Exit status: 0 nothing differs, 1 something differs, 2 trouble.\n\
+                  New here? `tideline demo` writes two small folders and shows every command at work on them.",
+    override_usage = "tideline [OPTIONS] BEFORE AFTER\n       tideline COMMAND [OPTIONS] …",
+    disable_help_subcommand = false
+)]
+pub(crate) struct Cli {
+    #[command(subcommand)]
+    pub(crate) command: Command,
+}
+
+#[derive(Debug, Subcommand)]
+pub(crate) enum Command {
+    Compare(CompareArgs),
+    Patch(PatchArgs),
+    Demo(DemoArgs),
+    /// Print completions for a shell
+    #[command(
+        after_help = "Example:\n  tideline completions bash > ~/.local/share/bash-completion/completions/tideline"
+    )]
+    Completions {
+        /// The shell to write for
+        #[arg(value_name = "SHELL")]
+        shell: clap_complete::Shell,
+    },
+    /// Print the manual page, of the whole or of one command
+    #[command(after_help = "Example:\n  tideline manual compare | man -l -")]
+    Manual {
+        /// A command; without it, the page of the whole
+        #[arg(value_name = "COMMAND")]
+        command: Option<String>,
+    },
+}
+
+/// Parses the arguments of this process; leaves it on `--help`, `--version` and mistakes.
+pub(crate) fn parse() -> Cli {
+    let mut arguments: Vec<OsString> = std::env::args_os().collect();
+    if arguments.len() == 1 {
+        let help = Cli::command().render_help();
+        // Nothing can be done when even the help cannot be printed.
+        let _ = write!(std::io::stderr(), "{help}");
+        std::process::exit(2);
+    }
+    if compare_is_meant(&arguments) {
+        arguments.insert(1, "compare".into());
+    }
+    Cli::parse_from(arguments)
+}
+
+/// Whether the first argument is neither a command nor one of the options of the tool as a whole.
+fn compare_is_meant(arguments: &[OsString]) -> bool {
+    let Some(first) = arguments[1].to_str() else { return true };
+    let of_the_whole = ["-h", "--help", "-V", "--version", "help"];
+    let command = Cli::command();
+    !of_the_whole.contains(&first) && command.find_subcommand(first).is_none()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_flag_table_is_sound() {
+        Cli::command().debug_assert();
+    }
+
+    #[test]
+    fn every_command_has_help_with_an_example() {
+        for command in Cli::command().get_subcommands().filter(|command| command.get_name() != "help") {
+            let name = command.get_name();
+            assert!(command.get_about().is_some(), "{name} says what it does");
+            let examples = command.get_after_help().map(ToString::to_string).unwrap_or_default();
+            assert!(examples.contains(&format!("tideline {name}")) || name == "compare", "{name} has an example");
+        }
+    }
+}

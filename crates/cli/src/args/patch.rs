@@ -1,0 +1,41 @@
+//! `patch`
+
+use std::path::PathBuf;
+
+use clap::Args;
+use tideline_views::terminal::Context;
+
+use super::parse_context;
+
+/// Write a patch that turns BEFORE into AFTER, in the POSIX unified format
+#[derive(Debug, Args)]
+#[command(after_help = "Examples:\n  \
+    tideline patch old.toml new.toml\n  \
+    tideline patch old.toml new.toml -o interval.patch\n  \
+    tideline patch --labels a/gauge.toml,b/gauge.toml old.toml new.toml")]
+pub(crate) struct PatchArgs {
+    /// The file before; `-` is standard input
+    #[arg(value_name = "BEFORE")]
+    pub(crate) before: PathBuf,
+    /// The file after; `-` is standard input
+    #[arg(value_name = "AFTER")]
+    pub(crate) after: PathBuf,
+    /// Write to a new file instead of standard output
+    #[arg(short, long, value_name = "FILE")]
+    pub(crate) output: Option<PathBuf>,
+    /// Equal lines written around each change, or `all`
+    #[arg(long, value_name = "N|all", default_value = "3", value_parser = parse_context)]
+    pub(crate) context: Context,
+    /// The names in the two header lines, instead of the paths and their times
+    #[arg(long, value_name = "BEFORE,AFTER", value_parser = parse_labels)]
+    pub(crate) labels: Option<(String, String)>,
+}
+
+fn parse_labels(text: &str) -> Result<(String, String), String> {
+    match text.split_once(',') {
+        Some((before, after)) if !before.is_empty() && !after.is_empty() && !after.contains(',') => {
+            Ok((before.to_owned(), after.to_owned()))
+        }
+        _ => Err("give two names with one comma between them".to_owned()),
+    }
+}

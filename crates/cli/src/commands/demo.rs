@@ -1,0 +1,111 @@
+//! `demo`: the demo data in a new folder, and a tour of the commands on it.
+
+use std::ffi::OsString;
+use std::fs;
+use std::io::{self, Write};
+use std::path::Path;
+use std::process::Command;
+
+use anyhow::{Context, Result, bail};
+use include_dir::{Dir, DirEntry, include_dir};
+
+use super::{Outcome, printing};
+use crate::args::DemoArgs;
+
+static DATA: Dir<'_> = include_dir!("$CARGO_MANIFEST_DIR/../../demo");
+
+/// A stop of the tour: what it shows, and the arguments that show it.
+struct Stop {
+    says: &'static str,
+    arguments: &'static [&'static str],
+}
+
+const TOUR: [Stop; 6] = [
+    Stop {
+        says: "The plotting script stopped working. What did somebody change in its 300 lines?",
+        arguments: &["compare", "spring/scripts/plot_levels.py", "autumn/scripts/plot_levels.py"],
+    },
+    Stop {
+        says: "A configuration with edited numbers: the numbers are marked, not the lines alone.",
+        arguments: &[
+            "compare",
+            "--context",
+            "1",
+            "spring/stations/harbour-mouth.toml",
+            "autumn/stations/harbour-mouth.toml",
+        ],
+    },
+    Stop {
+        says: "Two files that differ in one letter.",
+        arguments: &[
+            "compare",
+            "--grain",
+            "letter",
+            "spring/stations/skerry-light.toml",
+            "autumn/stations/skerry-light.toml",
+        ],
+    },
+    Stop {
+        says: "A text with a paragraph that was added and one that went elsewhere.",
+        arguments: &["compare", "--context", "1", "spring/notes/handbook.txt", "autumn/notes/handbook.txt"],
+    },
+    Stop {
+        says: "The same difference as a patch, for somebody who has only the spring edition.",
+        arguments: &["patch", "spring/stations/harbour-mouth.toml", "autumn/stations/harbour-mouth.toml"],
+    },
+    Stop {
+        says: "And for scripts: nothing is printed, the exit status tells (0 same, 1 different, 2 trouble).",
+        arguments: &["compare", "--quiet", "spring/stations/harbour-mouth.toml", "spring/stations/harbour-mouth.toml"],
+    },
+];
+
+pub(super) fn run(args: &DemoArgs) -> Result<Outcome> {
+    let folder = &args.folder;
+    let doing = || format!("cannot write the demo data to {}", folder.display());
+    if folder.symlink_metadata().is_ok() {
+        bail!("{}: it exists already; name a new folder, as in `tideline demo FOLDER`", doing());
+    }
+    fs::create_dir_all(folder).with_context(doing)?;
+    write_folder(&DATA, folder).with_context(doing)?;
+    let program = std::env::current_exe().context("cannot find this program to run the tour")?;
+    printing(|out| {
+        writeln!(out, "Two editions of the Merrow estuary's station kit are now in {}.", folder.display())?;
+        for stop in &TOUR {
+            show(stop, &program, folder, out)?;
+        }
+        writeln!(out, "\nThe files stay in {}: try it yourself, and see `tideline --help`.", folder.display())
+    })?;
+    Ok(Outcome::Same)
+}
+
+fn write_folder(folder: &Dir<'_>, to: &Path) -> io::Result<()> {
+    for entry in folder.entries() {
+        let path = to.join(entry.path());
+        match entry {
+            DirEntry::Dir(inner) => {
+                fs::create_dir(&path)?;
+                write_folder(inner, to)?;
+            }
+            DirEntry::File(file) => fs::write(&path, file.contents())?,
+        }
+    }
+    Ok(())
+}
+
+/// Shows one command and what it prints, run for real in the folder of the demo.
+fn show(stop: &Stop, program: &Path, folder: &Path, out: &mut impl Write) -> io::Result<()> {
+    let typed = if stop.arguments[0] == "compare" { &stop.arguments[1..] } else { stop.arguments };
+    writeln!(out, "\n{}\n\n$ tideline {}", stop.says, typed.join(" "))?;
+    let result = Command::new(program).args(stop.arguments).envs(forced_colour()).current_dir(folder).output()?;
+    out.write_all(&result.stdout)?;
+    out.write_all(&result.stderr)?;
+    let status = result.status.code().map_or_else(|| "none".to_owned(), |code| code.to_string());
+    writeln!(out, "(exit status {status})")?;
+    out.flush()
+}
+
+/// The tour's commands print into a pipe; what the person sees is this program's standard output.
+fn forced_colour() -> Option<(OsString, OsString)> {
+    let wanted = io::IsTerminal::is_terminal(&io::stdout()) && std::env::var_os("NO_COLOR").is_none();
+    wanted.then(|| ("CLICOLOR_FORCE".into(), "1".into()))
+}

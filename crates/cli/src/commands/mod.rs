@@ -1,0 +1,65 @@
+//! The commands, a file each. A command returns its outcome; nothing here ends the process.
+
+mod compare;
+mod demo;
+mod documents;
+mod patch;
+mod sides;
+
+use std::io::{self, Write};
+use std::process::ExitCode;
+
+use anyhow::Result;
+
+use crate::args::{Cli, Command};
+
+/// What a command found or did, as the exit status tells it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Outcome {
+    /// Nothing that counts differs, or all was done.
+    Same,
+    /// Something differs.
+    Different,
+}
+
+impl From<Outcome> for ExitCode {
+    fn from(outcome: Outcome) -> Self {
+        match outcome {
+            Outcome::Same => Self::SUCCESS,
+            Outcome::Different => Self::from(1),
+        }
+    }
+}
+
+/// Runs the command that was asked for.
+pub(crate) fn run(cli: Cli) -> Result<Outcome> {
+    match cli.command {
+        Command::Compare(args) => compare::run(&args),
+        Command::Patch(args) => patch::run(&args),
+        Command::Demo(args) => demo::run(&args),
+        Command::Completions { shell } => documents::completions(shell),
+        Command::Manual { command } => documents::manual(command.as_deref()),
+    }
+}
+
+/// Says on standard error what went wrong.
+pub(crate) fn complain(error: &anyhow::Error) {
+    // With standard error gone there is nobody left to tell.
+    let _ = writeln!(io::stderr(), "tideline: {error:#}");
+}
+
+/// Lets `print` write to standard output. A reader that closed the pipe has seen enough: that is no error.
+fn printing(print: impl FnOnce(&mut io::BufWriter<io::StdoutLock<'static>>) -> io::Result<()>) -> Result<()> {
+    let mut out = io::BufWriter::with_capacity(64 * 1024, io::stdout().lock());
+    match print(&mut out).and_then(|()| out.flush()) {
+        Err(error) if error.kind() != io::ErrorKind::BrokenPipe => {
+            Err(anyhow::Error::new(error).context("cannot write to standard output"))
+        }
+        Err(_) => {
+            // What is left in the buffer has no reader; dropping it must not try again.
+            let _ = out.into_parts();
+            Ok(())
+        }
+        Ok(()) => Ok(()),
+    }
+}

@@ -1,0 +1,49 @@
+//! Opening the two sides of a command.
+
+use std::fs;
+use std::path::Path;
+
+use anyhow::{Result, bail};
+use tideline_sources::{Content, Origin, open};
+
+use crate::settings::{Names, name_sides};
+
+/// Two opened files.
+pub(super) struct Sides {
+    pub(super) before: Content,
+    pub(super) after: Content,
+    pub(super) names: Names,
+}
+
+/// Opens two files, and explains what cannot be compared.
+pub(super) fn open_files(before: &Path, after: &Path) -> Result<Sides> {
+    let (origin_before, origin_after) = (Origin::of(before), Origin::of(after));
+    if origin_before == Origin::StandardInput && origin_after == Origin::StandardInput {
+        bail!("cannot compare standard input with itself: only one side can be `-`");
+    }
+    let is_folder = |path: &Path| fs::metadata(path).is_ok_and(|facts| facts.is_dir());
+    match (is_folder(before), is_folder(after)) {
+        (true, false) => bail!(folder_against_file(before, after)),
+        (false, true) => bail!(folder_against_file(after, before)),
+        (true, true) => {
+            bail!("cannot compare {} with {}: both are folders; name a file in each", before.display(), after.display())
+        }
+        (false, false) => {}
+    }
+    let names = name_sides(&origin_before, &origin_after);
+    Ok(Sides { before: open(&origin_before)?, after: open(&origin_after)?, names })
+}
+
+fn folder_against_file(folder: &Path, file: &Path) -> String {
+    let inside = file.file_name().map(|name| folder.join(name)).filter(|path| path.is_file());
+    let advice = match inside {
+        Some(path) => format!("did you mean {}?", path.display()),
+        None => "name two files".to_owned(),
+    };
+    let file = if file.as_os_str() == "-" { "standard input".to_owned() } else { file.display().to_string() };
+    format!(
+        "cannot compare {} with {file}: {} is a folder and the other is not; {advice}",
+        folder.display(),
+        folder.display()
+    )
+}

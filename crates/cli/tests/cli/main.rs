@@ -1,0 +1,11 @@
+//! The built program on files in a temporary folder.
+
+#![expect(clippy::unwrap_used, reason = "a test that cannot go on has failed")]
+
+mod compare;
+mod demo;
+mod documents;
+mod patch;
+mod readme;
+mod support;
+mod trouble;

@@ -1,0 +1,78 @@
+//! A fresh folder for each test, and the program run in it.
+
+use std::fs;
+use std::io::Write;
+use std::path::{Path, PathBuf};
+use std::process::{Command, Output, Stdio};
+
+/// A folder of its own for one test.
+pub(crate) struct Folder {
+    folder: tempfile::TempDir,
+}
+
+/// What the program left behind.
+#[derive(Debug)]
+pub(crate) struct Ran {
+    pub(crate) status: Option<i32>,
+    pub(crate) out: String,
+    pub(crate) err: String,
+}
+
+impl Folder {
+    pub(crate) fn new() -> Self {
+        Self { folder: tempfile::tempdir().unwrap() }
+    }
+
+    /// A folder that already holds these files.
+    pub(crate) fn with(files: &[(&str, &str)]) -> Self {
+        let folder = Self::new();
+        for (name, text) in files {
+            folder.write(name, text.as_bytes());
+        }
+        folder
+    }
+
+    pub(crate) fn write(&self, name: &str, bytes: &[u8]) -> PathBuf {
+        let path = self.path().join(name);
+        fs::create_dir_all(path.parent().unwrap()).unwrap();
+        fs::write(&path, bytes).unwrap();
+        path
+    }
+
+    pub(crate) fn path(&self) -> &Path {
+        self.folder.path()
+    }
+
+    pub(crate) fn read(&self, name: &str) -> Vec<u8> {
+        fs::read(self.path().join(name)).unwrap()
+    }
+
+    /// The program with arguments, in this folder, in an environment that says nothing of colours.
+    pub(crate) fn command(&self, arguments: &[&str]) -> Command {
+        let mut command = Command::new(env!("CARGO_BIN_EXE_tideline"));
+        command.args(arguments).current_dir(self.path()).stdin(Stdio::null());
+        for name in ["NO_COLOR", "CLICOLOR_FORCE", "COLORTERM", "TERM", "COLUMNS", "PAGER"] {
+            command.env_remove(name);
+        }
+        command
+    }
+
+    pub(crate) fn run(&self, arguments: &[&str]) -> Ran {
+        Ran::of(&self.command(arguments).output().unwrap())
+    }
+
+    pub(crate) fn run_with_input(&self, arguments: &[&str], input: &[u8]) -> Ran {
+        let mut command = self.command(arguments);
+        command.stdin(Stdio::piped()).stdout(Stdio::piped()).stderr(Stdio::piped());
+        let mut child = command.spawn().unwrap();
+        child.stdin.take().unwrap().write_all(input).unwrap();
+        Ran::of(&child.wait_with_output().unwrap())
+    }
+}
+
+impl Ran {
+    pub(crate) fn of(output: &Output) -> Self {
+        let text = |bytes: &[u8]| String::from_utf8(bytes.to_vec()).expect("what is printed is UTF-8");
+        Self { status: output.status.code(), out: text(&output.stdout), err: text(&output.stderr) }
+    }
+}

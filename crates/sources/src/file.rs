@@ -1,0 +1,160 @@
+//! One file, standard input, or a pipe.
+
+use std::fs::{File, Metadata};
+use std::io::{self, Read};
+use std::ops::Deref;
+use std::path::{Path, PathBuf};
+use std::time::SystemTime;
+
+use memmap2::Mmap;
+
+/// Files of at least this size are mapped instead of read, so that comparing them takes no memory of their size.
+const MAPPED_FROM: u64 = 16 << 20;
+
+/// Where the bytes of one side come from.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Origin {
+    /// Standard input, written `-`.
+    StandardInput,
+    /// A path.
+    Path(PathBuf),
+}
+
+impl Origin {
+    /// The origin that an argument names.
+    pub fn of(argument: &Path) -> Self {
+        if argument.as_os_str() == "-" { Self::StandardInput } else { Self::Path(argument.to_path_buf()) }
+    }
+}
+
+/// The bytes of one side, and when they were last changed.
+#[derive(Debug)]
+pub struct Content {
+    bytes: Bytes,
+    modified: Option<SystemTime>,
+}
+
+#[derive(Debug)]
+enum Bytes {
+    Read(Vec<u8>),
+    Mapped(Mmap),
+}
+
+impl Content {
+    /// When the file was last changed; not known of standard input and pipes.
+    pub fn modified(&self) -> Option<SystemTime> {
+        self.modified
+    }
+}
+
+impl Deref for Content {
+    type Target = [u8];
+
+    fn deref(&self) -> &[u8] {
+        match &self.bytes {
+            Bytes::Read(bytes) => bytes,
+            Bytes::Mapped(map) => map,
+        }
+    }
+}
+
+/// Why a side could not be opened.
+#[derive(Debug, thiserror::Error)]
+pub enum OpenError {
+    /// There is nothing at the path.
+    #[error("cannot open {}: there is no such file or folder; check the spelling of the path", path.display())]
+    Missing {
+        /// The path.
+        path: PathBuf,
+    },
+    /// A folder stands where a file was expected.
+    #[error("cannot read {} as a file: it is a folder", path.display())]
+    Folder {
+        /// The path.
+        path: PathBuf,
+    },
+    /// The system refused.
+    #[error("cannot read {}: {error}; check its permissions, or leave it out", path.display())]
+    Unreadable {
+        /// The path.
+        path: PathBuf,
+        /// The system's reason.
+        error: io::Error,
+    },
+    /// Standard input broke off.
+    #[error("cannot read standard input: {error}")]
+    StandardInput {
+        /// The system's reason.
+        error: io::Error,
+    },
+}
+
+/// Opens one side.
+///
+/// # Errors
+/// When there is nothing there, when it is a folder, or when the system refuses to let it be read.
+pub fn open(origin: &Origin) -> Result<Content, OpenError> {
+    match origin {
+        Origin::StandardInput => {
+            let mut bytes = Vec::new();
+            io::stdin().lock().read_to_end(&mut bytes).map_err(|error| OpenError::StandardInput { error })?;
+            Ok(Content { bytes: Bytes::Read(bytes), modified: None })
+        }
+        Origin::Path(path) => open_path(path).map_err(|error| match error.kind() {
+            io::ErrorKind::NotFound => OpenError::Missing { path: path.clone() },
+            io::ErrorKind::IsADirectory => OpenError::Folder { path: path.clone() },
+            _ => OpenError::Unreadable { path: path.clone(), error },
+        }),
+    }
+}
+
+fn open_path(path: &Path) -> io::Result<Content> {
+    let file = File::open(path)?;
+    let facts = file.metadata()?;
+    if facts.is_dir() {
+        return Err(io::ErrorKind::IsADirectory.into());
+    }
+    let modified = facts.is_file().then(|| facts.modified().ok()).flatten();
+    Ok(Content { bytes: bytes_of(file, &facts)?, modified })
+}
+
+fn bytes_of(mut file: File, facts: &Metadata) -> io::Result<Bytes> {
+    if facts.is_file() && facts.len() >= MAPPED_FROM {
+        return map(&file).map(Bytes::Mapped);
+    }
+    let mut bytes = Vec::with_capacity(usize::try_from(facts.len()).unwrap_or(0) + 1);
+    file.read_to_end(&mut bytes)?;
+    Ok(Bytes::Read(bytes))
+}
+
+#[expect(unsafe_code, reason = "mapping a file is unsafe by nature; see below")]
+fn map(file: &File) -> io::Result<Mmap> {
+    // SAFETY: The map is only read, as plain bytes, for which every value is valid. Should another program shorten the
+    // file meanwhile, the system ends this process with a bus error: nothing wrong is printed and nothing is written.
+    // Only large files take this way, where copying would double the time and need memory of their size.
+    unsafe { Mmap::map(file) }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn mapped_and_read_files_hold_the_same_bytes() {
+        let folder = tempfile::tempdir().unwrap();
+        for size in [0, 1, MAPPED_FROM - 1, MAPPED_FROM, MAPPED_FROM + 1] {
+            let path = folder.path().join("levels");
+            let bytes: Vec<u8> = (0..size).map(|at| (at % 251) as u8).collect();
+            std::fs::write(&path, &bytes).unwrap();
+            assert!(*open(&Origin::of(&path)).unwrap() == *bytes, "{size} bytes");
+        }
+    }
+
+    #[test]
+    fn errors_say_the_path_and_the_reason() {
+        let folder = tempfile::tempdir().unwrap();
+        let missing = open(&Origin::of(&folder.path().join("none"))).unwrap_err();
+        assert!(matches!(missing, OpenError::Missing { .. }));
+        assert!(matches!(open(&Origin::of(folder.path())).unwrap_err(), OpenError::Folder { .. }));
+    }
+}

@@ -1,0 +1,122 @@
+//! How things look: what the person asked for and what the terminal can do.
+
+use tideline_core::kinds::text::Grain;
+
+/// How many colours may be used.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Colours {
+    /// None; marker lines say what changed.
+    #[default]
+    None,
+    /// The 16 of the terminal's own palette.
+    Sixteen,
+    /// The 256 of the extended palette.
+    Many,
+    /// 24-bit colour.
+    All,
+}
+
+/// The ground that colours must be readable on.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Theme {
+    /// A dark ground.
+    #[default]
+    Dark,
+    /// A light ground.
+    Light,
+}
+
+/// How many equal lines are shown around a change.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Context {
+    /// So many above and below.
+    Lines(usize),
+    /// All there are.
+    All,
+}
+
+impl Default for Context {
+    fn default() -> Self {
+        Self::Lines(3)
+    }
+}
+
+impl Context {
+    /// The number of lines.
+    pub fn lines(self) -> usize {
+        match self {
+            Self::Lines(lines) => lines,
+            Self::All => usize::MAX,
+        }
+    }
+}
+
+/// Everything that decides how a view looks. Unchanging once built.
+#[derive(Clone, Debug)]
+pub struct Look {
+    pub(super) colours: Colours,
+    pub(super) theme: Theme,
+    pub(super) plain: bool,
+    pub(super) context: Context,
+    pub(super) grain: Grain,
+    pub(super) legend: bool,
+    pub(super) width: usize,
+}
+
+impl Default for Look {
+    fn default() -> Self {
+        Self {
+            colours: Colours::None,
+            theme: Theme::Dark,
+            plain: false,
+            context: Context::default(),
+            grain: Grain::default(),
+            legend: true,
+            width: 100,
+        }
+    }
+}
+
+impl Look {
+    /// How many colours may be used. Default: none.
+    pub fn colours(mut self, colours: Colours) -> Self {
+        self.colours = colours;
+        self
+    }
+
+    /// The ground. Default: dark.
+    pub fn theme(mut self, theme: Theme) -> Self {
+        self.theme = theme;
+        self
+    }
+
+    /// ASCII only. Default: no.
+    pub fn plain(mut self, plain: bool) -> Self {
+        self.plain = plain;
+        self
+    }
+
+    /// Equal lines around each change. Default: 3.
+    pub fn context(mut self, context: Context) -> Self {
+        self.context = context;
+        self
+    }
+
+    /// What is marked inside a line. Default: words.
+    pub fn grain(mut self, grain: Grain) -> Self {
+        self.grain = grain;
+        self
+    }
+
+    /// Whether a legend closes the view. Default: yes.
+    pub fn legend(mut self, legend: bool) -> Self {
+        self.legend = legend;
+        self
+    }
+
+    /// The width in columns. Default: 100.
+    pub fn width(mut self, width: usize) -> Self {
+        self.width = width;
+        self
+    }
+}

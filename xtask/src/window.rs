@@ -1,0 +1,68 @@
+//! A terminal window on a display of its own, and a picture of it. Needs Xvfb, xterm and ImageMagick's `import`.
+
+use std::io::{BufRead, BufReader};
+use std::path::{Path, PathBuf};
+use std::process::{Child, Command, Stdio};
+use std::thread::sleep;
+use std::time::Duration;
+
+use anyhow::{Context, Result, ensure};
+
+/// Where the commands of a picture run, and where the program lies.
+pub(crate) struct Window {
+    pub(crate) folder: PathBuf,
+    pub(crate) programs: PathBuf,
+}
+
+/// A process that ends when this is dropped.
+struct Running(Child);
+
+impl Drop for Running {
+    fn drop(&mut self) {
+        // It may have ended by itself already.
+        let _ = self.0.kill();
+        let _ = self.0.wait();
+    }
+}
+
+impl Window {
+    /// Types a command line, waits for what it prints, and saves the window as a picture of 1280 by 800.
+    pub(crate) fn shoot(&self, typed: &str, picture: &Path) -> Result<()> {
+        let (_screen, display) = screen()?;
+        let script = "printf '\\e[38;2;118;131;144m$\\e[0m %s\\n' \"$0\"; eval \"$0\"; printf '\\e[?25l'; sleep 60";
+        let path = format!("{}:{}", self.programs.display(), std::env::var("PATH").unwrap_or_default());
+        let terminal = Command::new("xterm")
+            .args(["-geometry", "139x40+0+0", "-b", "14", "-fa", "DejaVu Sans Mono", "-fs", "11"])
+            .args(["-bg", "#10151c", "-fg", "#d7dde4", "+sb", "-xrm", "XTerm*directColor: true"])
+            // xterm takes these two out of the environment it was given.
+            .args(["-e", "env", "TERM=xterm-256color", "COLORTERM=truecolor", "bash", "-c", script, typed])
+            .env("DISPLAY", &display)
+            .env("PATH", path)
+            .env("LC_ALL", "C.UTF-8")
+            .current_dir(&self.folder)
+            .stderr(Stdio::null())
+            .spawn()
+            .context("cannot start xterm; is it installed?")?;
+        let _terminal = Running(terminal);
+        sleep(Duration::from_millis(2000));
+        let import = Command::new("import").args(["-window", "root"]).arg(picture).env("DISPLAY", &display).status();
+        ensure!(import.context("cannot start import; is ImageMagick installed?")?.success(), "import failed");
+        Ok(())
+    }
+}
+
+/// A display in memory, and its name.
+fn screen() -> Result<(Running, String)> {
+    let mut server = Command::new("Xvfb")
+        .args(["-displayfd", "1", "-screen", "0", "1280x800x24", "-nolisten", "tcp"])
+        .stdout(Stdio::piped())
+        .stderr(Stdio::null())
+        .spawn()
+        .context("cannot start Xvfb; is it installed?")?;
+    let out = server.stdout.take().context("Xvfb has no output")?;
+    let server = Running(server);
+    let mut number = String::new();
+    BufReader::new(out).read_line(&mut number)?;
+    ensure!(!number.trim().is_empty(), "Xvfb did not start");
+    Ok((server, format!(":{}", number.trim())))
+}
