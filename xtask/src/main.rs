@@ -1,5 +1,6 @@
-//! What a maintainer runs: `cargo xtask screenshots`.
+//! What a maintainer runs: `cargo xtask screenshots`, `cargo xtask bench`.
 
+mod bench;
 mod screenshots;
 mod window;
 
@@ -15,11 +16,23 @@ enum Task {
         /// Only the pictures whose names contain this
         only: Option<String>,
     },
+    /// Measure the whole program, as ratios to what the design names
+    Bench {
+        /// Only the rows whose names contain this: tiny, logs, unrelated, doubled, worst
+        only: Option<String>,
+        /// Inputs a tenth the size
+        #[arg(long)]
+        quick: bool,
+        /// Print instead how close the scripts of these pairs of files are to the smallest
+        #[arg(long, num_args = 2.., value_names = ["BEFORE", "AFTER"])]
+        pairs: Vec<std::path::PathBuf>,
+    },
 }
 
 fn main() -> Result<()> {
     match Task::parse() {
         Task::Screenshots { only } => screenshots::draw(only.as_deref()),
+        Task::Bench { only, quick, pairs } => bench::run(only.as_deref(), quick, &pairs),
     }
 }
 

@@ -5,20 +5,27 @@ use std::process::Command;
 use anyhow::{Context, Result, ensure};
 
 use crate::root;
-use crate::window::Window;
+use crate::window::{Ground, Window};
 
-/// A picture: its name, and what is typed.
+/// A picture: its name, what is typed, and the ground of the window.
 struct Shot {
     name: &'static str,
     typed: &'static str,
+    ground: Ground,
 }
 
-const SHOTS: [Shot; 2] = [
-    Shot { name: "stacked", typed: "tideline spring/stations/harbour-mouth.toml autumn/stations/harbour-mouth.toml" },
-    Shot {
-        name: "patch",
-        typed: "tideline patch spring/stations/harbour-mouth.toml autumn/stations/harbour-mouth.toml",
-    },
+const fn shot(name: &'static str, ground: Ground, typed: &'static str) -> Shot {
+    Shot { name, typed, ground }
+}
+
+const SHOTS: [Shot; 7] = [
+    shot("stacked", Ground::Dark, "tideline {spring,autumn}/stations/harbour-mouth.toml"),
+    shot("stacked-light", Ground::Light, "tideline --theme light --context 1 {spring,autumn}/notes/handbook.txt"),
+    shot("beside", Ground::Dark, "tideline --layout beside {spring,autumn}/scripts/tide_table.py"),
+    shot("beside-light", Ground::Light, "tideline --theme light --layout beside {spring,autumn}/scripts/tide_table.py"),
+    shot("inline", Ground::Dark, "tideline --layout inline {spring,autumn}/scripts/tide_table.py"),
+    shot("inline-light", Ground::Light, "tideline --theme light --layout inline {spring,autumn}/scripts/tide_table.py"),
+    shot("patch", Ground::Dark, "tideline patch {spring,autumn}/stations/harbour-mouth.toml"),
 ];
 
 /// Draws the pictures whose names contain `only`.
@@ -33,7 +40,7 @@ pub(crate) fn draw(only: Option<&str>) -> Result<()> {
     let window = Window { folder: folder.path().join("demo"), programs: folder.path().to_path_buf() };
     for shot in SHOTS.iter().filter(|shot| only.is_none_or(|only| shot.name.contains(only))) {
         let picture = root().join("docs/screenshots").join(shot.name).with_extension("png");
-        window.shoot(shot.typed, &picture).with_context(|| format!("cannot draw {}", shot.name))?;
+        window.shoot(shot.typed, shot.ground, &picture).with_context(|| format!("cannot draw {}", shot.name))?;
         println!("{}", picture.display());
     }
     Ok(())

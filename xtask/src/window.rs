@@ -14,6 +14,23 @@ pub(crate) struct Window {
     pub(crate) programs: PathBuf,
 }
 
+/// The ground of a window.
+#[derive(Clone, Copy)]
+pub(crate) enum Ground {
+    Dark,
+    Light,
+}
+
+impl Ground {
+    /// The colours of the ground and of the letters on it.
+    fn colours(self) -> [&'static str; 2] {
+        match self {
+            Self::Dark => ["#10151c", "#d7dde4"],
+            Self::Light => ["#fbfaf7", "#1d242c"],
+        }
+    }
+}
+
 /// A process that ends when this is dropped.
 struct Running(Child);
 
@@ -27,13 +44,14 @@ impl Drop for Running {
 
 impl Window {
     /// Types a command line, waits for what it prints, and saves the window as a picture of 1280 by 800.
-    pub(crate) fn shoot(&self, typed: &str, picture: &Path) -> Result<()> {
+    pub(crate) fn shoot(&self, typed: &str, ground: Ground, picture: &Path) -> Result<()> {
         let (_screen, display) = screen()?;
-        let script = "printf '\\e[38;2;118;131;144m$\\e[0m %s\\n' \"$0\"; eval \"$0\"; printf '\\e[?25l'; sleep 60";
+        let script = "printf '$ %s\\n' \"$0\"; eval \"$0\"; printf '\\e[?25l'; sleep 60";
+        let [back, letters] = ground.colours();
         let path = format!("{}:{}", self.programs.display(), std::env::var("PATH").unwrap_or_default());
         let terminal = Command::new("xterm")
             .args(["-geometry", "139x40+0+0", "-b", "14", "-fa", "DejaVu Sans Mono", "-fs", "11"])
-            .args(["-bg", "#10151c", "-fg", "#d7dde4", "+sb", "-xrm", "XTerm*directColor: true"])
+            .args(["-bg", back, "-fg", letters, "+sb", "-xrm", "XTerm*directColor: true"])
             // xterm takes these two out of the environment it was given.
             .args(["-e", "env", "TERM=xterm-256color", "COLORTERM=truecolor", "bash", "-c", script, typed])
             .env("DISPLAY", &display)

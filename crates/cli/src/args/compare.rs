@@ -4,12 +4,13 @@ use std::path::PathBuf;
 
 use clap::Args;
 
-use super::LookArgs;
+use super::{LookArgs, ReadArgs};
 
 /// Show what changed between two files (the default)
 #[derive(Debug, Args)]
 #[command(after_help = "Examples:\n  \
     tideline old.toml new.toml\n  \
+    tideline --layout beside old.toml new.toml    before on the left, after on the right\n  \
     tideline --context all old.toml new.toml      the whole file around its changes\n  \
     sort levels.txt | tideline - sorted.txt       standard input as one side\n  \
     tideline <(ls north) <(ls south)              the output of two commands\n  \
@@ -24,6 +25,11 @@ pub(crate) struct CompareArgs {
     /// Print nothing; the exit status tells
     #[arg(short, long)]
     pub(crate) quiet: bool,
+    /// Print JSON Lines for programs: a record for the pair, one for each change, and a summary
+    #[arg(long, conflicts_with = "quiet")]
+    pub(crate) json: bool,
+    #[command(flatten)]
+    pub(crate) read: ReadArgs,
     #[command(flatten)]
     pub(crate) look: LookArgs,
 }

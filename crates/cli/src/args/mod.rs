@@ -3,6 +3,7 @@
 mod compare;
 mod demo;
 mod patch;
+mod read;
 mod show;
 
 use std::ffi::OsString;
@@ -13,7 +14,8 @@ use clap::{CommandFactory, Parser, Subcommand};
 pub(crate) use compare::CompareArgs;
 pub(crate) use demo::DemoArgs;
 pub(crate) use patch::PatchArgs;
-pub(crate) use show::{ColorChoice, LookArgs, parse_context};
+pub(crate) use read::ReadArgs;
+pub(crate) use show::{ColorChoice, LayoutChoice, LookArgs, SyntaxChoice, ThemeChoice, parse_context};
 
 /// See what differs between two files, down to the letter.
 #[derive(Debug, Parser)]

@@ -6,6 +6,10 @@ use tideline_views::terminal::Context;
 #[derive(Clone, Debug, Args)]
 #[command(next_help_heading = "How it looks")]
 pub(crate) struct LookArgs {
+    /// How lines are laid out: one above the other, side by side, or merged into one text [default: beside on a terminal
+    /// of 150 columns or more, else stacked]
+    #[arg(long, value_name = "LAYOUT", value_enum)]
+    pub(crate) layout: Option<LayoutChoice>,
     /// Equal lines shown around each change, or `all`
     #[arg(long, value_name = "N|all", default_value = "3", value_parser = parse_context)]
     pub(crate) context: Context,
@@ -15,12 +19,32 @@ pub(crate) struct LookArgs {
     /// When to use colour; without it, `^` marks what changed
     #[arg(long, value_name = "WHEN", value_enum, default_value_t = ColorChoice::Auto)]
     pub(crate) color: ColorChoice,
+    /// The ground that colours must be readable on; `auto` asks the terminal
+    #[arg(long, value_name = "THEME", value_enum, default_value_t = ThemeChoice::Auto)]
+    pub(crate) theme: ThemeChoice,
+    /// Colour code by its syntax; `auto` stops where it would take noticeable time
+    #[arg(long, value_name = "WHEN", value_enum, default_value_t = SyntaxChoice::Auto)]
+    pub(crate) syntax: SyntaxChoice,
     /// Use ASCII characters only
     #[arg(long)]
     pub(crate) plain: bool,
+    /// Columns to draw in [default: those of the terminal, else 100]
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(40..))]
+    pub(crate) width: Option<u16>,
     /// Leave out the line that explains the marks
     #[arg(long)]
     pub(crate) no_legend: bool,
+    /// Do not page long output on a terminal (the pager is `PAGER`, else `less`)
+    #[arg(long)]
+    pub(crate) no_pager: bool,
+}
+
+/// How lines are laid out.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum LayoutChoice {
+    Stacked,
+    Beside,
+    Inline,
 }
 
 /// When to use colour; without it, marker lines say what changed.
@@ -29,6 +53,22 @@ pub(crate) enum ColorChoice {
     Auto,
     Always,
     Never,
+}
+
+/// The ground to draw on.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum ThemeChoice {
+    Dark,
+    Light,
+    Auto,
+}
+
+/// Whether code is coloured.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum SyntaxChoice {
+    On,
+    Off,
+    Auto,
 }
 
 pub(crate) fn parse_context(text: &str) -> Result<Context, String> {

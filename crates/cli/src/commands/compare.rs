@@ -1,37 +1,46 @@
 //! `compare`: what changed between two files.
 
-use std::io::Write;
+use std::io::{self, Write};
 
 use anyhow::Result;
 use tideline_core::kinds::text::{TextOptions, compare};
-use tideline_views::terminal::{FileView, draw_stacked};
+use tideline_core::model::{Kind, Status, TextComparison};
+use tideline_views::json::{self, records::Record};
+use tideline_views::terminal::{Counts, FileView, Look, draw_file, write_bytes_view};
 
+use super::Outcome;
+use super::print::printing;
 use super::sides::{Sides, open_files};
-use super::{Outcome, printing};
+use super::texts::Texts;
 use crate::args::CompareArgs;
-use crate::settings::look;
+use crate::settings::{encodings, grain, look};
 
 pub(super) fn run(args: &CompareArgs) -> Result<Outcome> {
+    let encodings = encodings(&args.read)?;
     let look = look(&args.look)?;
     let sides = open_files(&args.before, &args.after)?;
+    let same = *sides.before == *sides.after;
+    let outcome = if same { Outcome::Same } else { Outcome::Different };
     if args.quiet {
-        let same = *sides.before == *sides.after;
-        return Ok(if same { Outcome::Same } else { Outcome::Different });
+        return Ok(outcome);
     }
-    let comparison = compare(&sides.before, &sides.after, &TextOptions::default());
-    if !comparison.differs() {
-        printing(|out| writeln!(out, "{}", same_line(&sides)))?;
-        return Ok(Outcome::Same);
+    let paged = !args.look.no_pager && !args.json;
+    if same && !args.json {
+        printing(false, |out| writeln!(out, "{}", same_line(&sides)))?;
+        return Ok(outcome);
     }
-    let view = FileView {
-        name: &sides.names.name,
-        labels: &sides.names.labels,
-        before: &sides.before,
-        after: &sides.after,
-        comparison: &comparison,
+    let texts = Texts::of(&sides, encodings);
+    let comparison = match &texts {
+        Texts::Text { before, after, .. } => compare(before, after, &TextOptions::default()),
+        Texts::Bytes => TextComparison::default(),
     };
-    printing(|out| draw_stacked(&view, &look, out))?;
-    Ok(Outcome::Different)
+    if args.json {
+        let grain = grain(&args.look.grain)?;
+        printing(paged, |out| write_json(&sides, &texts, &comparison, &grain, same, out))?;
+    } else {
+        printing(paged, |out| draw(&sides, &texts, &comparison, &look, out))?;
+    }
+    Ok(outcome)
 }
 
 /// The one line that says that two files are the same.
@@ -47,4 +56,62 @@ fn same_line(sides: &Sides) -> String {
     } else {
         format!("{} is the same in {before} and {after} ({size})", names.name)
     }
+}
+
+fn draw(
+    sides: &Sides,
+    texts: &Texts<'_>,
+    comparison: &TextComparison,
+    look: &Look,
+    out: &mut dyn Write,
+) -> io::Result<()> {
+    let note = texts.note();
+    match texts {
+        Texts::Bytes => {
+            write_bytes_view(&sides.names.name, &sides.names.labels, (&sides.before, &sides.after), look, out)
+        }
+        Texts::Text { before, after, .. } => {
+            draw_file(&view(sides, (before, after), note.as_deref(), comparison), look, out)
+        }
+    }
+}
+
+fn view<'a>(
+    sides: &'a Sides,
+    (before, after): (&'a [u8], &'a [u8]),
+    note: Option<&'a str>,
+    comparison: &'a TextComparison,
+) -> FileView<'a> {
+    let names = &sides.names;
+    FileView {
+        name: &names.name,
+        type_name: if names.name.is_empty() { &names.labels.after } else { &names.name },
+        labels: &names.labels,
+        note,
+        before,
+        after,
+        comparison,
+    }
+}
+
+fn write_json(
+    sides: &Sides,
+    texts: &Texts<'_>,
+    comparison: &TextComparison,
+    grain: &tideline_core::kinds::text::Grain,
+    same: bool,
+    out: &mut dyn Write,
+) -> io::Result<()> {
+    let names = &sides.names;
+    let path = if names.name.is_empty() { &names.labels.after } else { &names.name };
+    let status = if same { Status::Same } else { Status::Changed };
+    let kind = if matches!(texts, Texts::Bytes) { Kind::Bytes } else { Kind::Text };
+    let counts = Counts::of(comparison);
+    json::write_record(&json::opening(&names.labels), out)?;
+    let pair = json::pair(path, status, kind, counts, &texts.facts(sides));
+    json::write_record(&Record::Pair(pair), out)?;
+    if let Texts::Text { before, after, .. } = texts {
+        json::write_changes(path, &view(sides, (before, after), None, comparison), grain, out)?;
+    }
+    json::write_record(&json::summary(status, counts), out)
 }

@@ -9,7 +9,8 @@ use std::process::Command;
 use anyhow::{Context, Result, bail};
 use include_dir::{Dir, DirEntry, include_dir};
 
-use super::{Outcome, printing};
+use super::Outcome;
+use super::print::printing;
 use crate::args::DemoArgs;
 
 static DATA: Dir<'_> = include_dir!("$CARGO_MANIFEST_DIR/../../demo");
@@ -20,7 +21,7 @@ struct Stop {
     arguments: &'static [&'static str],
 }
 
-const TOUR: [Stop; 6] = [
+const TOUR: [Stop; 9] = [
     Stop {
         says: "The plotting script stopped working. What did somebody change in its 300 lines?",
         arguments: &["compare", "spring/scripts/plot_levels.py", "autumn/scripts/plot_levels.py"],
@@ -50,7 +51,37 @@ const TOUR: [Stop; 6] = [
         arguments: &["compare", "--context", "1", "spring/notes/handbook.txt", "autumn/notes/handbook.txt"],
     },
     Stop {
-        says: "The same difference as a patch, for somebody who has only the spring edition.",
+        says: "Code, with before and after beside each other; each change says which function it is in.",
+        arguments: &[
+            "compare",
+            "--layout",
+            "beside",
+            "--width",
+            "140",
+            "--context",
+            "1",
+            "spring/scripts/tide_table.py",
+            "autumn/scripts/tide_table.py",
+        ],
+    },
+    Stop {
+        says: "The same as one text, with what changed in place.",
+        arguments: &[
+            "compare",
+            "--layout",
+            "inline",
+            "--context",
+            "1",
+            "spring/scripts/tide_table.py",
+            "autumn/scripts/tide_table.py",
+        ],
+    },
+    Stop {
+        says: "For programs: JSON Lines, a record for the pair, one for each change, and a summary.",
+        arguments: &["compare", "--json", "spring/stations/skerry-light.toml", "autumn/stations/skerry-light.toml"],
+    },
+    Stop {
+        says: "What differs in a configuration as a patch, for somebody who has only the spring edition.",
         arguments: &["patch", "spring/stations/harbour-mouth.toml", "autumn/stations/harbour-mouth.toml"],
     },
     Stop {
@@ -68,7 +99,7 @@ pub(super) fn run(args: &DemoArgs) -> Result<Outcome> {
     fs::create_dir_all(folder).with_context(doing)?;
     write_folder(&DATA, folder).with_context(doing)?;
     let program = std::env::current_exe().context("cannot find this program to run the tour")?;
-    printing(|out| {
+    printing(false, |out| {
         writeln!(out, "Two editions of the Merrow estuary's station kit are now in {}.", folder.display())?;
         for stop in &TOUR {
             show(stop, &program, folder, out)?;
@@ -93,7 +124,7 @@ fn write_folder(folder: &Dir<'_>, to: &Path) -> io::Result<()> {
 }
 
 /// Shows one command and what it prints, run for real in the folder of the demo.
-fn show(stop: &Stop, program: &Path, folder: &Path, out: &mut impl Write) -> io::Result<()> {
+fn show(stop: &Stop, program: &Path, folder: &Path, out: &mut dyn Write) -> io::Result<()> {
     let typed = if stop.arguments[0] == "compare" { &stop.arguments[1..] } else { stop.arguments };
     writeln!(out, "\n{}\n\n$ tideline {}", stop.says, typed.join(" "))?;
     let result = Command::new(program).args(stop.arguments).envs(forced_colour()).current_dir(folder).output()?;

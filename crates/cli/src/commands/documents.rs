@@ -3,7 +3,8 @@
 use anyhow::{Result, bail};
 use clap::CommandFactory;
 
-use super::{Outcome, printing};
+use super::Outcome;
+use super::print::printing;
 use crate::args::Cli;
 
 pub(super) fn completions(shell: clap_complete::Shell) -> Result<Outcome> {
@@ -28,6 +29,6 @@ pub(super) fn manual(command: Option<&str>) -> Result<Outcome> {
 }
 
 fn print(text: &[u8]) -> Result<Outcome> {
-    printing(|out| std::io::Write::write_all(out, text))?;
+    printing(false, |out| std::io::Write::write_all(out, text))?;
     Ok(Outcome::Same)
 }

@@ -4,7 +4,9 @@ mod compare;
 mod demo;
 mod documents;
 mod patch;
+mod print;
 mod sides;
+mod texts;
 
 use std::io::{self, Write};
 use std::process::ExitCode;
@@ -46,20 +48,4 @@ pub(crate) fn run(cli: Cli) -> Result<Outcome> {
 pub(crate) fn complain(error: &anyhow::Error) {
     // With standard error gone there is nobody left to tell.
     let _ = writeln!(io::stderr(), "tideline: {error:#}");
-}
-
-/// Lets `print` write to standard output. A reader that closed the pipe has seen enough: that is no error.
-fn printing(print: impl FnOnce(&mut io::BufWriter<io::StdoutLock<'static>>) -> io::Result<()>) -> Result<()> {
-    let mut out = io::BufWriter::with_capacity(64 * 1024, io::stdout().lock());
-    match print(&mut out).and_then(|()| out.flush()) {
-        Err(error) if error.kind() != io::ErrorKind::BrokenPipe => {
-            Err(anyhow::Error::new(error).context("cannot write to standard output"))
-        }
-        Err(_) => {
-            // What is left in the buffer has no reader; dropping it must not try again.
-            let _ = out.into_parts();
-            Ok(())
-        }
-        Ok(()) => Ok(()),
-    }
 }

@@ -9,8 +9,9 @@ use tideline_core::align::{Bounds, Edit, align};
 use tideline_core::patch::{FileLabel, PatchOptions, write_file_patch};
 use tideline_sources::Content;
 
+use super::Outcome;
+use super::print::printing;
 use super::sides::{Sides, open_files};
-use super::{Outcome, printing};
 use crate::args::PatchArgs;
 
 pub(super) fn run(args: &PatchArgs) -> Result<Outcome> {
@@ -24,7 +25,7 @@ pub(super) fn run(args: &PatchArgs) -> Result<Outcome> {
     let write = |out: &mut dyn Write| write_patch(&labels, &sides, &edits, &options, out);
     match &args.output {
         Some(path) => write_new_file(path, write)?,
-        None => printing(|out| write(out))?,
+        None => printing(false, write)?,
     }
     Ok(if edits.is_empty() { Outcome::Same } else { Outcome::Different })
 }

@@ -2,19 +2,43 @@
 
 use std::env;
 use std::io::{self, IsTerminal};
+use std::time::Duration;
 
 use anyhow::{Context as _, Result, bail};
 use regex::bytes::Regex;
+use terminal_colorsaurus::{QueryOptions, ThemeMode, theme_mode};
 use tideline_core::kinds::text::Grain;
-use tideline_views::terminal::{Colours, Look};
+use tideline_views::terminal::{Colours, Layout, Look, Syntax, Theme};
 
-use crate::args::{ColorChoice, LookArgs};
+use crate::args::{ColorChoice, LayoutChoice, LookArgs, SyntaxChoice, ThemeChoice};
+
+/// A terminal of so many columns shows both sides beside each other.
+const ROOM_FOR_TWO: usize = 150;
+/// How long a terminal may take to say what its ground is.
+const PATIENCE: Duration = Duration::from_millis(150);
 
 /// Builds the look of a view on standard output.
 pub(crate) fn look(args: &LookArgs) -> Result<Look> {
-    let width = terminal_size::terminal_size().map_or(100, |(width, _)| usize::from(width.0));
+    let on_terminal = io::stdout().is_terminal();
+    let terminal = terminal_size::terminal_size().filter(|_| on_terminal).map(|(width, _)| width.0);
+    let width = usize::from(args.width.or(terminal).unwrap_or(100));
+    let layout = match args.layout {
+        Some(LayoutChoice::Stacked) => Layout::Stacked,
+        Some(LayoutChoice::Beside) => Layout::Beside,
+        Some(LayoutChoice::Inline) => Layout::Inline,
+        None if on_terminal && width >= ROOM_FOR_TWO => Layout::Beside,
+        None => Layout::Stacked,
+    };
+    let colours = colours(args.color);
     Ok(Look::default()
-        .colours(colours(args.color))
+        .layout(layout)
+        .colours(colours)
+        .theme(theme(args.theme, colours))
+        .with_syntax(match args.syntax {
+            SyntaxChoice::On => Syntax::On,
+            SyntaxChoice::Off => Syntax::Off,
+            SyntaxChoice::Auto => Syntax::Auto,
+        })
         .plain(args.plain)
         .context(args.context)
         .grain(grain(&args.grain)?)
@@ -22,7 +46,8 @@ pub(crate) fn look(args: &LookArgs) -> Result<Look> {
         .width(width))
 }
 
-fn grain(text: &str) -> Result<Grain> {
+/// What is marked inside a line.
+pub(crate) fn grain(text: &str) -> Result<Grain> {
     match text {
         "line" => Ok(Grain::Line),
         "word" => Ok(Grain::Word),
@@ -35,6 +60,25 @@ fn grain(text: &str) -> Result<Grain> {
             }
             _ => bail!("cannot use --grain {text}: give `line`, `word`, `letter` or a `/regular expression/`"),
         },
+    }
+}
+
+/// The ground that was asked for, or that the terminal says it has; dark where it says nothing.
+fn theme(choice: ThemeChoice, colours: Colours) -> Theme {
+    match choice {
+        ThemeChoice::Dark => Theme::Dark,
+        ThemeChoice::Light => Theme::Light,
+        ThemeChoice::Auto if matches!(colours, Colours::None | Colours::Sixteen) || !io::stdout().is_terminal() => {
+            Theme::Dark
+        }
+        ThemeChoice::Auto => {
+            let mut options = QueryOptions::default();
+            options.timeout = PATIENCE;
+            match theme_mode(options) {
+                Ok(ThemeMode::Light) => Theme::Light,
+                Ok(ThemeMode::Dark) | Err(_) => Theme::Dark,
+            }
+        }
     }
 }
 

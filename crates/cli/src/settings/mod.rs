@@ -2,6 +2,8 @@
 
 mod labels;
 mod look;
+mod read;
 
 pub(crate) use labels::{Names, name_sides};
-pub(crate) use look::look;
+pub(crate) use look::{grain, look};
+pub(crate) use read::{Encodings, encodings};

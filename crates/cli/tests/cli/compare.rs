@@ -16,9 +16,9 @@ fn gauge() -> Folder {
 fn changes_are_drawn_with_numbers_marks_and_markers() {
     let ran = gauge().run(&["spring/gauge.toml", "autumn/gauge.toml"]);
     let expected = "\
-gauge.toml    spring ○  autumn ●    2 changes
+gauge.toml    spring ○  autumn ●    2 changes    ──────────◐◐◐◐◐◐◐───────●●●●●●●●
 
-  change 1 of 2 · line 3
+  change 1 of 2 · line 3 · in [sensor]
     1   1    [sensor]
     2   2    offset = 140
  ○  3        interval = 60
@@ -27,7 +27,7 @@ gauge.toml    spring ○  autumn ●    2 changes
                         ^^
     4   4    datum = \"chart\"
 
-  change 2 of 2 · line 5 new
+  change 2 of 2 · line 5 new · in [sensor]
  ●      5    filter = \"mean\"
 
   ○ gone: only in spring   ● new: only in autumn   ^ what changed in the line above
@@ -38,8 +38,8 @@ gauge.toml    spring ○  autumn ●    2 changes
 #[test]
 fn the_direction_is_that_of_the_arguments() {
     let ran = gauge().run(&["autumn/gauge.toml", "spring/gauge.toml"]);
-    assert!(ran.out.starts_with("gauge.toml    autumn ○  spring ●    2 changes\n"), "{}", ran.out);
-    assert!(ran.out.contains("change 2 of 2 · line 5 gone\n"), "{}", ran.out);
+    assert!(ran.out.starts_with("gauge.toml    autumn ○  spring ●    2 changes "), "{}", ran.out);
+    assert!(ran.out.contains("change 2 of 2 · line 5 gone · in [sensor]\n"), "{}", ran.out);
 }
 
 #[test]
@@ -170,7 +170,7 @@ fn standard_input_and_pipes_are_sides() {
     let folder = gauge();
     let ran = folder.run_with_input(&["-", "autumn/gauge.toml"], BEFORE.as_bytes());
     assert_eq!(ran.status, Some(1));
-    assert!(ran.out.starts_with("standard input ○  autumn/gauge.toml ●    2 changes\n"), "{}", ran.out);
+    assert!(ran.out.starts_with("standard input ○  autumn/gauge.toml ●    2 changes "), "{}", ran.out);
     let script = "\"$0\" <(cat spring/gauge.toml) <(cat autumn/gauge.toml)";
     let output = std::process::Command::new("bash")
         .args(["-c", script, env!("CARGO_BIN_EXE_tideline")])

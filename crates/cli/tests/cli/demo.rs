@@ -11,7 +11,7 @@ fn the_tour_shows_every_command_with_its_output() {
     assert_eq!((ran.status, ran.err.as_str()), (Some(0), ""));
     for shown in [
         "$ tideline spring/scripts/plot_levels.py autumn/scripts/plot_levels.py\n",
-        "scripts/plot_levels.py    spring ○  autumn ●    1 change\n",
+        "scripts/plot_levels.py    spring ○  autumn ●    1 change ",
         "$ tideline patch spring/stations/harbour-mouth.toml autumn/stations/harbour-mouth.toml\n",
         "(exit status 0)",
         "(exit status 1)",

@@ -5,6 +5,9 @@
 mod compare;
 mod demo;
 mod documents;
+mod encodings;
+mod json;
+mod layouts;
 mod patch;
 mod readme;
 mod support;

@@ -8,12 +8,13 @@
 //!    bounds ([`script`], [`Bounds`]).
 //! 4. The edges of each edit slide to where a reader would put them (`slide`).
 //!
-//! Inside an edit, [`pairs`] finds the lines that belong together, and [`words`] the words in them that differ.
+//! Afterwards, [`moves`] finds blocks that stand elsewhere. Inside an edit, [`pairs`] finds the lines that belong together, and [`words`] the words in them that differ.
 //!
 //! The result does not depend on which side is called before: swapping the sides mirrors it exactly.
 
 mod anchors;
 mod bounds;
+pub mod moves;
 pub mod pairs;
 pub mod script;
 mod slide;

@@ -5,7 +5,9 @@
 //! in common (L. R. Dice, "Measures of the Amount of Ecologic Association Between Species", Ecology 26, 1945).
 //!
 //! The programme is quadratic, so large changes are first divided at lines that are equal but for white space and digits;
-//! what is still too large is paired line by line from its top.
+//! what is still too large is paired line by line from its top, and not at all beyond [`MOST_LINES`].
+
+use rayon::prelude::*;
 
 use super::bounds::Bounds;
 use super::script::script;
@@ -18,6 +20,8 @@ const ALIKE: f32 = 0.4;
 const ALIKE_ALONE: f32 = 0.2;
 /// The most pairs of lines that are weighed against each other.
 const MOST_PAIRS: usize = 40_000;
+/// Where more lines than this on either side took the place of others, none of them are paired by likeness.
+const MOST_LINES: usize = 10_000;
 /// Bytes of a line that likeness looks at, from either end.
 const LOOKED_AT: usize = 1024;
 
@@ -54,15 +58,7 @@ fn pairs_between(before: &[&[u8]], after: &[&[u8]]) -> Vec<(usize, usize)> {
     }
     // Divide at lines that are the same but for white space and digits.
     let (bare_before, bare_after) = (bare(before), bare(after));
-    let slices =
-        |lines: &[Vec<u8>]| -> Vec<u64> { lines.iter().map(|line| crate::text::lines::hash_line(line)).collect() };
-    let (hash_before, hash_after) = (slices(&bare_before), slices(&bare_after));
-    let bytes = |hashes: &[u64]| hashes.iter().map(|hash| hash.to_ne_bytes()).collect::<Vec<_>>();
-    let (bytes_before, bytes_after) = (bytes(&hash_before), bytes(&hash_after));
-    let numbered = number(
-        &bytes_before.iter().map(<[u8; 8]>::as_slice).collect::<Vec<_>>(),
-        &bytes_after.iter().map(<[u8; 8]>::as_slice).collect::<Vec<_>>(),
-    );
+    let numbered = number(&as_slices(&bare_before), &as_slices(&bare_after));
     let mut pairs = Vec::new();
     let (mut b, mut a) = (0, 0);
     let ends = [(before.len()..before.len(), after.len()..after.len())];
@@ -73,6 +69,8 @@ fn pairs_between(before: &[&[u8]], after: &[&[u8]]) -> Vec<(usize, usize)> {
         let (inner_before, inner_after) = (&before[gone.clone()], &after[new.clone()]);
         let inner = if inner_before.len() * inner_after.len() <= MOST_PAIRS {
             weigh(inner_before, inner_after)
+        } else if inner_before.len().max(inner_after.len()) > MOST_LINES {
+            Vec::new()
         } else {
             from_the_top(inner_before, inner_after)
         };
@@ -85,7 +83,11 @@ fn pairs_between(before: &[&[u8]], after: &[&[u8]]) -> Vec<(usize, usize)> {
 /// Lines without white space and digits.
 fn bare(lines: &[&[u8]]) -> Vec<Vec<u8>> {
     let kept = |byte: &u8| !byte.is_ascii_whitespace() && !byte.is_ascii_digit();
-    lines.iter().map(|line| line.iter().copied().filter(kept).take(2 * LOOKED_AT).collect()).collect()
+    lines.par_iter().map(|line| line.iter().copied().filter(kept).take(2 * LOOKED_AT).collect()).collect()
+}
+
+fn as_slices(lines: &[Vec<u8>]) -> Vec<&[u8]> {
+    lines.iter().map(Vec::as_slice).collect()
 }
 
 /// Line by line, as long as the lines are alike.

@@ -6,7 +6,7 @@ use super::bounds::Bounds;
 use super::script::script;
 use crate::model::{Part, Words};
 use crate::text::bytes::{common_prefix, common_suffix};
-use crate::text::lines::number;
+use crate::text::lines::{Numbered, number};
 use crate::text::words::{Grain, cut};
 
 /// Aligns two lines by the units that `grain` cuts them into.
@@ -29,7 +29,8 @@ pub fn align_words(before: &[u8], after: &[u8], grain: &Grain) -> Words {
     }
     let (before_units, after_units) = (cut(before, grain), cut(after, grain));
     let numbered = number(&slices(before, &before_units), &slices(after, &after_units));
-    let stretches = script(&numbered, &Bounds::default()).stretches();
+    let mut stretches = script(&numbered, &Bounds::default()).stretches();
+    slide_right(&mut stretches, &numbered);
     let bytes = |units: &[Range<usize>], range: Range<usize>, len: usize| {
         let start = units.get(range.start).map_or(len, |unit| unit.start);
         start..if range.is_empty() { start } else { units[range.end - 1].end }
@@ -53,6 +54,28 @@ pub fn align_words(before: &[u8], after: &[u8], grain: &Grain) -> Words {
 
 fn slices<'t>(text: &'t [u8], units: &[Range<usize>]) -> Vec<&'t [u8]> {
     units.iter().map(|unit| &text[unit.clone()]).collect()
+}
+
+/// Slides what only one side has as far right as it goes: in `mean(read())` made of `read()`, the bracket that closes the
+/// outer call is the new one.
+fn slide_right(stretches: &mut [(Range<usize>, Range<usize>)], numbered: &Numbered) {
+    for at in 0..stretches.len() {
+        let (mut before, mut after) = stretches[at].clone();
+        let end = stretches.get(at + 1).map_or(numbered.before.len(), |next| next.0.start.saturating_sub(1));
+        let (block, units) =
+            if before.is_empty() { (&mut after, &numbered.after) } else { (&mut before, &numbered.before) };
+        let start = block.start;
+        if !stretches[at].0.is_empty() && !stretches[at].1.is_empty() {
+            continue;
+        }
+        let room = end - stretches[at].0.end;
+        while block.start - start < room && units[block.start] == units[block.end] {
+            *block = block.start + 1..block.end + 1;
+        }
+        let slid = block.start - start;
+        let gap = |range: &Range<usize>| range.start + slid..range.end + slid;
+        stretches[at] = (gap(&stretches[at].0), gap(&stretches[at].1));
+    }
 }
 
 /// A stretch that differs, as bytes of both lines.

@@ -20,6 +20,38 @@ impl Span {
     }
 }
 
+/// What became of a pair of entries on the way from before to after.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Status {
+    /// Nothing differs.
+    Same,
+    /// Only what does not count differs.
+    Muted,
+    /// Something that counts differs.
+    Changed,
+    /// Only before has it.
+    Gone,
+    /// Only after has it.
+    New,
+    /// It stands elsewhere; its contents may have changed too.
+    Moved,
+    /// It is of another type: a file became a folder, or a link.
+    Retyped,
+    /// It could not be read, decoded or parsed.
+    Unreadable,
+}
+
+/// How a pair is compared.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Kind {
+    /// Line by line.
+    Text,
+    /// Byte by byte.
+    Bytes,
+}
+
 /// What happened to a stretch of lines on the way from before to after.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
@@ -59,8 +91,8 @@ pub struct Change {
     pub after: Span,
 }
 
-/// One place where a reader of both sides meets a change. Places are in order on both sides, with equal lines between
-/// them. Most changes have one; a moved one has two, each empty on one side.
+/// One place where a reader of both sides meets a change. Places are in order on both sides; what lies between two of
+/// them is equal. Most changes have one; a moved one has two, each empty on one side.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Place {
     /// The index of the change in [`TextComparison::changes`].

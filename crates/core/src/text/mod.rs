@@ -1,5 +1,6 @@
 //! Bytes, lines and words: how a text is cut up before it is compared.
 
 pub mod bytes;
+pub mod encoding;
 pub mod lines;
 pub mod words;

@@ -71,11 +71,11 @@ fn ascii_words(line: &[u8]) -> Vec<Range<usize>> {
     units
 }
 
-/// Whether the byte at `at` is the point of a decimal number that began at `start`.
+/// Whether the byte at `at` is a point inside a number (or a version, or an address) that began at `start`.
 fn decimal_point(line: &[u8], start: usize, at: usize) -> bool {
     line[at] == b'.'
         && line.get(at + 1).is_some_and(u8::is_ascii_digit)
-        && line[start..at].iter().all(|byte| byte.is_ascii_digit())
+        && line[start..at].iter().all(|byte| byte.is_ascii_digit() || *byte == b'.')
 }
 
 fn unicode_words(line: &[u8]) -> Vec<Range<usize>> {
@@ -162,7 +162,7 @@ mod tests {
     #[test]
     fn words_numbers_identifiers_and_marks_are_units() {
         assert_eq!(words("offset_mm  = 3.14;\r\n"), ["offset_mm", "  ", "=", " ", "3.14", ";", "\r", "\n"]);
-        assert_eq!(words("a.b 1.x"), ["a", ".", "b", " ", "1", ".", "x"]);
+        assert_eq!(words("a.b 1.x 5.3.1"), ["a", ".", "b", " ", "1", ".", "x", " ", "5.3.1"]);
         assert_eq!(words("Ebbe läuft über 2.50"), ["Ebbe", " ", "läuft", " ", "über", " ", "2.50"]);
         assert_eq!(words("e\u{301}tale"), ["e\u{301}tale"]);
         assert_eq!(words("潮位計"), ["潮", "位", "計"]);

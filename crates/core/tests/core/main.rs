@@ -4,6 +4,8 @@
 
 mod alignment;
 mod house_rules;
+mod moves;
 mod patches;
+mod sections;
 mod support;
 mod words_and_pairs;

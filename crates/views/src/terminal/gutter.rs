@@ -1,88 +1,115 @@
-//! One row of a stacked view: its mark, the line numbers of both sides, the text, and the marker line below it.
+//! One row of a single column: its mark, the line numbers of both sides, the text, and the marker line below it.
 
 use std::io::{self, Write};
 
+use tideline_core::model::Part;
+
+use super::flow::{Line, one_part};
 use super::look::Look;
 use super::marks::Marks;
 use super::palette::{Ink, Palette};
-use super::shown::Shown;
+use super::shown::{Role, Shown};
+
+/// Lines wider than this are cut around their changes.
+const WIDEST: usize = 2000;
 
 /// Which side a row belongs to, with its line numbers (from 1).
 #[derive(Clone, Copy, Debug)]
 pub(super) enum Side {
-    Both { before: usize, after: usize },
-    Before(usize),
-    After(usize),
+    Both {
+        before: usize,
+        after: usize,
+    },
+    Before {
+        number: usize,
+        moved: bool,
+    },
+    After {
+        number: usize,
+        moved: bool,
+    },
+    /// Two lines drawn as one.
+    Merged {
+        before: usize,
+        after: usize,
+    },
 }
 
 /// Writes rows whose line numbers line up.
 #[derive(Clone, Copy, Debug)]
-pub(super) struct Rows {
+pub(super) struct Gutter {
     palette: Palette,
     marks: Marks,
     plain: bool,
     digits: usize,
 }
 
-impl Rows {
+impl Gutter {
     /// Rows for line numbers up to `largest`.
     pub(super) fn new(look: &Look, largest: usize) -> Self {
         Self {
-            palette: Palette::new(look.colours, look.theme),
+            palette: look.palette(),
             marks: Marks::of(look.plain),
             plain: look.plain,
             digits: largest.to_string().len().max(2),
         }
     }
 
-    /// Writes a row, and where there is no colour, the line that marks its changed columns.
-    pub(super) fn write(&self, side: Side, shown: &Shown, out: &mut impl Write) -> io::Result<()> {
-        let digits = self.digits;
-        let blank = " ".repeat(digits);
-        let (mark, mark_ink, line_ink, word_ink) = match side {
-            Side::Both { .. } => (" ", Ink::Text, Ink::Text, Ink::Text),
-            Side::Before(_) => (self.marks.gone, Ink::Gone, Ink::GoneLine, Ink::GoneWord),
-            Side::After(_) => (self.marks.new, Ink::New, Ink::NewLine, Ink::NewWord),
-        };
-        let numbers = match side {
-            Side::Both { before, after } => format!("{before:digits$}  {after:digits$}"),
-            Side::Before(before) => format!("{before:digits$}  {blank}"),
-            Side::After(after) => format!("{blank}  {after:digits$}"),
-        };
-        write!(out, " ")?;
-        self.palette.write(mark_ink, mark, out)?;
-        write!(out, " ")?;
-        self.palette.write(Ink::Faint, &numbers, out)?;
-        if !shown.pieces.is_empty() || shown.unended {
-            write!(out, "    ")?;
-        }
-        for piece in &shown.pieces {
-            let ink = match (piece.changed, piece.sign) {
-                (true, _) => word_ink,
-                (false, true) => Ink::Faint,
-                (false, false) => line_ink,
-            };
-            self.palette.write(ink, &piece.text, out)?;
-        }
-        if shown.unended {
-            let note = if self.plain { " <no line end>" } else { " ‹no line end›" };
-            self.palette.write(Ink::Faint, note, out)?;
-        }
-        writeln!(out)?;
-        if self.palette.coloured() || shown.changed.is_empty() {
-            return Ok(());
-        }
-        self.write_markers(shown, out)
+    pub(super) fn coloured(&self) -> bool {
+        self.palette.coloured()
     }
 
-    fn write_markers(&self, shown: &Shown, out: &mut impl Write) -> io::Result<()> {
-        let mut line = " ".repeat(3 + 2 * self.digits + 2 + 4);
-        let mut column = 0;
-        for range in &shown.changed {
-            line.extend(std::iter::repeat_n(' ', range.start - column));
-            line.extend(std::iter::repeat_n('^', range.len()));
-            column = range.end;
+    /// A line as it is shown; without parts, it is one part that did not change.
+    pub(super) fn shown(&self, line: &Line<'_>, parts: &[Part]) -> Shown {
+        let whole = one_part(line.text);
+        Shown::new(line.text, if parts.is_empty() { &whole } else { parts }, &line.tints, self.plain)
+    }
+
+    /// What encloses a piece that is gone or new where there is no colour to tell.
+    pub(super) fn brackets(&self, role: Role) -> (String, String) {
+        let mark = if role == Role::Gone { self.marks.gone } else { self.marks.new };
+        let (open, close) = if self.plain { ("<", ">") } else { ("‹", "›") };
+        (format!("{mark}{open}"), close.to_owned())
+    }
+
+    /// Writes a row, and where there is no colour, the line that marks its changed columns.
+    pub(super) fn write(&self, side: Side, mut shown: Shown, out: &mut dyn Write) -> io::Result<()> {
+        let (mark, ink, role) = match side {
+            Side::Both { .. } => (" ", Ink::Text, Role::Equal),
+            Side::Before { moved: false, .. } => (self.marks.gone, Ink::Gone, Role::Gone),
+            Side::After { moved: false, .. } => (self.marks.new, Ink::New, Role::New),
+            Side::Before { .. } | Side::After { .. } => (self.marks.moved, Ink::Moved, Role::Moved),
+            Side::Merged { .. } => (self.marks.edited, Ink::Strong, Role::Equal),
+        };
+        let merged = matches!(side, Side::Merged { .. });
+        shown = if merged { shown } else { shown.in_role(role) };
+        shown.add_note(self.plain);
+        let shown = shown.condensed(WIDEST);
+        write!(out, " ")?;
+        self.palette.write(ink, mark, out)?;
+        write!(out, " ")?;
+        self.write_numbers(side, shown.pieces.is_empty(), out)?;
+        shown.write(self.palette, out)?;
+        writeln!(out)?;
+        if self.palette.coloured() || shown.changed.is_empty() || merged {
+            return Ok(());
         }
-        writeln!(out, "{line}")
+        writeln!(out, "{}{}", " ".repeat(3 + 2 * self.digits + 2 + 4), shown.markers())
+    }
+
+    /// Writes the numbers of both sides, and the gap before the text unless there is none.
+    fn write_numbers(&self, side: Side, bare: bool, out: &mut dyn Write) -> io::Result<()> {
+        let digits = self.digits;
+        let style = self.palette.style(Ink::Faint);
+        write!(out, "{style}")?;
+        match side {
+            Side::Both { before, after } | Side::Merged { before, after } => {
+                write!(out, "{before:digits$}  {after:digits$}")?;
+            }
+            Side::Before { number, .. } if bare => write!(out, "{number:digits$}")?,
+            Side::Before { number, .. } => write!(out, "{number:digits$}  {:digits$}", "")?,
+            Side::After { number, .. } => write!(out, "{:digits$}  {number:digits$}", "")?,
+        }
+        write!(out, "{style:#}{}", if bare { "" } else { "    " })
     }
 }

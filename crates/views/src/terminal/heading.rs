@@ -1,15 +1,17 @@
-//! Headings: of a file, and of each change in it.
+//! Headings: of a file, and of each change in it; and the legend.
 
 use std::io::{self, Write};
 use std::ops::Range;
 
-use tideline_core::model::{Change, Form, TextComparison, Weight};
+use tideline_core::model::{Change, Form, Place, TextComparison, Weight};
+use unicode_width::UnicodeWidthStr;
 
 use super::FileView;
-use super::look::Look;
+use super::look::{Layout, Look};
 use super::marks::Marks;
 use super::palette::{Ink, Palette};
 use super::shown::shown_name;
+use super::strip::write_strip;
 
 /// What the two sides are called in every heading.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -61,39 +63,94 @@ pub(super) fn grouped(number: usize) -> String {
     text
 }
 
-/// Writes the heading of a file.
-pub(super) fn write_file_heading(view: &FileView<'_>, look: &Look, out: &mut impl Write) -> io::Result<()> {
-    let palette = Palette::new(look.colours, look.theme);
-    let marks = Marks::of(look.plain);
-    if !view.name.is_empty() {
-        palette.write(Ink::Strong, &shown_name(view.name, look.plain), out)?;
-        write!(out, "    ")?;
+/// Writes the heading of a file: its name, the sides, how many changes, and the strip.
+pub(super) fn write_file_heading(view: &FileView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+    let mut tail = Counts::of(view.comparison).to_string();
+    if let Some(note) = view.note {
+        tail = format!("{tail}, {}", shown_name(note, look.plain));
     }
-    let label = |label: &str, mark: &str| format!("{} {mark}", shown_name(label, look.plain));
-    palette.write(Ink::Gone, &label(&view.labels.before, marks.gone), out)?;
-    write!(out, "  ")?;
-    palette.write(Ink::New, &label(&view.labels.after, marks.new), out)?;
-    writeln!(out, "    {}", Counts::of(view.comparison))
+    let used = write_names(view.name, view.labels, look, out)? + tail.width();
+    write!(out, "{tail}")?;
+    write_strip(view, look.palette(), look.plain, look.width.saturating_sub(used + 4), out)?;
+    writeln!(out)
 }
 
-/// Writes the heading of a change.
-pub(super) fn write_change_heading(change: &Change, of: usize, look: &Look, out: &mut impl Write) -> io::Result<()> {
-    let palette = Palette::new(look.colours, look.theme);
+/// Writes the name and the labels with their marks, and says how many columns that took.
+fn write_names(name: &str, labels: &Labels, look: &Look, out: &mut dyn Write) -> io::Result<usize> {
+    let palette = look.palette();
     let marks = Marks::of(look.plain);
+    let name = shown_name(name, look.plain);
+    let label = |label: &str, mark: &str| format!("{} {mark}", shown_name(label, look.plain));
+    let (before, after) = (label(&labels.before, marks.gone), label(&labels.after, marks.new));
+    let mut used = before.width() + after.width() + 6;
+    if !name.is_empty() {
+        used += name.width() + 4;
+        palette.write(Ink::Strong, &name, out)?;
+        write!(out, "    ")?;
+    }
+    palette.write(Ink::Gone, &before, out)?;
+    write!(out, "  ")?;
+    palette.write(Ink::New, &after, out)?;
+    write!(out, "    ")?;
+    Ok(used)
+}
+
+/// Writes the heading of two files that are not text, and where they first differ.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn write_bytes_view(
+    name: &str,
+    labels: &Labels,
+    (before, after): (&[u8], &[u8]),
+    look: &Look,
+    out: &mut dyn Write,
+) -> io::Result<()> {
+    write_names(name, labels, look, out)?;
+    writeln!(out, "not text")?;
+    let at = tideline_core::text::bytes::common_prefix(before, after);
+    let size = |bytes: &[u8]| grouped(bytes.len());
+    let byte = |bytes: &[u8]| bytes.get(at).map_or_else(|| "the end".to_owned(), |byte| format!("{byte:#04x}"));
+    if before.len() == after.len() {
+        writeln!(out, "  {} bytes on both sides", size(before))?;
+    } else {
+        writeln!(out, "  {} bytes, now {}", size(before), size(after))?;
+    }
+    writeln!(out, "  first difference at offset {} ({at:#x}): {}, now {}", grouped(at), byte(before), byte(after))
+}
+
+/// Writes the heading of a change at one of its places.
+pub(super) fn write_change_heading(
+    view: &FileView<'_>,
+    place: &Place,
+    look: &Look,
+    out: &mut dyn Write,
+) -> io::Result<()> {
+    let palette = look.palette();
+    let marks = Marks::of(look.plain);
+    let change = &view.comparison.changes[place.change];
+    let of = view.comparison.changes.len();
     write!(out, "  ")?;
     palette.write(Ink::Strong, &format!("change {} of {of}", change.number), out)?;
-    palette.write(Ink::Faint, &format!(" {} {}", marks.dot, where_it_lies(change, marks)), out)?;
+    palette.write(Ink::Faint, &format!(" {} {}", marks.dot, where_it_lies(change, place, marks)), out)?;
+    let after = (!place.after.is_empty()).then_some(place.after.bytes.start);
+    if let Some(section) = view.section(place.before.bytes.start, after) {
+        palette.write(Ink::Faint, &format!(" {} in ", marks.dot), out)?;
+        write!(out, "{}", shown_name(&section, look.plain))?;
+    }
     writeln!(out)
 }
 
 /// Where a change lies, in words.
-fn where_it_lies(change: &Change, marks: Marks) -> String {
-    let (before, after) = (&change.before.lines, &change.after.lines);
+fn where_it_lies(change: &Change, place: &Place, marks: Marks) -> String {
+    let (before, after) = (lines(&change.before.lines, marks), lines(&change.after.lines, marks));
     match change.form {
-        Form::Gone => format!("{} gone", lines(before, marks)),
-        Form::New => format!("{} new", lines(after, marks)),
-        Form::Edited if before == after => lines(before, marks),
-        Form::Edited | Form::Moved => format!("{}, now {}", lines(before, marks), lines(after, marks)),
+        Form::Gone => format!("{before} gone"),
+        Form::New => format!("{after} new"),
+        Form::Edited if change.before.lines == change.after.lines => before,
+        Form::Edited => format!("{before}, now {after}"),
+        Form::Moved if place.after.is_empty() => format!("{before} moved to {after}"),
+        Form::Moved => format!("{after} moved here from {before}"),
     }
 }
 
@@ -106,24 +163,40 @@ fn lines(range: &Range<usize>, marks: Marks) -> String {
 }
 
 /// Writes the line that says what the marks mean.
-pub(super) fn write_legend(labels: &Labels, look: &Look, out: &mut impl Write) -> io::Result<()> {
-    let palette = Palette::new(look.colours, look.theme);
+pub(super) fn write_legend(view: &FileView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+    let palette = look.palette();
     let marks = Marks::of(look.plain);
     let name = |label: &str| shown_name(label, look.plain);
+    let has = |form: Form| view.comparison.changes.iter().any(|change| change.form == form);
     write!(out, "  ")?;
     palette.write(Ink::Gone, marks.gone, out)?;
-    palette.write(Ink::Faint, &format!(" gone: only in {}   ", name(&labels.before)), out)?;
+    palette.write(Ink::Faint, &format!(" gone: only in {}   ", name(&view.labels.before)), out)?;
     palette.write(Ink::New, marks.new, out)?;
-    palette.write(Ink::Faint, &format!(" new: only in {}   ", name(&labels.after)), out)?;
+    palette.write(Ink::Faint, &format!(" new: only in {}   ", name(&view.labels.after)), out)?;
+    if look.layout == Layout::Inline && has(Form::Edited) {
+        palette.write(Ink::Strong, marks.edited, out)?;
+        palette.write(Ink::Faint, " edited   ", out)?;
+    }
+    if has(Form::Moved) {
+        palette.write(Ink::Moved, marks.moved, out)?;
+        palette.write(Ink::Faint, " moved   ", out)?;
+    }
+    write_word_legend(palette, look, out)?;
+    writeln!(out)
+}
+
+fn write_word_legend(palette: Palette, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     if palette.coloured() {
         palette.write(Ink::GoneWord, "word", out)?;
         write!(out, " ")?;
         palette.write(Ink::NewWord, "word", out)?;
-        palette.write(Ink::Faint, " what changed in a line", out)?;
+        palette.write(Ink::Faint, " what changed in a line", out)
+    } else if look.layout == Layout::Inline {
+        let (open, close) = if look.plain { ("<", ">") } else { ("‹", "›") };
+        write!(out, "{open}{close} what changed in a line")
     } else {
-        write!(out, "^ what changed in the line above")?;
+        write!(out, "^ what changed in the line above")
     }
-    writeln!(out)
 }
 
 #[cfg(test)]

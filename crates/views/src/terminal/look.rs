@@ -2,6 +2,8 @@
 
 use tideline_core::kinds::text::Grain;
 
+use super::palette::Palette;
+
 /// How many colours may be used.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub enum Colours {
@@ -24,6 +26,30 @@ pub enum Theme {
     Dark,
     /// A light ground.
     Light,
+}
+
+/// How lines are laid out.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Layout {
+    /// One column, gone lines above the new ones.
+    #[default]
+    Stacked,
+    /// Two columns, before on the left.
+    Beside,
+    /// One text, changed words marked in place.
+    Inline,
+}
+
+/// Whether code is coloured by its syntax.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Syntax {
+    /// Within a bound that costs no noticeable time.
+    #[default]
+    Auto,
+    /// Within a much wider bound.
+    On,
+    /// Not at all.
+    Off,
 }
 
 /// How many equal lines are shown around a change.
@@ -54,7 +80,9 @@ impl Context {
 /// Everything that decides how a view looks. Unchanging once built.
 #[derive(Clone, Debug)]
 pub struct Look {
+    pub(super) layout: Layout,
     pub(super) colours: Colours,
+    syntax: Syntax,
     pub(super) theme: Theme,
     pub(super) plain: bool,
     pub(super) context: Context,
@@ -66,7 +94,9 @@ pub struct Look {
 impl Default for Look {
     fn default() -> Self {
         Self {
+            layout: Layout::Stacked,
             colours: Colours::None,
+            syntax: Syntax::Auto,
             theme: Theme::Dark,
             plain: false,
             context: Context::default(),
@@ -78,6 +108,27 @@ impl Default for Look {
 }
 
 impl Look {
+    /// How lines are laid out. Default: stacked.
+    pub fn layout(mut self, layout: Layout) -> Self {
+        self.layout = layout;
+        self
+    }
+
+    /// Whether code is coloured by its syntax. Default: within a narrow bound.
+    pub fn with_syntax(mut self, syntax: Syntax) -> Self {
+        self.syntax = syntax;
+        self
+    }
+
+    /// Syntax needs colours enough to keep its own apart from those of changes.
+    pub(super) fn syntax(&self) -> Syntax {
+        if matches!(self.colours, Colours::Many | Colours::All) { self.syntax } else { Syntax::Off }
+    }
+
+    pub(super) fn palette(&self) -> Palette {
+        Palette::new(self.colours, self.theme)
+    }
+
     /// How many colours may be used. Default: none.
     pub fn colours(mut self, colours: Colours) -> Self {
         self.colours = colours;

@@ -5,18 +5,25 @@
 pub(super) struct Marks {
     pub(super) gone: &'static str,
     pub(super) new: &'static str,
+    pub(super) edited: &'static str,
+    pub(super) moved: &'static str,
+    pub(super) muted: &'static str,
     /// Stands between two parts of a heading.
     pub(super) dot: &'static str,
     /// Stands between two numbers of a range.
     pub(super) to: &'static str,
+    /// The ground of a strip.
+    pub(super) line: &'static str,
 }
 
 impl Marks {
     pub(super) fn of(plain: bool) -> Self {
         if plain {
-            Self { gone: "o", new: "*", dot: "-", to: "-" }
+            Self { gone: "o", new: "*", edited: "%", moved: ">", muted: ".", dot: "-", to: "-", line: "-" }
         } else {
-            Self { gone: "○", new: "●", dot: "·", to: "–" }
+            Self {
+                gone: "○", new: "●", edited: "◐", moved: "↷", muted: "◌", dot: "·", to: "–", line: "─"
+            }
         }
     }
 }

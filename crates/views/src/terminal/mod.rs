@@ -1,30 +1,76 @@
 //! Drawing for a terminal or a plain text file.
+//!
+//! [`draw_file`] walks through the places of a comparison (`flow`) and hands each line to a layout: `stacked`, `beside` or
+//! `inline`. Layouts write `Shown` lines, which hold nothing that a terminal would obey, in the inks of a palette.
 
+mod beside;
+mod flow;
 mod gutter;
 mod heading;
+mod inline;
 mod look;
 mod marks;
 mod palette;
 mod shown;
 mod stacked;
+mod strip;
+mod syntax;
 
-pub use heading::{Counts, Labels};
-pub use look::{Colours, Context, Look, Theme};
-pub use stacked::draw_stacked;
+use std::io::{self, Write};
 
+use tideline_core::kinds::text::sections::Language;
 use tideline_core::model::TextComparison;
+
+pub use heading::{Counts, Labels, write_bytes_view};
+pub use look::{Colours, Context, Layout, Look, Syntax, Theme};
 
 /// One pair of texts and what differs between them, ready to be drawn.
 #[derive(Clone, Copy, Debug)]
 pub struct FileView<'a> {
     /// The name in the heading; empty when the labels say it all.
     pub name: &'a str,
+    /// The name that tells the type of the file, for its sections and its syntax.
+    pub type_name: &'a str,
     /// What the sides are called.
     pub labels: &'a Labels,
+    /// What else the heading says, such as two different encodings.
+    pub note: Option<&'a str>,
     /// The text before.
     pub before: &'a [u8],
     /// The text after.
     pub after: &'a [u8],
     /// What differs.
     pub comparison: &'a TextComparison,
+}
+
+impl FileView<'_> {
+    /// The heading of the section that a change begins in.
+    pub(crate) fn section(&self, before: usize, after: Option<usize>) -> Option<String> {
+        let language = Language::of(self.type_name)?;
+        match after {
+            Some(after) => language.section(self.after, after),
+            None => language.section(self.before, before),
+        }
+    }
+}
+
+/// Draws one pair of texts: a heading, each change with its own heading and context, and the legend.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn draw_file(view: &FileView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+    heading::write_file_heading(view, look, out)?;
+    if view.comparison.places.is_empty() {
+        return Ok(());
+    }
+    match look.layout {
+        Layout::Stacked => flow::draw(view, look, &mut stacked::Stacked::new(view, look), out)?,
+        Layout::Beside => flow::draw(view, look, &mut beside::Beside::new(view, look), out)?,
+        Layout::Inline => flow::draw(view, look, &mut inline::Inline::new(view, look), out)?,
+    }
+    if look.legend {
+        writeln!(out)?;
+        heading::write_legend(view, look, out)?;
+    }
+    Ok(())
 }

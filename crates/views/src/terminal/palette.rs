@@ -5,6 +5,7 @@ use std::io::{self, Write};
 use anstyle::{Ansi256Color, AnsiColor, Color, Effects, RgbColor, Style};
 
 use super::look::{Colours, Theme};
+use super::syntax::Class;
 
 /// What a piece of text is; the palette decides how it looks.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -27,6 +28,10 @@ pub(super) enum Ink {
     NewLine,
     /// Words that are new.
     NewWord,
+    /// The mark of what moved.
+    Moved,
+    /// A line that moved.
+    MovedLine,
 }
 
 /// Turns inks into styles.
@@ -47,8 +52,16 @@ impl Palette {
     }
 
     /// Writes text in an ink.
-    pub(super) fn write(self, ink: Ink, text: &str, out: &mut impl Write) -> io::Result<()> {
-        let style = self.style(ink);
+    pub(super) fn write(self, ink: Ink, text: &str, out: &mut dyn Write) -> io::Result<()> {
+        self.write_tinted(ink, None, text, out)
+    }
+
+    /// Writes text in an ink, its letters in the colour of its syntax where the ink leaves room for that.
+    pub(super) fn write_tinted(self, ink: Ink, tint: Option<Class>, text: &str, out: &mut dyn Write) -> io::Result<()> {
+        let mut style = self.style(ink);
+        if let (Some(class), Ink::Text | Ink::GoneLine | Ink::NewLine | Ink::MovedLine) = (tint, ink) {
+            style = style.fg_color(self.tint(class));
+        }
         if text.is_empty() || style.is_plain() {
             return out.write_all(text.as_bytes());
         }
@@ -71,20 +84,44 @@ impl Palette {
         match (self.theme, ink) {
             (_, Ink::Text) => Style::new(),
             (_, Ink::Strong) => Style::new().effects(Effects::BOLD),
-            (Theme::Dark, Ink::Faint) => fg(0x76_83_90),
-            (Theme::Light, Ink::Faint) => fg(0x65_6d_76),
+            (Theme::Dark, Ink::Faint) => fg(0x7d_8a_97),
+            (Theme::Light, Ink::Faint) => fg(0x61_69_72),
             (Theme::Dark, Ink::Gone) => fg(0xff_b4_54),
-            (Theme::Dark, Ink::GoneLine) => fg(0xf3_cf_98),
+            (Theme::Dark, Ink::GoneLine) => both(0xf3_cf_98, 0x2b_20_0f),
             (Theme::Dark, Ink::GoneWord) => both(0xff_f1_d6, 0x7a_4d_05),
             (Theme::Light, Ink::Gone) => fg(0x8a_4b_00),
-            (Theme::Light, Ink::GoneLine) => fg(0x7a_45_00),
-            (Theme::Light, Ink::GoneWord) => both(0x4a_26_00, 0xff_d2_85),
+            (Theme::Light, Ink::GoneLine) => both(0x6b_3c_00, 0xff_f1_da),
+            (Theme::Light, Ink::GoneWord) => both(0x42_22_00, 0xff_cf_7d),
             (Theme::Dark, Ink::New) => fg(0x45_d9_c0),
-            (Theme::Dark, Ink::NewLine) => fg(0x9a_e6_d8),
+            (Theme::Dark, Ink::NewLine) => both(0x9a_e6_d8, 0x0c_29_27),
             (Theme::Dark, Ink::NewWord) => both(0xda_ff_f7, 0x0b_62_57),
             (Theme::Light, Ink::New) => fg(0x00_6b_5f),
-            (Theme::Light, Ink::NewLine) => fg(0x00_5c_52),
-            (Theme::Light, Ink::NewWord) => both(0x00_37_31, 0x93_e4_d6),
+            (Theme::Light, Ink::NewLine) => both(0x00_50_47, 0xdc_f5_f0),
+            (Theme::Light, Ink::NewWord) => both(0x00_33_2d, 0x8d_e0_d2),
+            (Theme::Dark, Ink::Moved) => fg(0xc6_a0_ff),
+            (Theme::Dark, Ink::MovedLine) => both(0xd9_c4_ff, 0x22_1a_33),
+            (Theme::Light, Ink::Moved) => fg(0x6a_35_b8),
+            (Theme::Light, Ink::MovedLine) => both(0x4d_22_8f, 0xf1_e8_ff),
+        }
+    }
+
+    fn tint(self, class: Class) -> Option<Color> {
+        let rgb = colour(match (self.theme, class) {
+            (Theme::Dark, Class::Comment) => 0x8f_9b_a8,
+            (Theme::Dark, Class::Text) => 0xa5_c9_ff,
+            (Theme::Dark, Class::Constant) => 0xe6_b3_e6,
+            (Theme::Dark, Class::Keyword) => 0xff_9d_b4,
+            (Theme::Dark, Class::Name) => 0xe9_ee_f4,
+            (Theme::Light, Class::Comment) => 0x5d_67_71,
+            (Theme::Light, Class::Text) => 0x0a_45_96,
+            (Theme::Light, Class::Constant) => 0x86_1d_86,
+            (Theme::Light, Class::Keyword) => 0x9c_15_4c,
+            (Theme::Light, Class::Name) => 0x1d_24_2c,
+        });
+        match self.colours {
+            Colours::All => Some(Color::Rgb(rgb)),
+            Colours::Many => Some(Color::Ansi256(nearest_256(rgb))),
+            Colours::Sixteen | Colours::None => None,
         }
     }
 }
@@ -105,6 +142,7 @@ fn sixteen(ink: Ink) -> Style {
         Ink::GoneWord => fg(AnsiColor::Yellow).effects(Effects::INVERT),
         Ink::New | Ink::NewLine => fg(AnsiColor::Cyan),
         Ink::NewWord => fg(AnsiColor::Cyan).effects(Effects::INVERT),
+        Ink::Moved | Ink::MovedLine => fg(AnsiColor::Magenta),
     }
 }
 

@@ -3,6 +3,7 @@
 //! Nothing that a terminal could take for a command leaves here: control characters, escape sequences, direction marks
 //! and invisible characters are replaced by visible signs.
 
+use std::io::{self, Write};
 use std::ops::Range;
 
 use tideline_core::model::Part;
@@ -10,17 +11,36 @@ use tideline_core::text::words::line_end_len;
 use unicode_segmentation::UnicodeSegmentation;
 use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
 
+use super::palette::{Ink, Palette};
+use super::syntax::{Class, Tint};
+
 /// Columns between tab stops.
 const TAB: usize = 4;
+/// Columns kept at the head of a line that is cut, and on either side of each change in it.
+const KEPT: usize = 40;
+
+/// What a piece of a line is.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(super) enum Role {
+    #[default]
+    Equal,
+    Gone,
+    New,
+    Moved,
+}
 
 /// A piece of a line that is shown in one way.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub(super) struct Piece {
     pub(super) text: String,
+    /// What its line is; of a changed piece of an inline line, what it is itself.
+    pub(super) role: Role,
     /// Whether it differs from the other side.
     pub(super) changed: bool,
     /// Whether it stands for something that cannot be shown as it is.
     pub(super) sign: bool,
+    /// Its colour by syntax.
+    pub(super) tint: Option<Class>,
 }
 
 /// A line as it is shown.
@@ -36,21 +56,33 @@ pub(super) struct Shown {
 }
 
 impl Shown {
-    /// A whole line without changed parts.
-    pub(super) fn whole(line: &[u8], plain: bool) -> Self {
-        Self::new(line, &[Part { bytes: 0..line.len(), changed: false }], plain)
-    }
-
-    /// A line of which some parts changed.
-    pub(super) fn new(line: &[u8], parts: &[Part], plain: bool) -> Self {
-        let mut shown = Self { unended: !line.ends_with(b"\n"), ..Self::default() };
+    /// A line of which some parts changed, with its colours by syntax.
+    pub(super) fn new(line: &[u8], parts: &[Part], tints: &[Tint], plain: bool) -> Self {
+        if let ([Part { changed: false, bytes }], [], Some(text)) = (parts, tints, printable(line))
+            && bytes.len() == line.len()
+        {
+            // The usual line: nothing in it to look at more closely.
+            let piece = Piece { text: text.to_owned(), ..Piece::default() };
+            let pieces = if text.is_empty() { Vec::new() } else { vec![piece] };
+            return Self { width: text.len(), pieces, unended: !line.ends_with(b"\n"), ..Self::default() };
+        }
+        let whole = parts.iter().map(|part| part.bytes.len()).sum::<usize>() == line.len();
+        let mut shown = Self { unended: whole && !line.ends_with(b"\n"), ..Self::default() };
         let content = line.len() - line_end_len(line);
         for part in parts {
             let start = shown.width;
             // A line end is only worth showing where it differs.
             let end = if part.changed { part.bytes.end } else { part.bytes.end.min(content) };
-            let from = part.bytes.start.min(end);
-            shown.add(&line[from..end], part.changed, plain);
+            let mut at = part.bytes.start.min(end);
+            while at < end {
+                let tint = tints.iter().find(|tint| tint.bytes.contains(&at));
+                let next = tints.iter().map(|tint| tint.bytes.start).find(|&start| start > at);
+                let upto = tint.map_or(next.unwrap_or(end), |tint| tint.bytes.end).clamp(at + 1, end);
+                let upto = whole_letters(line, upto, end);
+                let model = Piece { changed: part.changed, tint: tint.map(|tint| tint.class), ..Piece::default() };
+                shown.add(&line[at..upto], &model, plain);
+                at = upto;
+            }
             if part.changed && shown.width > start {
                 shown.changed.push(start..shown.width);
             }
@@ -58,68 +90,232 @@ impl Shown {
         shown
     }
 
-    fn add(&mut self, text: &[u8], changed: bool, plain: bool) {
-        if text.iter().all(|byte| (b' '..=b'~').contains(byte)) {
-            // The usual case, and the only one where columns are bytes.
-            let text = String::from_utf8_lossy(text);
-            return self.push(&text, text.len(), changed, false);
+    /// A line of one piece.
+    pub(super) fn of_piece(piece: Piece) -> Self {
+        Self { width: piece.text.width(), pieces: vec![piece], ..Self::default() }
+    }
+
+    /// Puts another line behind this one.
+    pub(super) fn append(&mut self, other: Self, change: impl Fn(Piece) -> Piece) {
+        self.changed.extend(other.changed.iter().map(|range| range.start + self.width..range.end + self.width));
+        self.width += other.width;
+        self.pieces.extend(other.pieces.into_iter().map(change));
+    }
+
+    /// The same line with every piece in a role.
+    pub(super) fn in_role(mut self, role: Role) -> Self {
+        for piece in &mut self.pieces {
+            piece.role = role;
         }
-        for chunk in text.utf8_chunks() {
-            for cluster in chunk.valid().graphemes(true) {
-                self.add_cluster(cluster, changed, plain);
+        self
+    }
+
+    /// Says at its end that the line has no line end.
+    pub(super) fn add_note(&mut self, plain: bool) {
+        if self.unended {
+            let note = if plain { " <no line end>" } else { " ‹no line end›" };
+            self.push(note, note.width(), &Piece { sign: true, ..Piece::default() });
+        }
+    }
+
+    /// The line of `^` under what changed.
+    pub(super) fn markers(&self) -> String {
+        let mut line = String::new();
+        let mut column = 0;
+        for range in &self.changed {
+            line.extend(std::iter::repeat_n(' ', range.start - column));
+            line.extend(std::iter::repeat_n('^', range.len()));
+            column = range.end;
+        }
+        line
+    }
+
+    /// Writes its pieces, each in its ink.
+    pub(super) fn write(&self, palette: Palette, out: &mut dyn Write) -> io::Result<()> {
+        for piece in &self.pieces {
+            let ink = match (piece.role, piece.changed, piece.sign) {
+                (Role::Gone, true, _) => Ink::GoneWord,
+                (Role::New, true, _) => Ink::NewWord,
+                (_, false, true) => Ink::Faint,
+                (Role::Gone, ..) => Ink::GoneLine,
+                (Role::New, ..) => Ink::NewLine,
+                (Role::Moved, ..) => Ink::MovedLine,
+                (Role::Equal, ..) => Ink::Text,
+            };
+            palette.write_tinted(ink, piece.tint, &piece.text, out)?;
+        }
+        Ok(())
+    }
+
+    /// At most about `limit` columns: the head of the line and the surroundings of its changes; what is left out is
+    /// counted.
+    pub(super) fn condensed(self, limit: usize) -> Self {
+        if self.width <= limit {
+            return self;
+        }
+        let head = if self.changed.is_empty() { limit } else { KEPT };
+        let mut kept: Vec<Range<usize>> = std::iter::once(0..head).collect();
+        for change in &self.changed {
+            let around = change.start.saturating_sub(KEPT)..(change.end + KEPT).min(self.width);
+            let around = around.start..around.end.min(around.start + limit);
+            match kept.last_mut() {
+                Some(last) if around.start <= last.end + KEPT => last.end = last.end.max(around.end),
+                _ => kept.push(around),
             }
-            for byte in chunk.invalid() {
-                let sign = format!("<{byte:02X}>");
-                self.push(&sign, sign.len(), changed, true);
+        }
+        let mut room = limit.max(2 * KEPT);
+        for range in &mut kept {
+            range.end = range.end.min(range.start + room);
+            room -= range.len();
+        }
+        kept.retain(|range| !range.is_empty());
+        let mut result = Self::default();
+        let mut column = 0;
+        for range in &kept {
+            result.leave_out(range.start - column);
+            result.append(self.columns(range.clone()), |piece| piece);
+            column = range.end;
+        }
+        result.leave_out(self.width - column);
+        result
+    }
+
+    fn leave_out(&mut self, columns: usize) {
+        if columns > 0 {
+            let note = format!("[... {columns} columns ...]");
+            self.push(&note, note.len(), &Piece { sign: true, ..Piece::default() });
+        }
+    }
+
+    /// Cut into rows of at most `room` columns; letters stay whole.
+    pub(super) fn wrapped(self, room: usize) -> Vec<Self> {
+        if self.width <= room {
+            return vec![self];
+        }
+        let mut rows = vec![Self::default()];
+        for piece in &self.pieces {
+            for cluster in piece.text.graphemes(true) {
+                let width = cluster.width();
+                if rows.last().is_none_or(|row| row.width + width > room) {
+                    rows.push(Self::default());
+                }
+                if let Some(row) = rows.last_mut() {
+                    row.push_changed(cluster, width, piece);
+                }
+            }
+        }
+        rows
+    }
+
+    /// Some of its columns.
+    fn columns(&self, range: Range<usize>) -> Self {
+        let mut result = Self::default();
+        let mut column = 0;
+        for piece in &self.pieces {
+            if column >= range.end {
+                break;
+            }
+            for cluster in piece.text.graphemes(true) {
+                let width = cluster.width();
+                if column >= range.start && column + width <= range.end {
+                    result.push_changed(cluster, width, piece);
+                }
+                column += width;
+            }
+        }
+        result
+    }
+
+    /// Adds a letter like those of `model`, and marks its columns if it changed.
+    fn push_changed(&mut self, text: &str, width: usize, model: &Piece) {
+        let start = self.width;
+        self.push(text, width, model);
+        if model.changed {
+            match self.changed.last_mut() {
+                Some(last) if last.end == start => last.end += width,
+                _ => self.changed.push(start..start + width),
             }
         }
     }
 
-    fn add_cluster(&mut self, cluster: &str, changed: bool, plain: bool) {
+    fn add(&mut self, text: &[u8], model: &Piece, plain: bool) {
+        if text.iter().all(|byte| (b' '..=b'~').contains(byte)) {
+            // The usual case, and the only one where columns are bytes.
+            let text = String::from_utf8_lossy(text);
+            return self.push(&text, text.len(), model);
+        }
+        for chunk in text.utf8_chunks() {
+            for cluster in chunk.valid().graphemes(true) {
+                self.add_cluster(cluster, model, plain);
+            }
+            for byte in chunk.invalid() {
+                let sign = format!("<{byte:02X}>");
+                self.push(&sign, sign.len(), &Piece { sign: true, ..model.clone() });
+            }
+        }
+    }
+
+    fn add_cluster(&mut self, cluster: &str, model: &Piece, plain: bool) {
+        let sign = Piece { sign: true, text: String::new(), ..model.clone() };
         if cluster == "\t" {
             let width = TAB - self.width % TAB;
-            let head = match (changed, plain) {
+            let head = match (model.changed, plain) {
                 (false, _) => " ",
                 (true, false) => "→",
                 (true, true) => ">",
             };
             let text = format!("{head}{}", " ".repeat(width - 1));
-            return self.push(&text, width, changed, changed);
+            return self.push(&text, width, if model.changed { &sign } else { model });
         }
         let hidden = |c: char| c.is_control() || is_invisible(c);
         let first = cluster.chars().next().unwrap_or_default();
         // Joiners inside a letter or a picture belong to it, unless they are what changed.
-        let joiners_only = !changed && !hidden(first) && !cluster.chars().any(char::is_control);
+        let joiners_only = !model.changed && !hidden(first) && !cluster.chars().any(char::is_control);
         let as_it_is = joiners_only || !cluster.chars().any(hidden);
         if as_it_is && (cluster.is_ascii() || !plain) {
             let width = cluster.width();
             // A mark without a letter to stand on gets one to stand on.
-            let lone = width == 0 || first.width() == Some(0);
-            let (text, width) = if lone { (format!("◌{cluster}"), 1) } else { (cluster.to_owned(), width) };
-            return self.push(&text, width, changed, lone);
+            if width == 0 || first.width() == Some(0) {
+                return self.push(&format!("◌{cluster}"), 1, &sign);
+            }
+            return self.push(cluster, width, model);
         }
         for c in cluster.chars() {
             if hidden(c) || plain && !c.is_ascii() {
-                let sign = sign_for(c, plain);
-                let width = sign.width();
-                self.push(&sign, width, changed, true);
+                let text = sign_for(c, plain);
+                self.push(&text, text.width(), &sign);
             } else {
                 let text = if c.width() == Some(0) { format!("◌{c}") } else { c.to_string() };
-                self.push(&text, c.width().unwrap_or(1).max(1), changed, false);
+                self.push(&text, c.width().unwrap_or(1).max(1), model);
             }
         }
     }
 
-    fn push(&mut self, text: &str, width: usize, changed: bool, sign: bool) {
+    fn push(&mut self, text: &str, width: usize, model: &Piece) {
         if text.is_empty() {
             return;
         }
         self.width += width;
+        let alike = |last: &Piece| {
+            (last.changed, last.sign, last.tint, last.role) == (model.changed, model.sign, model.tint, model.role)
+        };
         match self.pieces.last_mut() {
-            Some(last) if last.changed == changed && last.sign == sign => last.text.push_str(text),
-            _ => self.pieces.push(Piece { text: text.to_owned(), changed, sign }),
+            Some(last) if alike(last) => last.text.push_str(text),
+            _ => self.pieces.push(Piece { text: text.to_owned(), ..model.clone() }),
         }
     }
+}
+
+/// The text of a line that is printable ASCII from end to end, without its line end.
+fn printable(line: &[u8]) -> Option<&str> {
+    let content = &line[..line.len() - line_end_len(line)];
+    let all = content.iter().fold(true, |all, byte| all & (b' '..=b'~').contains(byte));
+    if all { std::str::from_utf8(content).ok() } else { None }
+}
+
+/// The first place from `at` on, but not beyond `end`, that does not fall inside a letter.
+fn whole_letters(line: &[u8], at: usize, end: usize) -> usize {
+    (at..end).find(|&at| line[at] & 0b1100_0000 != 0b1000_0000).unwrap_or(end)
 }
 
 /// Characters that leave no trace on a screen, or that change the order of what follows.
@@ -143,7 +339,7 @@ fn sign_for(c: char, plain: bool) -> String {
 
 /// A name or label fit to be shown in a heading.
 pub(super) fn shown_name(name: &str, plain: bool) -> String {
-    let shown = Shown::new(name.as_bytes(), &[Part { bytes: 0..name.len(), changed: false }], plain);
+    let shown = Shown::new(name.as_bytes(), &[Part { bytes: 0..name.len(), changed: false }], &[], plain);
     shown.pieces.into_iter().map(|piece| piece.text).collect()
 }
 
@@ -151,25 +347,29 @@ pub(super) fn shown_name(name: &str, plain: bool) -> String {
 mod tests {
     use super::*;
 
-    fn text(line: &[u8], plain: bool) -> String {
-        Shown::whole(line, plain).pieces.into_iter().map(|piece| piece.text).collect()
+    fn whole(line: &[u8], plain: bool) -> Shown {
+        Shown::new(line, &[Part { bytes: 0..line.len(), changed: false }], &[], plain)
+    }
+
+    fn text(shown: &Shown) -> String {
+        shown.pieces.iter().map(|piece| piece.text.as_str()).collect()
     }
 
     #[test]
     fn nothing_a_terminal_obeys_is_left() {
         let hostile = "\x1b[31mred\x07\u{9b}2J\u{202e}evil\u{200b}\0\r\x7f";
         for plain in [false, true] {
-            let shown = text(hostile.as_bytes(), plain);
+            let shown = text(&whole(hostile.as_bytes(), plain));
             assert!(!shown.chars().any(|c| c.is_control() || is_invisible(c)), "{shown:?}");
         }
-        assert_eq!(text(b"a\x1b[0m\n", false), "a␛[0m");
-        assert_eq!(text(b"a\x1b[0m\n", true), "a\\x1b[0m");
-        assert_eq!(text(b"\xffx\n", false), "<FF>x");
+        assert_eq!(text(&whole(b"a\x1b[0m\n", false)), "a␛[0m");
+        assert_eq!(text(&whole(b"a\x1b[0m\n", true)), "a\\x1b[0m");
+        assert_eq!(text(&whole(b"\xffx\n", false)), "<FF>x");
     }
 
     #[test]
     fn columns_are_those_of_the_terminal() {
-        let width = |line: &str| Shown::whole(line.as_bytes(), false).width;
+        let width = |line: &str| whole(line.as_bytes(), false).width;
         assert_eq!(width("潮位\n"), 4);
         assert_eq!(width("e\u{301}tale"), 5);
         assert_eq!(width("a\tb"), 5);
@@ -179,8 +379,31 @@ mod tests {
     #[test]
     fn line_ends_are_shown_only_where_they_differ() {
         let part = |bytes: Range<usize>, changed| Part { bytes, changed };
-        let shown = Shown::new(b"a\r\n", &[part(0..1, false), part(1..2, true), part(2..3, false)], false);
-        assert_eq!(shown.pieces[1], Piece { text: "␍".into(), changed: true, sign: true });
-        assert_eq!(text(b"a\r\n", false), "a");
+        let shown = Shown::new(b"a\r\n", &[part(0..1, false), part(1..2, true), part(2..3, false)], &[], false);
+        assert_eq!(shown.pieces[1], Piece { text: "␍".into(), changed: true, sign: true, ..Piece::default() });
+        assert_eq!(text(&whole(b"a\r\n", false)), "a");
+    }
+
+    #[test]
+    fn a_very_long_line_keeps_its_changes_in_view_and_counts_what_is_left_out() {
+        let line = format!("{}here{}", "x".repeat(5000), "y".repeat(5000));
+        let part = |bytes: Range<usize>, changed| Part { bytes, changed };
+        let parts = [part(0..5000, false), part(5000..5004, true), part(5004..10_004, false)];
+        let cut = Shown::new(line.as_bytes(), &parts, &[], false).condensed(200);
+        assert!(cut.width <= 240, "{}", cut.width);
+        assert!(text(&cut).contains("[... 4920 columns ...]"), "{}", text(&cut));
+        assert_eq!(cut.changed.len(), 1);
+        let column = cut.changed[0].start;
+        assert_eq!(&text(&cut)[column..column + 4], "here");
+    }
+
+    #[test]
+    fn rows_hold_whole_letters_and_keep_the_marks() {
+        let part = |bytes: Range<usize>, changed| Part { bytes, changed };
+        let line = "潮位計潮位計".as_bytes();
+        let rows = Shown::new(line, &[part(0..9, false), part(9..18, true)], &[], false).wrapped(5);
+        assert_eq!(rows.iter().map(|row| row.width).collect::<Vec<_>>(), [4, 4, 4]);
+        assert_eq!(rows[1].changed, [2..4]);
+        assert_eq!(rows[2].changed, [0..4]);
     }
 }

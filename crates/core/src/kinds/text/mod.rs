@@ -1,7 +1,10 @@
 //! Texts: line by line, and word by word inside the lines that belong together.
 
-use crate::align::{Bounds, Edit, align, pairs::pair_lines, words::align_words};
-use crate::model::{Change, Form, Place, Row, Span, TextComparison, Weight, Words};
+mod changes;
+pub mod sections;
+
+use crate::align::{Bounds, align, moves::find_moves, pairs::pair_lines, words::align_words};
+use crate::model::{Row, Span, TextComparison, Words};
 use crate::text::lines::Lines;
 pub use crate::text::words::Grain;
 
@@ -22,22 +25,8 @@ impl TextOptions {
 /// Compares two texts.
 pub fn compare(before: &[u8], after: &[u8], options: &TextOptions) -> TextComparison {
     let edits = align(before, after, &options.bounds);
-    let mut comparison = TextComparison::default();
-    for edit in edits {
-        let change = comparison.changes.len();
-        comparison.places.push(Place { change, before: edit.before.clone(), after: edit.after.clone() });
-        comparison.changes.push(change_of(edit, change + 1));
-    }
-    comparison
-}
-
-fn change_of(edit: Edit, number: usize) -> Change {
-    let form = match (edit.before.is_empty(), edit.after.is_empty()) {
-        (_, true) => Form::Gone,
-        (true, false) => Form::New,
-        (false, false) => Form::Edited,
-    };
-    Change { number, form, weight: Weight::Counted, before: edit.before, after: edit.after }
+    let moves = find_moves(&edits, before, after);
+    changes::number(&edits, &moves, before, after)
 }
 
 /// The inside of a change: its lines, which of them belong together, and the words that differ in those.

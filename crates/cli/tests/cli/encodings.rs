@@ -1,0 +1,50 @@
+//! What files are written in.
+
+use crate::support::Folder;
+
+fn utf16(text: &str) -> Vec<u8> {
+    [vec![0xff, 0xfe], text.encode_utf16().flat_map(u16::to_le_bytes).collect()].concat()
+}
+
+#[test]
+fn utf16_is_compared_as_text_and_the_heading_says_so() {
+    let folder = Folder::new();
+    folder.write("a", &utf16("Ebbe\nhöher\n"));
+    folder.write("b", "Ebbe\nhoch\n".as_bytes());
+    let ran = folder.run(&["a", "b"]);
+    assert!(ran.out.contains("1 change, UTF-16LE with mark, now UTF-8"), "{}", ran.out);
+    assert!(ran.out.contains(" ○  2        höher\n"), "{}", ran.out);
+    folder.write("c", &utf16("Ebbe\nhoch\n"));
+    let ran = folder.run(&["a", "c"]);
+    assert!(ran.out.contains("    1 change "), "no word of encodings when both have the same: {}", ran.out);
+    let ran = folder.run(&["b", "c"]);
+    assert_eq!(ran.status, Some(1), "the bytes differ, and the heading says in what");
+    assert!(ran.out.contains("0 changes, UTF-8, now UTF-16LE with mark"), "{}", ran.out);
+}
+
+#[test]
+fn an_encoding_can_be_named_for_both_sides_or_each() {
+    let folder = Folder::new();
+    folder.write("a", b"\xd0\xd2\xc9\xcc\xc9\xd7\n");
+    folder.write("b", "прилив\n".as_bytes());
+    let ran = folder.run(&["--encoding", "koi8-r,utf-8", "a", "b"]);
+    assert!(ran.out.contains("0 changes, KOI8-R, now UTF-8"), "{}", ran.out);
+    let ran = folder.run(&["--encoding", "tidal", "a", "b"]);
+    assert_eq!(ran.status, Some(2));
+    assert!(ran.err.contains("--encoding tidal: `tidal` is no encoding; common ones are utf-8"), "{}", ran.err);
+}
+
+#[test]
+fn files_that_are_not_text_tell_sizes_and_the_first_difference() {
+    let folder = Folder::new();
+    folder.write("spring/chart.png", b"\x89PNG\0\x01\x02\x03");
+    folder.write("autumn/chart.png", b"\x89PNG\0\x01\xff\x03\x04");
+    let ran = folder.run(&["spring/chart.png", "autumn/chart.png"]);
+    assert_eq!(ran.status, Some(1));
+    let expected = "chart.png    spring ○  autumn ●    not text\n  8 bytes, now 9\n  \
+                    first difference at offset 6 (0x6): 0x02, now 0xff\n";
+    assert_eq!(ran.out, expected);
+    folder.write("short", b"\x89PNG\0");
+    let ran = folder.run(&["short", "spring/chart.png"]);
+    assert!(ran.out.contains("offset 5 (0x5): the end, now 0x01"), "{}", ran.out);
+}

@@ -1,0 +1,101 @@
+//! Blocks that stand elsewhere: lines that are gone in one place and new, unchanged, in another.
+//!
+//! Lines that occur once among all gone and once among all new lines are starting points (as in P. Heckel, CACM 21,
+//! 1978); from each, the block grows in both directions while the lines are equal and stay inside one edit on either side.
+//! A block must hold enough letters to be worth a reader's while.
+
+use std::collections::HashMap;
+use std::ops::Range;
+
+use super::Edit;
+use crate::model::Span;
+use crate::text::lines::{Lines, hash_line};
+
+/// With more lines gone or new than this, moves are not looked for: in so large a difference they tell a reader nothing.
+const MOST_LINES: usize = 200_000;
+/// A block needs so many lines that hold letters or digits…
+const FEWEST_LINES: usize = 2;
+/// …and so many letters and digits in all.
+const FEWEST_LETTERS: usize = 30;
+
+/// A block of lines (counted from 0) that went from one place to another.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Move {
+    /// The index of the edit it left, and its lines before.
+    pub from: (usize, Range<usize>),
+    /// The index of the edit it came to, and its lines after.
+    pub to: (usize, Range<usize>),
+}
+
+/// Where the lines of one side of an edit are.
+struct Side<'t> {
+    lines: Lines<'t>,
+    first: usize,
+    taken: Vec<bool>,
+}
+
+/// Finds the blocks that moved, in the order of their places before. They do not overlap.
+pub fn find_moves(edits: &[Edit], before: &[u8], after: &[u8]) -> Vec<Move> {
+    let total = |lines: fn(&Edit) -> usize| edits.iter().map(lines).sum::<usize>();
+    let (gone, new) = (total(|edit| edit.before.lines.len()), total(|edit| edit.after.lines.len()));
+    if gone < FEWEST_LINES || new < FEWEST_LINES || gone.max(new) > MOST_LINES {
+        return Vec::new();
+    }
+    let mut sides_before: Vec<_> = edits.iter().map(|edit| Side::of(before, &edit.before)).collect();
+    let mut sides_after: Vec<_> = edits.iter().map(|edit| Side::of(after, &edit.after)).collect();
+    let places_after = single_places(&sides_after);
+    let mut starts: Vec<_> = single_places(&sides_before)
+        .into_iter()
+        .filter_map(|(hash, from)| Some((from?, places_after.get(&hash).copied().flatten()?)))
+        .filter(|(from, to)| from.0 != to.0)
+        .collect();
+    starts.sort_unstable();
+    let mut moves = Vec::new();
+    for ((edit_from, at_from), (edit_to, at_to)) in starts {
+        let (from, to) = (&mut sides_before[edit_from], &mut sides_after[edit_to]);
+        if let Some((block_from, block_to)) = grow(from, at_from, to, at_to) {
+            from.taken[block_from.clone()].fill(true);
+            to.taken[block_to.clone()].fill(true);
+            let lines = |first: usize, block: Range<usize>| first + block.start..first + block.end;
+            moves.push(Move {
+                from: (edit_from, lines(from.first, block_from)),
+                to: (edit_to, lines(to.first, block_to)),
+            });
+        }
+    }
+    moves
+}
+
+impl<'t> Side<'t> {
+    fn of(text: &'t [u8], span: &Span) -> Self {
+        let lines = Lines::of(&text[span.bytes.clone()]);
+        Self { taken: vec![false; lines.len()], lines, first: span.lines.start }
+    }
+}
+
+/// Where each line stands (edit, line in it), if it stands in one place only.
+fn single_places(sides: &[Side<'_>]) -> HashMap<u64, Option<(usize, usize)>> {
+    let mut places = HashMap::new();
+    for (edit, side) in sides.iter().enumerate() {
+        for (at, line) in side.lines.iter().enumerate() {
+            places.entry(hash_line(line)).and_modify(|place| *place = None).or_insert(Some((edit, at)));
+        }
+    }
+    places
+}
+
+/// The block of equal lines around a pair of lines, if it is worth showing.
+fn grow(from: &Side<'_>, at_from: usize, to: &Side<'_>, at_to: usize) -> Option<(Range<usize>, Range<usize>)> {
+    let free = |f: usize, t: usize| !from.taken[f] && !to.taken[t] && from.lines.get(f) == to.lines.get(t);
+    let ahead = (at_from..from.lines.len()).zip(at_to..to.lines.len()).take_while(|&(f, t)| free(f, t)).count();
+    let back = (0..at_from).rev().zip((0..at_to).rev()).take_while(|&(f, t)| free(f, t)).count();
+    if ahead == 0 {
+        return None;
+    }
+    let block = at_from - back..at_from + ahead;
+    let letters = |line: &[u8]| line.iter().filter(|byte| byte.is_ascii_alphanumeric() || !byte.is_ascii()).count();
+    let counts: Vec<usize> = block.clone().map(|at| letters(from.lines.get(at))).collect();
+    let worthwhile = counts.iter().filter(|&&count| count > 0).count() >= FEWEST_LINES
+        && counts.iter().sum::<usize>() >= FEWEST_LETTERS;
+    worthwhile.then_some((block, at_to - back..at_to + ahead))
+}

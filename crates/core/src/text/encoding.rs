@@ -1,0 +1,144 @@
+//! Encodings: what a file is written in, and its text as UTF-8.
+
+use std::borrow::Cow;
+
+use chardetng::{EncodingDetector, Iso2022JpDetection, Utf8Detection};
+use encoding_rs::{Encoding, UTF_8, UTF_16BE, UTF_16LE};
+
+/// Files up to this size are looked at whole; of larger ones, the first bytes decide.
+const LOOKED_AT: usize = 16 << 20;
+/// So many bytes of a larger file decide.
+const SAMPLE: usize = 1 << 20;
+
+/// What a file is written in.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Written {
+    encoding: &'static Encoding,
+    /// Whether a byte order mark says so.
+    pub marked: bool,
+}
+
+impl Written {
+    /// UTF-8 without a mark.
+    pub const UTF8: Self = Self { encoding: UTF_8, marked: false };
+
+    /// Its name, as the Encoding Standard gives it, with the mark if it has one.
+    pub fn name(&self) -> String {
+        let mark = if self.marked { " with mark" } else { "" };
+        format!("{}{mark}", self.encoding.name())
+    }
+}
+
+/// Bytes as a reader of text sees them.
+#[derive(Clone, Debug)]
+pub enum Decoded<'b> {
+    /// Text, in UTF-8 where its encoding could be told; bytes that fit no encoding are left as they are.
+    Text {
+        /// The text, without a byte order mark.
+        text: Cow<'b, [u8]>,
+        /// What it was written in.
+        written: Written,
+    },
+    /// No text: it holds a NUL, and it is not UTF-16.
+    Bytes,
+}
+
+/// Finds an encoding by one of its names in the Encoding Standard: `utf-8`, `utf-16le`, `latin1`, `shift_jis`, …
+pub fn by_name(name: &str) -> Option<&'static Encoding> {
+    Encoding::for_label(name.trim().as_bytes())
+}
+
+/// Decodes a file: as `wanted` says, else as its byte order mark says, else as UTF-8 if that holds, else as detection finds.
+///
+/// Detection is by `chardetng`; when what it finds does not fit, the bytes stay as they are. A file is taken for bytes
+/// when there is a NUL in what was looked at: all of it up to 16 MiB, the first mebibyte beyond.
+pub fn decode<'b>(bytes: &'b [u8], wanted: Option<&'static Encoding>) -> Decoded<'b> {
+    if let Some(encoding) = wanted {
+        return text(bytes, encoding, has_mark_of(bytes, encoding));
+    }
+    if let Some((encoding, _)) = Encoding::for_bom(bytes) {
+        return text(bytes, encoding, true);
+    }
+    let sample = if bytes.len() <= LOOKED_AT { bytes } else { &bytes[..SAMPLE] };
+    if memchr::memchr(0, sample).is_some() {
+        return Decoded::Bytes;
+    }
+    let raw = Decoded::Text { text: Cow::Borrowed(bytes), written: Written::UTF8 };
+    match std::str::from_utf8(sample) {
+        Ok(_) => return raw,
+        // The sample may end in the middle of a letter.
+        Err(error) if sample.len() < bytes.len() && error.valid_up_to() + 4 > sample.len() => return raw,
+        Err(_) => {}
+    }
+    let mut detector = EncodingDetector::new(Iso2022JpDetection::Deny);
+    detector.feed(&sample[..sample.len().min(SAMPLE)], true);
+    let found = detector.guess(None, Utf8Detection::Deny);
+    match text(bytes, found, false) {
+        Decoded::Text { written, .. } if written == Written::UTF8 => raw,
+        decoded => decoded,
+    }
+}
+
+fn has_mark_of(bytes: &[u8], encoding: &'static Encoding) -> bool {
+    Encoding::for_bom(bytes).is_some_and(|(found, _)| found == encoding)
+}
+
+fn text<'b>(bytes: &'b [u8], encoding: &'static Encoding, marked: bool) -> Decoded<'b> {
+    let mark = match Encoding::for_bom(bytes) {
+        Some((_, len)) if marked => len,
+        _ => 0,
+    };
+    let body = &bytes[mark..];
+    let written = Written { encoding, marked };
+    if encoding == UTF_8 {
+        return Decoded::Text { text: Cow::Borrowed(body), written };
+    }
+    match encoding.decode_without_bom_handling_and_without_replacement(body) {
+        // Half a character at the end of UTF-16 is the only loss that would not be reported.
+        Some(decoded) if !(utf16(encoding) && body.len() % 2 == 1) => {
+            Decoded::Text { text: Cow::Owned(decoded.into_owned().into_bytes()), written }
+        }
+        _ => Decoded::Text { text: Cow::Borrowed(bytes), written: Written::UTF8 },
+    }
+}
+
+fn utf16(encoding: &'static Encoding) -> bool {
+    encoding == UTF_16LE || encoding == UTF_16BE
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn seen(bytes: &[u8], wanted: Option<&str>) -> (String, String) {
+        match decode(bytes, wanted.map(|name| by_name(name).unwrap())) {
+            Decoded::Text { text, written } => (String::from_utf8_lossy(&text).into_owned(), written.name()),
+            Decoded::Bytes => (String::new(), "bytes".to_owned()),
+        }
+    }
+
+    #[test]
+    fn marks_tell_the_encoding() {
+        assert_eq!(seen(b"\xef\xbb\xbfebb\n", None), ("ebb\n".into(), "UTF-8 with mark".into()));
+        assert_eq!(seen(b"\xff\xfeh\0\xf6\0\n\0", None), ("hö\n".into(), "UTF-16LE with mark".into()));
+        assert_eq!(seen(b"\xfe\xff\0h\0\xf6", None), ("hö".into(), "UTF-16BE with mark".into()));
+    }
+
+    #[test]
+    fn what_is_not_utf8_is_detected() {
+        let latin = b"Die Fl\xfcsse f\xfchren bei Ebbe sch\xf6nes, klares Wasser.\n";
+        assert_eq!(
+            seen(latin, None),
+            ("Die Flüsse führen bei Ebbe schönes, klares Wasser.\n".into(), "windows-1252".into())
+        );
+        assert_eq!(seen(b"plain\n", None).1, "UTF-8");
+        assert_eq!(seen(b"a\0b", None).1, "bytes");
+    }
+
+    #[test]
+    fn a_wanted_encoding_wins_unless_it_does_not_fit() {
+        assert_eq!(seen(b"\xe5", Some("koi8-r")).0, "Е");
+        assert_eq!(seen(b"h\0i\0", Some("utf-16le")), ("hi".into(), "UTF-16LE".into()));
+        assert_eq!(seen(b"h\0i", Some("utf-16le")).1, "UTF-8", "half a character at the end is no UTF-16");
+    }
+}

@@ -1,0 +1,81 @@
+//! Blocks that went elsewhere.
+
+use proptest::prelude::*;
+use tideline_core::kinds::text::{TextOptions, compare};
+use tideline_core::model::{Form, TextComparison};
+
+use crate::support::{bytes, edited_pair, lines};
+
+fn compared(before: &str, after: &str) -> TextComparison {
+    compare(before.as_bytes(), after.as_bytes(), &TextOptions::default())
+}
+
+fn paragraph(topic: &str) -> String {
+    format!("{topic} begins here\nand {topic} goes on\n\nwith a last word on {topic}\n")
+}
+
+#[test]
+fn a_block_that_went_elsewhere_is_one_change_with_two_ends() {
+    let [a, b, c, d] = ["ebb", "flow", "slack", "storm"].map(paragraph);
+    let comparison = compared(&[&a[..], &b, &c, &d].concat(), &[&a[..], &c, &d, &b].concat());
+    assert_eq!(comparison.changes.len(), 1, "{comparison:#?}");
+    let change = &comparison.changes[0];
+    assert_eq!((change.form, change.number), (Form::Moved, 1));
+    assert_eq!((change.before.lines.clone(), change.after.lines.clone()), (4..8, 12..16));
+    let places: Vec<_> =
+        comparison.places.iter().map(|place| (place.before.lines.len(), place.after.lines.len())).collect();
+    assert_eq!(places, [(4, 0), (0, 4)]);
+}
+
+#[test]
+fn what_stays_of_an_edit_is_a_change_of_its_own() {
+    let [a, b, c] = ["ebb", "flow", "slack"].map(paragraph);
+    let before = format!("{a}old line of the report\n{b}{c}");
+    let after = format!("{a}new line of the report\n{c}{b}");
+    let forms: Vec<_> = compared(&before, &after).changes.iter().map(|change| change.form).collect();
+    assert_eq!(forms, [Form::Edited, Form::Moved]);
+}
+
+#[test]
+fn braces_and_single_words_do_not_move() {
+    let comparison = compared("}\n\none\ntwo\nthree\n", "one\ntwo\nthree\n}\n\n");
+    assert!(comparison.changes.iter().all(|change| change.form != Form::Moved));
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(400))]
+
+    #[test]
+    fn places_turn_before_into_after((before, after) in edited_pair()) {
+        check(&before, &after)?;
+    }
+
+    #[test]
+    fn places_turn_any_bytes_into_any_others(before in bytes(), after in bytes()) {
+        check(&before, &after)?;
+    }
+}
+
+fn check(before: &[u8], after: &[u8]) -> Result<(), TestCaseError> {
+    let comparison = compare(before, after, &TextOptions::default());
+    let mut rebuilt: Vec<u8> = Vec::new();
+    let mut at = 0;
+    for place in &comparison.places {
+        rebuilt.extend(&before[at..place.before.bytes.start]);
+        prop_assert_eq!(rebuilt.len(), place.after.bytes.start);
+        rebuilt.extend(&after[place.after.bytes.clone()]);
+        at = place.before.bytes.end;
+        prop_assert_eq!(lines(&after[..place.after.bytes.end]).len(), place.after.lines.end);
+    }
+    rebuilt.extend(&before[at..]);
+    prop_assert_eq!(rebuilt, after);
+    for (index, change) in comparison.changes.iter().enumerate() {
+        prop_assert_eq!(change.number, index + 1);
+        let ends = comparison.places.iter().filter(|place| place.change == index).count();
+        prop_assert_eq!(ends, if change.form == Form::Moved { 2 } else { 1 });
+        if change.form == Form::Moved {
+            prop_assert_eq!(&before[change.before.bytes.clone()], &after[change.after.bytes.clone()]);
+        }
+    }
+    Ok(())
+}

@@ -1,0 +1,153 @@
+//! JSON Lines: one record a line, for programs. The types are in [`records`]; their JSON Schema is published in
+//! `docs/records.schema.json`.
+//!
+//! From the text before and the records of a file, the text after can be rebuilt byte for byte.
+
+pub mod records;
+
+use std::io::{self, Write};
+use std::time::SystemTime;
+
+use base64::Engine;
+use base64::prelude::BASE64_STANDARD;
+use jiff::Timestamp;
+use tideline_core::kinds::text::{Detail, Grain, detail};
+use tideline_core::model::{Change, Form, Kind, Part, Row, Span, Status};
+
+use crate::terminal::{Counts, FileView, Labels};
+use records::{
+    ChangeRecord, ChangeSide, ComparisonRecord, LinePart, LineParts, PairRecord, PairSide, Record, Side, SummaryRecord,
+    TextOrBytes, VERSION,
+};
+
+/// What is known of one side of a pair besides its contents.
+#[derive(Clone, Debug, Default)]
+pub struct SideFacts {
+    /// Its size in bytes.
+    pub size: u64,
+    /// When it was last changed.
+    pub modified: Option<SystemTime>,
+    /// What it is written in; `None` for bytes.
+    pub encoding: Option<String>,
+}
+
+/// Writes one record and its line end.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn write_record(record: &Record, out: &mut dyn Write) -> io::Result<()> {
+    serde_json::to_writer(&mut *out, record)?;
+    out.write_all(b"\n")
+}
+
+/// The record that opens every output.
+pub fn opening(labels: &Labels) -> Record {
+    Record::Comparison(ComparisonRecord {
+        version: VERSION,
+        before: labels.before.clone(),
+        after: labels.after.clone(),
+    })
+}
+
+/// The record of a pair of files.
+pub fn pair(path: &str, status: Status, kind: Kind, counts: Counts, sides: &(SideFacts, SideFacts)) -> PairRecord {
+    PairRecord {
+        path: path.to_owned(),
+        status,
+        kind,
+        changes: counts.counted,
+        muted: counts.muted,
+        before: Some(side(&sides.0)),
+        after: Some(side(&sides.1)),
+        newer: newer(sides.0.modified, sides.1.modified),
+        moved_from: None,
+    }
+}
+
+fn side(facts: &SideFacts) -> PairSide {
+    PairSide {
+        size: facts.size,
+        modified: facts.modified.and_then(|time| Timestamp::try_from(time).ok()).map(|time| time.to_string()),
+        encoding: facts.encoding.clone(),
+    }
+}
+
+fn newer(before: Option<SystemTime>, after: Option<SystemTime>) -> Option<Side> {
+    match before?.cmp(&after?) {
+        std::cmp::Ordering::Less => Some(Side::After),
+        std::cmp::Ordering::Greater => Some(Side::Before),
+        std::cmp::Ordering::Equal => None,
+    }
+}
+
+/// Writes a record for each change of a file.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn write_changes(path: &str, view: &FileView<'_>, grain: &Grain, out: &mut dyn Write) -> io::Result<()> {
+    for change in &view.comparison.changes {
+        write_record(&Record::Change(change_record(path, view, change, grain)), out)?;
+    }
+    Ok(())
+}
+
+/// The record that closes the output for two files.
+pub fn summary(status: Status, counts: Counts) -> Record {
+    let mut summary =
+        SummaryRecord { files: 1, changes: counts.counted, muted_changes: counts.muted, ..SummaryRecord::default() };
+    summary.count(status);
+    Record::Summary(summary)
+}
+
+fn change_record(path: &str, view: &FileView<'_>, change: &Change, grain: &Grain) -> ChangeRecord {
+    let detail = detail((view.before, &change.before), (view.after, &change.after), grain);
+    let words = if change.form == Form::Edited { words(change, &detail) } else { Vec::new() };
+    let after = (!change.after.is_empty()).then_some(change.after.bytes.start);
+    ChangeRecord {
+        path: path.to_owned(),
+        number: change.number,
+        form: change.form,
+        weight: change.weight,
+        section: view.section(change.before.bytes.start, after),
+        before: lines(&change.before, detail.before.iter()),
+        after: lines(&change.after, detail.after.iter()),
+        words,
+    }
+}
+
+fn lines<'t>(span: &Span, lines: impl Iterator<Item = &'t [u8]>) -> ChangeSide {
+    ChangeSide { line: span.lines.start + 1, lines: lines.map(text).collect() }
+}
+
+fn words(change: &Change, detail: &Detail<'_>) -> Vec<LineParts> {
+    let pairs = detail.rows.iter().filter_map(|row| match row {
+        Row::Edited { before, after, words } => Some((*before, *after, words)),
+        Row::Gone { .. } | Row::New { .. } => None,
+    });
+    let line_parts = |line: &[u8], parts: &[Part]| -> Vec<LinePart> {
+        parts.iter().map(|part| LinePart { text: text(&line[part.bytes.clone()]), changed: part.changed }).collect()
+    };
+    pairs
+        .map(|(b, a, words)| LineParts {
+            before_line: change.before.lines.start + b + 1,
+            after_line: change.after.lines.start + a + 1,
+            before: line_parts(detail.before.get(b), &words.before),
+            after: line_parts(detail.after.get(a), &words.after),
+        })
+        .collect()
+}
+
+fn text(bytes: &[u8]) -> TextOrBytes {
+    match std::str::from_utf8(bytes) {
+        Ok(text) => TextOrBytes::Text(text.to_owned()),
+        Err(_) => TextOrBytes::Bytes { base64: BASE64_STANDARD.encode(bytes) },
+    }
+}
+
+/// The JSON Schema of the records, as it is published.
+pub fn schema() -> String {
+    let schema = schemars::schema_for!(Record);
+    let mut text = serde_json::to_string_pretty(&schema).unwrap_or_else(|error| error.to_string());
+    text.push('\n');
+    text
+}

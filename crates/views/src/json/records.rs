@@ -1,0 +1,206 @@
+//! The records as they are written. A change that would surprise a reader of theirs changes [`VERSION`].
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+use tideline_core::model::{Form, Kind, Status, Weight};
+
+/// The version of the records, said in the first of them.
+pub const VERSION: u32 = 1;
+
+/// One line of `--json`.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(tag = "record", rename_all = "lowercase")]
+pub enum Record {
+    /// Opens the output.
+    Comparison(ComparisonRecord),
+    /// A pair of entries.
+    Pair(PairRecord),
+    /// A change of the pair before it.
+    Change(ChangeRecord),
+    /// Closes the output.
+    Summary(SummaryRecord),
+}
+
+/// Opens the output: what is compared.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct ComparisonRecord {
+    /// The version of the records.
+    pub version: u32,
+    /// The label of the side before.
+    pub before: String,
+    /// The label of the side after.
+    pub after: String,
+}
+
+/// A pair of entries and its status.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct PairRecord {
+    /// Its path; of two files, the name they share, or the name after.
+    pub path: String,
+    /// What became of it.
+    #[schemars(with = "StatusName")]
+    pub status: Status,
+    /// How it was compared.
+    #[schemars(with = "KindName")]
+    pub kind: Kind,
+    /// Changes that count.
+    pub changes: usize,
+    /// Changes that do not.
+    pub muted: usize,
+    /// The side before, if it is there.
+    pub before: Option<PairSide>,
+    /// The side after, if it is there.
+    pub after: Option<PairSide>,
+    /// The side that was changed later; null when neither was, or when that is not known.
+    pub newer: Option<Side>,
+    /// The path it moved from.
+    pub moved_from: Option<String>,
+}
+
+/// One side of a pair.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct PairSide {
+    /// Its size in bytes.
+    pub size: u64,
+    /// When it was last changed, by RFC 3339.
+    pub modified: Option<String>,
+    /// What it is written in; lines are given in UTF-8. Null when it is not text.
+    pub encoding: Option<String>,
+}
+
+/// One of the two sides.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Side {
+    /// The side before.
+    Before,
+    /// The side after.
+    After,
+}
+
+/// A stretch of lines that differ.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct ChangeRecord {
+    /// The path of its pair.
+    pub path: String,
+    /// Its number in its file, from 1.
+    pub number: usize,
+    /// What happened.
+    #[schemars(with = "FormName")]
+    pub form: Form,
+    /// Whether it counts.
+    #[schemars(with = "WeightName")]
+    pub weight: Weight,
+    /// The heading of the section it is in.
+    pub section: Option<String>,
+    /// Its lines before.
+    pub before: ChangeSide,
+    /// Its lines after.
+    pub after: ChangeSide,
+    /// The lines in it that belong together, piece by piece.
+    pub words: Vec<LineParts>,
+}
+
+/// The lines of a change on one side.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct ChangeSide {
+    /// The number, from 1, of the first of them; without lines, of the line that would come next.
+    pub line: usize,
+    /// The lines, each with its line end.
+    pub lines: Vec<TextOrBytes>,
+}
+
+/// Two lines that belong together. On either side, the parts add up to the line.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct LineParts {
+    /// The number of the line before, from 1.
+    pub before_line: usize,
+    /// The number of the line after, from 1.
+    pub after_line: usize,
+    /// The line before, in parts.
+    pub before: Vec<LinePart>,
+    /// The line after, in parts.
+    pub after: Vec<LinePart>,
+}
+
+/// A part of a line.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct LinePart {
+    /// Its text.
+    pub text: TextOrBytes,
+    /// Whether it differs from the other side.
+    pub changed: bool,
+}
+
+/// Text, or bytes that are not UTF-8.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(untagged)]
+pub enum TextOrBytes {
+    /// UTF-8.
+    Text(String),
+    /// Anything else.
+    Bytes {
+        /// The bytes, by RFC 4648.
+        base64: String,
+    },
+}
+
+/// Closes the output: pairs by status, and changes in all of them.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct SummaryRecord {
+    /// All pairs.
+    pub files: usize,
+    /// Pairs in which nothing differs.
+    pub same: usize,
+    /// Pairs in which only what does not count differs.
+    pub muted: usize,
+    /// Pairs in which something differs.
+    pub changed: usize,
+    /// Entries that only before has.
+    pub gone: usize,
+    /// Entries that only after has.
+    pub new: usize,
+    /// Pairs of which the path differs.
+    pub moved: usize,
+    /// Pairs of different types.
+    pub retyped: usize,
+    /// Pairs that could not be read.
+    pub unreadable: usize,
+    /// Changes that count, in all pairs.
+    pub changes: usize,
+    /// Changes that do not count, in all pairs.
+    pub muted_changes: usize,
+}
+
+impl SummaryRecord {
+    /// Counts one pair.
+    pub fn count(&mut self, status: Status) {
+        let counter = match status {
+            Status::Same => &mut self.same,
+            Status::Muted => &mut self.muted,
+            Status::Changed => &mut self.changed,
+            Status::Gone => &mut self.gone,
+            Status::New => &mut self.new,
+            Status::Moved => &mut self.moved,
+            Status::Retyped => &mut self.retyped,
+            Status::Unreadable => &mut self.unreadable,
+        };
+        *counter += 1;
+    }
+}
+
+/// Names the schema of an enum of the core, which knows nothing of schemas.
+macro_rules! names {
+    ($name:ident, $doc:literal, $($variant:ident),+) => {
+        #[doc = $doc]
+        #[derive(JsonSchema)]
+        #[schemars(rename_all = "lowercase")]
+        #[expect(dead_code, reason = "only its schema is used")]
+        enum $name { $($variant),+ }
+    };
+}
+
+names!(StatusName, "What became of a pair.", Same, Muted, Changed, Gone, New, Moved, Retyped, Unreadable);
+names!(KindName, "How a pair was compared.", Text, Bytes);
+names!(FormName, "What happened to a stretch of lines.", Gone, New, Edited, Moved);
+names!(WeightName, "Whether a change counts.", Counted, Muted);

@@ -1,0 +1,146 @@
+//! The layout beside each other: before on the left, after on the right. Long lines wrap; very long ones are cut around
+//! their changes.
+
+use std::io::{self, Write};
+
+use tideline_core::model::{Part, Words};
+use unicode_width::UnicodeWidthStr;
+
+use super::FileView;
+use super::flow::{Line, Rows, largest_number, one_part};
+use super::look::Look;
+use super::marks::Marks;
+use super::palette::{Ink, Palette};
+use super::shown::{Role, Shown, shown_name};
+
+/// A line takes at most so many rows; a longer one is cut around its changes.
+const MOST_ROWS: usize = 8;
+/// A half is never narrower than this, whatever the terminal says.
+const NARROWEST: usize = 12;
+
+/// Draws two columns.
+pub(super) struct Beside {
+    palette: Palette,
+    marks: Marks,
+    plain: bool,
+    digits: usize,
+    /// Columns for the text of a half.
+    room: usize,
+    titles: [String; 2],
+}
+
+/// One half of a row.
+struct Half {
+    mark: &'static str,
+    ink: Ink,
+    number: Option<usize>,
+    rows: Vec<Shown>,
+}
+
+impl Beside {
+    pub(super) fn new(view: &FileView<'_>, look: &Look) -> Self {
+        let digits = largest_number(view, look).to_string().len().max(2);
+        let half = look.width.saturating_sub(3) / 2;
+        let marks = Marks::of(look.plain);
+        let name = |label: &str, mark: &str| format!("{} {mark}", shown_name(label, look.plain));
+        Self {
+            palette: look.palette(),
+            marks,
+            plain: look.plain,
+            digits,
+            room: half.saturating_sub(3 + digits + 2).max(NARROWEST),
+            titles: [name(&view.labels.before, marks.gone), name(&view.labels.after, marks.new)],
+        }
+    }
+
+    fn half(&self, line: Option<(&Line<'_>, &[Part])>, role: Role) -> Half {
+        let Some((line, parts)) = line else {
+            return Half { mark: " ", ink: Ink::Text, number: None, rows: vec![Shown::default()] };
+        };
+        let whole = one_part(line.text);
+        let parts = if parts.is_empty() { &whole[..] } else { parts };
+        let mut shown = Shown::new(line.text, parts, &line.tints, self.plain);
+        shown.add_note(self.plain);
+        let shown = shown.in_role(role).condensed(self.room * MOST_ROWS);
+        let (mark, ink) = match role {
+            Role::Equal => (" ", Ink::Text),
+            Role::Gone => (self.marks.gone, Ink::Gone),
+            Role::New => (self.marks.new, Ink::New),
+            Role::Moved => (self.marks.moved, Ink::Moved),
+        };
+        Half { mark, ink, number: Some(line.number), rows: shown.wrapped(self.room) }
+    }
+
+    fn write(&self, left: &Half, right: &Half, out: &mut dyn Write) -> io::Result<()> {
+        let nothing = Shown::default();
+        for row in 0..left.rows.len().max(right.rows.len()) {
+            let (l, r) = (left.rows.get(row).unwrap_or(&nothing), right.rows.get(row).unwrap_or(&nothing));
+            self.write_half(left, l, row == 0, true, out)?;
+            self.palette.write(Ink::Faint, if self.plain { " | " } else { " │ " }, out)?;
+            self.write_half(right, r, row == 0, false, out)?;
+            writeln!(out)?;
+            let marked = !l.changed.is_empty() || !r.changed.is_empty();
+            if marked && !self.palette.coloured() {
+                self.write_markers(l, r, out)?;
+            }
+        }
+        Ok(())
+    }
+
+    fn write_half(&self, half: &Half, row: &Shown, first: bool, pad: bool, out: &mut dyn Write) -> io::Result<()> {
+        let digits = self.digits;
+        write!(out, " ")?;
+        self.palette.write(half.ink, if first { half.mark } else { " " }, out)?;
+        let number = match half.number {
+            Some(number) if first => format!(" {number:digits$}  "),
+            _ => " ".repeat(digits + 3),
+        };
+        self.palette.write(Ink::Faint, &number, out)?;
+        row.write(self.palette, out)?;
+        if pad {
+            write!(out, "{}", " ".repeat(self.room.saturating_sub(row.width)))?;
+        }
+        Ok(())
+    }
+
+    fn write_markers(&self, left: &Shown, right: &Shown, out: &mut dyn Write) -> io::Result<()> {
+        let indent = " ".repeat(3 + self.digits + 2);
+        let (left, right) = (left.markers(), right.markers());
+        let gap = " ".repeat(self.room.saturating_sub(left.len()) + 3);
+        writeln!(out, "{}", format!("{indent}{left}{gap}{indent}{right}").trim_end())
+    }
+}
+
+impl Rows for Beside {
+    fn begin(&mut self, out: &mut dyn Write) -> io::Result<()> {
+        let half = self.room + 3 + self.digits + 2;
+        let [before, after] = &self.titles;
+        writeln!(out)?;
+        write!(out, " ")?;
+        self.palette.write(Ink::Gone, before, out)?;
+        write!(out, "{}", " ".repeat((half + 3).saturating_sub(before.width() + 1)))?;
+        write!(out, " ")?;
+        self.palette.write(Ink::New, after, out)?;
+        writeln!(out)
+    }
+
+    fn equal(&mut self, before: &Line<'_>, after: &Line<'_>, out: &mut dyn Write) -> io::Result<()> {
+        self.write(&self.half(Some((before, &[])), Role::Equal), &self.half(Some((after, &[])), Role::Equal), out)
+    }
+
+    fn line_gone(&mut self, line: &Line<'_>, moved: bool, out: &mut dyn Write) -> io::Result<()> {
+        let role = if moved { Role::Moved } else { Role::Gone };
+        self.write(&self.half(Some((line, &[])), role), &self.half(None, Role::Equal), out)
+    }
+
+    fn line_new(&mut self, line: &Line<'_>, moved: bool, out: &mut dyn Write) -> io::Result<()> {
+        let role = if moved { Role::Moved } else { Role::New };
+        self.write(&self.half(None, Role::Equal), &self.half(Some((line, &[])), role), out)
+    }
+
+    fn edited(&mut self, before: &Line<'_>, after: &Line<'_>, words: &Words, out: &mut dyn Write) -> io::Result<()> {
+        let left = self.half(Some((before, &words.before)), Role::Gone);
+        let right = self.half(Some((after, &words.after)), Role::New);
+        self.write(&left, &right, out)
+    }
+}

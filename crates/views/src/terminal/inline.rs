@@ -1,0 +1,116 @@
+//! The inline layout: one text; where a line was edited, what is gone and what is new stand in place, one after the other.
+
+use std::io::{self, Write};
+use std::ops::Range;
+
+use tideline_core::model::{Part, Words};
+
+use super::FileView;
+use super::flow::{Line, Rows, largest_number};
+use super::gutter::{Gutter, Side};
+use super::look::Look;
+use super::shown::{Piece, Role, Shown};
+
+/// Draws one line for two that belong together.
+pub(super) struct Inline {
+    gutter: Gutter,
+}
+
+impl Inline {
+    pub(super) fn new(view: &FileView<'_>, look: &Look) -> Self {
+        Self { gutter: Gutter::new(look, largest_number(view, look)) }
+    }
+}
+
+impl Rows for Inline {
+    fn equal(&mut self, before: &Line<'_>, after: &Line<'_>, out: &mut dyn Write) -> io::Result<()> {
+        let side = Side::Both { before: before.number, after: after.number };
+        self.gutter.write(side, self.gutter.shown(after, &[]), out)
+    }
+
+    fn line_gone(&mut self, line: &Line<'_>, moved: bool, out: &mut dyn Write) -> io::Result<()> {
+        self.gutter.write(Side::Before { number: line.number, moved }, self.gutter.shown(line, &[]), out)
+    }
+
+    fn line_new(&mut self, line: &Line<'_>, moved: bool, out: &mut dyn Write) -> io::Result<()> {
+        self.gutter.write(Side::After { number: line.number, moved }, self.gutter.shown(line, &[]), out)
+    }
+
+    fn edited(&mut self, before: &Line<'_>, after: &Line<'_>, words: &Words, out: &mut dyn Write) -> io::Result<()> {
+        let merged = merge(before, after, words, &self.gutter);
+        self.gutter.write(Side::Merged { before: before.number, after: after.number }, merged, out)
+    }
+}
+
+/// A stretch of a merged line.
+enum Stretch {
+    Equal(Range<usize>),
+    Gone(Range<usize>),
+    New(Range<usize>),
+}
+
+/// The two lines as one.
+fn merge(before: &Line<'_>, after: &Line<'_>, words: &Words, gutter: &Gutter) -> Shown {
+    let mut merged = Shown { unended: !after.text.ends_with(b"\n"), ..Shown::default() };
+    let stretches = if words.before.is_empty() && words.after.is_empty() {
+        vec![Stretch::Gone(0..before.text.len()), Stretch::New(0..after.text.len())]
+    } else {
+        stretches(words)
+    };
+    for stretch in stretches {
+        match stretch {
+            Stretch::Equal(bytes) => {
+                merged.append(gutter.shown(after, &[Part { bytes, changed: false }]), |piece| piece);
+            }
+            Stretch::Gone(bytes) => append_changed(&mut merged, before, bytes, Role::Gone, gutter),
+            Stretch::New(bytes) => append_changed(&mut merged, after, bytes, Role::New, gutter),
+        }
+    }
+    merged
+}
+
+/// Adds what is gone or new; without colour, its mark and a pair of brackets say which it is.
+fn append_changed(merged: &mut Shown, line: &Line<'_>, bytes: Range<usize>, role: Role, gutter: &Gutter) {
+    let shown = gutter.shown(line, &[Part { bytes, changed: true }]);
+    let (open, close) = gutter.brackets(role);
+    let sign = |text: String| Shown::of_piece(Piece { text, role, ..Piece::default() });
+    if !gutter.coloured() {
+        merged.append(sign(open), |piece| piece);
+    }
+    merged.append(shown, |piece| Piece { role, ..piece });
+    if !gutter.coloured() {
+        merged.append(sign(close), |piece| piece);
+    }
+}
+
+/// Both lines in one sequence: equal text once, and between it what is gone before what is new.
+fn stretches(words: &Words) -> Vec<Stretch> {
+    let mut stretches = Vec::new();
+    let (mut before, mut after) = (words.before.iter(), words.after.iter());
+    let (mut b, mut a) = (before.next().cloned(), after.next().cloned());
+    loop {
+        match (&mut b, &mut a) {
+            (Some(part), _) if part.changed => {
+                stretches.push(Stretch::Gone(part.bytes.clone()));
+                b = before.next().cloned();
+            }
+            (_, Some(part)) if part.changed => {
+                stretches.push(Stretch::New(part.bytes.clone()));
+                a = after.next().cloned();
+            }
+            (Some(one), Some(other)) => {
+                let len = one.bytes.len().min(other.bytes.len());
+                stretches.push(Stretch::Equal(other.bytes.start..other.bytes.start + len));
+                one.bytes.start += len;
+                other.bytes.start += len;
+                if one.bytes.is_empty() {
+                    b = before.next().cloned();
+                }
+                if other.bytes.is_empty() {
+                    a = after.next().cloned();
+                }
+            }
+            _ => return stretches,
+        }
+    }
+}

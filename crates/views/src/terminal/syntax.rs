@@ -1,0 +1,156 @@
+//! Colours by syntax, under the colours of changes.
+//!
+//! The grammar of a file is told by its name. A grammar must read from somewhere above a line to know what it is inside of:
+//! small files are read from their start, in large ones reading begins some lines above each stretch that is shown. The
+//! lines read in one view are bounded, so that no file is slow; beyond the bound, lines have no tint.
+
+use std::ops::Range;
+use std::sync::OnceLock;
+
+use syntect::parsing::{ParseState, Scope, ScopeStack, SyntaxReference, SyntaxSet};
+use tideline_core::text::bytes::{line_end, lines_above};
+
+use super::look::{Look, Syntax};
+
+/// How far above a shown stretch reading begins, in lines.
+const RUN_UP: usize = 100;
+/// Lines longer than this have no tint.
+const LONGEST: usize = 2000;
+
+/// What a piece of code is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Class {
+    Comment,
+    Text,
+    Constant,
+    Keyword,
+    Name,
+}
+
+/// A piece of a line, and what it is.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(super) struct Tint {
+    pub(super) bytes: Range<usize>,
+    pub(super) class: Class,
+}
+
+/// Reads one side of a comparison.
+pub(super) struct Painter<'a> {
+    grammar: Option<&'a SyntaxReference>,
+    reading: Option<Reading>,
+    budget: usize,
+}
+
+struct Reading {
+    state: ParseState,
+    stack: ScopeStack,
+    /// The line and the byte that come next.
+    line: usize,
+    byte: usize,
+}
+
+impl<'a> Painter<'a> {
+    /// A painter for a file of this name; one that paints nothing where syntax colours are off or the type is unknown.
+    pub(super) fn new(name: &str, look: &Look) -> Self {
+        let budget = match look.syntax() {
+            Syntax::Off => 0,
+            Syntax::Auto => 3_000,
+            Syntax::On => 100_000,
+        };
+        Self { grammar: if budget > 0 { grammar(name) } else { None }, reading: None, budget }
+    }
+
+    /// The tints of the line that starts at a byte of a text.
+    pub(super) fn tints(&mut self, text: &[u8], line: usize, byte: usize) -> Vec<Tint> {
+        let Some(grammar) = self.grammar else { return Vec::new() };
+        if self.reading.as_ref().is_none_or(|reading| reading.line > line || reading.line + RUN_UP < line) {
+            let above = if line <= 2 * RUN_UP { line } else { RUN_UP };
+            let (start, lines) = lines_above(text, byte, above);
+            let state = ParseState::new(grammar);
+            self.reading = Some(Reading { state, stack: ScopeStack::new(), line: line - lines, byte: start });
+        }
+        let Some(reading) = &mut self.reading else { return Vec::new() };
+        loop {
+            if self.budget == 0 {
+                self.grammar = None;
+                return Vec::new();
+            }
+            self.budget -= 1;
+            let here = reading.line;
+            let tints = reading.read(text);
+            if here >= line {
+                return tints;
+            }
+        }
+    }
+}
+
+impl Reading {
+    /// Reads one line and goes on to the next.
+    fn read(&mut self, text: &[u8]) -> Vec<Tint> {
+        let end = line_end(text, self.byte);
+        let bytes = &text[self.byte..end];
+        (self.line, self.byte) = (self.line + 1, end);
+        let Ok(line) = std::str::from_utf8(bytes) else { return Vec::new() };
+        if line.len() > LONGEST {
+            return Vec::new();
+        }
+        let Ok(steps) = self.state.parse_line(line, grammars()) else { return Vec::new() };
+        let mut tints = Vec::new();
+        let mut start = 0;
+        for (at, step) in steps {
+            self.tint(start..at, &mut tints);
+            start = at;
+            // A grammar that contradicts itself only costs its colours.
+            if self.stack.apply(&step).is_err() {
+                return tints;
+            }
+        }
+        self.tint(start..line.len(), &mut tints);
+        tints
+    }
+
+    fn tint(&self, bytes: Range<usize>, tints: &mut Vec<Tint>) {
+        if bytes.is_empty() {
+            return;
+        }
+        if let Some(class) = self.stack.as_slice().iter().rev().find_map(|scope| class_of(*scope)) {
+            tints.push(Tint { bytes, class });
+        }
+    }
+}
+
+fn class_of(scope: Scope) -> Option<Class> {
+    static CLASSES: OnceLock<Vec<(Scope, Class)>> = OnceLock::new();
+    let classes = CLASSES.get_or_init(|| {
+        const TABLE: [(&str, Class); 13] = [
+            ("comment", Class::Comment),
+            ("string", Class::Text),
+            ("constant", Class::Constant),
+            ("keyword.operator", Class::Name),
+            ("keyword", Class::Keyword),
+            ("storage", Class::Keyword),
+            ("entity.name", Class::Name),
+            ("entity.other", Class::Name),
+            ("support", Class::Name),
+            ("variable.language", Class::Constant),
+            ("markup.heading", Class::Keyword),
+            ("markup.raw", Class::Text),
+            ("punctuation.definition.comment", Class::Comment),
+        ];
+        TABLE.iter().filter_map(|(name, class)| Some((Scope::new(name).ok()?, *class))).collect()
+    });
+    classes.iter().find(|(prefix, _)| prefix.is_prefix_of(scope)).map(|(_, class)| *class)
+}
+
+fn grammars() -> &'static SyntaxSet {
+    static GRAMMARS: OnceLock<SyntaxSet> = OnceLock::new();
+    GRAMMARS.get_or_init(two_face::syntax::extra_newlines)
+}
+
+fn grammar(name: &str) -> Option<&'static SyntaxReference> {
+    let file = name.rsplit(['/', '\\']).next().unwrap_or(name);
+    let ending = file.rsplit_once('.').map_or(file, |(_, ending)| ending);
+    let found = grammars().find_syntax_by_extension(file).or_else(|| grammars().find_syntax_by_extension(ending));
+    found.filter(|grammar| grammar.name != "Plain Text")
+}

@@ -1,0 +1,128 @@
+//! The inputs of the benchmark: made by rule, the same in every run.
+
+use std::fs::File;
+use std::io::{BufWriter, Write};
+use std::path::{Path, PathBuf};
+
+use anyhow::Result;
+
+type Pair = (PathBuf, PathBuf);
+
+/// A small generator of numbers that look random (G. Marsaglia, "Xorshift RNGs", J. Stat. Soft. 8, 2003).
+pub(super) struct Numbers(u64);
+
+impl Numbers {
+    pub(super) fn new(seed: u64) -> Self {
+        Self(seed | 1)
+    }
+
+    pub(super) fn next(&mut self) -> u64 {
+        self.0 ^= self.0 << 13;
+        self.0 ^= self.0 >> 7;
+        self.0 ^= self.0 << 17;
+        self.0
+    }
+
+    pub(super) fn below(&mut self, limit: usize) -> usize {
+        (self.next() % limit as u64) as usize
+    }
+}
+
+fn write(path: &Path, lines: impl Iterator<Item = String>) -> Result<()> {
+    let mut out = BufWriter::new(File::create(path)?);
+    for line in lines {
+        out.write_all(line.as_bytes())?;
+    }
+    Ok(out.flush()?)
+}
+
+fn paths(folder: &Path, name: &str) -> Pair {
+    (folder.join(format!("{name}.before")), folder.join(format!("{name}.after")))
+}
+
+/// Two files of a few lines.
+pub(super) fn tiny(folder: &Path) -> Result<Pair> {
+    let pair = paths(folder, "tiny");
+    write(&pair.0, (0..20).map(|n| format!("level {n}\n")))?;
+    write(&pair.1, (0..20).map(|n| format!("level {}\n", if n == 7 { 70 } else { n })))?;
+    Ok(pair)
+}
+
+fn log_line(n: usize, numbers: &mut Numbers) -> String {
+    const WORDS: [&str; 8] = ["gauge", "level", "sensor", "uplink", "battery", "retry", "poll", "store"];
+    let (second, value) = (n / 9, numbers.below(10_000));
+    format!(
+        "2031-04-{:02} {:02}:{:02}:{:02}.{:03} {} {} value={value} seq={n}\n",
+        1 + second / 86_400 % 28,
+        second / 3600 % 24,
+        second / 60 % 60,
+        second % 60,
+        numbers.below(1000),
+        WORDS[n % 8],
+        WORDS[n * 5 % 7],
+    )
+}
+
+/// Two logs of about so many bytes, with so many edits scattered over the second.
+pub(super) fn logs(folder: &Path, bytes: usize, edits: usize) -> Result<Pair> {
+    let lines = bytes / log_line(1, &mut Numbers::new(1)).len();
+    edited(folder, "logs", lines, edits)
+}
+
+/// A text of so many lines, and a copy with so many edits scattered over it.
+pub(super) fn edited(folder: &Path, name: &str, lines: usize, edits: usize) -> Result<Pair> {
+    let pair = paths(folder, name);
+    let mut numbers = Numbers::new(42);
+    write(&pair.0, (0..lines).map(|n| log_line(n, &mut numbers)))?;
+    let (mut numbers, mut places) = (Numbers::new(42), Numbers::new(7));
+    let every = lines / edits.max(1);
+    let mut next = places.below(every);
+    let changed = (0..lines).flat_map(|n| {
+        let line = log_line(n, &mut numbers);
+        if n != next {
+            return vec![line];
+        }
+        next = (n / every + 1) * every + places.below(every);
+        match places.below(3) {
+            0 => Vec::new(),
+            1 => vec![line, format!("inserted after {n}\n")],
+            _ => vec![line.replace("value=", "value=-")],
+        }
+    });
+    write(&pair.1, changed)?;
+    Ok(pair)
+}
+
+/// Two files of so many lines that have nothing in common.
+pub(super) fn unrelated(folder: &Path, lines: usize) -> Result<Pair> {
+    let pair = paths(folder, "unrelated");
+    for (path, seed) in [(&pair.0, 11), (&pair.1, 13)] {
+        let mut numbers = Numbers::new(seed);
+        write(
+            path,
+            (0..lines)
+                .map(|_| format!("{:016x}{:016x}{:08x}\n", numbers.next(), numbers.next(), numbers.below(1 << 30))),
+        )?;
+    }
+    Ok(pair)
+}
+
+/// Pairs that are as hard as can be, with their names.
+pub(super) fn worst(folder: &Path, lines: usize) -> Result<Vec<(&'static str, PathBuf, PathBuf)>> {
+    let path = |name: &str| folder.join(name);
+    write(&path("same"), (0..lines).map(|_| "tide\n".to_owned()))?;
+    write(&path("two"), (0..lines).map(|n| ["ebb\n", "flow\n"][n % 2].to_owned()))?;
+    write(&path("three"), (0..lines).map(|n| ["flow\n", "flow\n", "ebb\n"][n % 3].to_owned()))?;
+    write(&path("rising"), (0..lines).map(|n| format!("{n}\n")))?;
+    write(&path("falling"), (0..lines).rev().map(|n| format!("{n}\n")))?;
+    for (name, seed) in [("few1", 3), ("few2", 5)] {
+        let mut numbers = Numbers::new(seed);
+        write(&path(name), (0..lines).map(|_| format!("{}\n", numbers.below(8))))?;
+    }
+    Ok(vec![
+        ("one line repeated", path("same"), path("two")),
+        ("alternating", path("two"), path("three")),
+        ("reversed", path("rising"), path("falling")),
+        ("few lines at random", path("few1"), path("few2")),
+    ])
+}

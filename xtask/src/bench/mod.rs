@@ -1,0 +1,118 @@
+//! `cargo xtask bench`: the speed of the whole program, as ratios to what the design names.
+//!
+//! Inputs are made anew in a temporary folder. Each figure is the best of several runs, so that what else the machine does
+//! counts little; the reference runs in turn with the program.
+
+mod inputs;
+mod script_size;
+mod timing;
+
+use std::path::{Path, PathBuf};
+use std::process::Command;
+
+use anyhow::{Result, ensure};
+
+use crate::root;
+use timing::{Run, best, shell};
+
+/// Runs the benchmark: all rows that have `only` in their names, with inputs a tenth the size when it is to be quick, and
+/// the size of the script for pairs of real files.
+pub(crate) fn run(only: Option<&str>, quick: bool, pairs: &[PathBuf]) -> Result<()> {
+    let built = Command::new(env!("CARGO")).args(["build", "--quiet", "--release"]).current_dir(root()).status()?;
+    ensure!(built.success(), "the program does not build");
+    if !pairs.is_empty() {
+        return script_size::print(pairs);
+    }
+    let folder = tempfile::tempdir()?;
+    let bench = Bench {
+        program: root().join("target/release/tideline").display().to_string(),
+        folder: folder.path().to_path_buf(),
+        scale: if quick { 10 } else { 1 },
+    };
+    println!("{:<44} {:>10} {:>10} {:>8} {:>10}", "work", "tideline", "reference", "ratio", "target");
+    let rows: [(&str, fn(&Bench) -> Result<()>); 5] = [
+        ("tiny", Bench::tiny),
+        ("logs", Bench::logs),
+        ("unrelated", Bench::unrelated),
+        ("doubled", Bench::doubled),
+        ("worst", Bench::worst),
+    ];
+    for (_, row) in rows.iter().filter(|(name, _)| only.is_none_or(|only| name.contains(only))) {
+        row(&bench)?;
+    }
+    Ok(())
+}
+
+struct Bench {
+    program: String,
+    folder: PathBuf,
+    scale: usize,
+}
+
+impl Bench {
+    fn compare(&self, before: &Path, after: &Path) -> Run {
+        Run::new(&[&self.program, "compare", &before.display().to_string(), &after.display().to_string()])
+    }
+
+    fn tiny(&self) -> Result<()> {
+        let (before, after) = inputs::tiny(&self.folder)?;
+        let times = best(200, &[self.compare(&before, &after), Run::new(&["true"])])?;
+        let more = (times[0].seconds - times[1].seconds) * 1000.0;
+        row("two tiny files, ms more than `true`", times[0].seconds, times[1].seconds, more, "5 ms", more <= 5.0);
+        Ok(())
+    }
+
+    fn logs(&self) -> Result<()> {
+        let (before, after) = inputs::logs(&self.folder, 500_000_000 / self.scale, 1000)?;
+        let size = before.metadata()?.len() + after.metadata()?.len();
+        let reference = shell("cat \"$0\" \"$1\" | wc -l", &before, &after);
+        let times = best(5, &[self.compare(&before, &after), reference])?;
+        let ratio = times[0].seconds / times[1].seconds;
+        row("two logs of 500 MB, 1,000 edits", times[0].seconds, times[1].seconds, ratio, "1.5", ratio <= 1.5);
+        let memory = times[0].peak_bytes as f64 / size as f64;
+        println!(
+            "{:<44} {:>43.2} {:>10}{}",
+            "  peak memory to the size of both",
+            memory,
+            "1.2",
+            verdict(memory <= 1.2)
+        );
+        Ok(())
+    }
+
+    fn unrelated(&self) -> Result<()> {
+        let (before, after) = inputs::unrelated(&self.folder, 1_000_000 / self.scale)?;
+        let reference = shell("cat \"$0\" \"$1\" | sort -u | wc -l", &before, &after);
+        let times = best(3, &[self.compare(&before, &after), reference])?;
+        let ratio = times[0].seconds / times[1].seconds;
+        row("two unrelated files of 1,000,000 lines", times[0].seconds, times[1].seconds, ratio, "2.0", ratio <= 2.0);
+        Ok(())
+    }
+
+    fn doubled(&self) -> Result<()> {
+        let lines = 1_000_000 / self.scale;
+        let one = inputs::edited(&self.folder, "one", lines, lines / 100)?;
+        let two = inputs::edited(&self.folder, "two", 2 * lines, lines / 50)?;
+        let times = best(3, &[self.compare(&two.0, &two.1), self.compare(&one.0, &one.1)])?;
+        let ratio = times[0].seconds / times[1].seconds;
+        row("twice the lines, an edit in 100", times[0].seconds, times[1].seconds, ratio, "2.2", ratio <= 2.2);
+        Ok(())
+    }
+
+    fn worst(&self) -> Result<()> {
+        for (name, before, after) in inputs::worst(&self.folder, 200_000 / self.scale)? {
+            let times = best(1, &[self.compare(&before, &after)])?;
+            let title = format!("200,000 lines: {name}, in seconds");
+            row(&title, times[0].seconds, 0.0, times[0].seconds, "seconds", times[0].seconds < 10.0);
+        }
+        Ok(())
+    }
+}
+
+fn row(title: &str, program: f64, reference: f64, ratio: f64, target: &str, held: bool) {
+    println!("{title:<44} {program:>9.4}s {reference:>9.4}s {ratio:>8.2} {target:>10}{}", verdict(held));
+}
+
+fn verdict(held: bool) -> &'static str {
+    if held { "" } else { "   MISSED" }
+}
