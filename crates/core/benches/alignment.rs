@@ -1,5 +1,4 @@
 //! The heart, at growing sizes. Each benchmark checks its answer before it is measured.
-#![expect(missing_docs, reason = "criterion's macros make functions without docs")]
 
 use std::hint::black_box;
 

@@ -30,7 +30,7 @@ pub(crate) fn run(only: Option<&str>, quick: bool, pairs: &[PathBuf]) -> Result<
         scale: if quick { 10 } else { 1 },
     };
     println!("{:<44} {:>10} {:>10} {:>8} {:>10}", "work", "tideline", "reference", "ratio", "target");
-    let rows: [(&str, fn(&Bench) -> Result<()>); 5] = [
+    let rows: [(&str, Row); 5] = [
         ("tiny", Bench::tiny),
         ("logs", Bench::logs),
         ("unrelated", Bench::unrelated),
@@ -42,6 +42,9 @@ pub(crate) fn run(only: Option<&str>, quick: bool, pairs: &[PathBuf]) -> Result<
     }
     Ok(())
 }
+
+/// Measures and prints one row or several.
+type Row = fn(&Bench) -> Result<()>;
 
 struct Bench {
     program: String,

@@ -79,6 +79,25 @@ fn inline_marks_words_in_place() {
 }
 
 #[test]
+fn one_column_is_the_same_text_in_colour_and_without_at_every_width() {
+    let folder = tides();
+    for layout in ["stacked", "inline"] {
+        for width in ["80", "160"] {
+            let draw = |colour: &str| {
+                drawn(&folder, &["--layout", layout, "--width", width, "--color", colour, "--no-legend"])
+            };
+            let marks = |text: &str| text.replace(['○', '●', '‹', '›', '^'], "").replace(" \n", "\n");
+            let lines = |text: &str| -> Vec<String> {
+                marks(text).lines().map(|row| row.trim_end().to_owned()).filter(|row| !row.is_empty()).collect()
+            };
+            assert_eq!(lines(&without_colours(&draw("always"))), lines(&draw("never")), "{layout} at {width}");
+            let texts = ["潮位計", "cafe\u{301} am", "half of eighty columns", "level ="];
+            assert!(texts.iter().all(|text| draw("never").contains(text)));
+        }
+    }
+}
+
+#[test]
 fn every_layout_shows_the_same_changes() {
     let folder = tides();
     let headings = |layout: &str| -> Vec<String> {
