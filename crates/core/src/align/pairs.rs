@@ -5,7 +5,7 @@
 //! in common (L. R. Dice, "Measures of the Amount of Ecologic Association Between Species", Ecology 26, 1945).
 //!
 //! The programme is quadratic, so large changes are first divided at lines that are equal but for white space and digits;
-//! what is still too large is paired line by line from its top, and not at all beyond [`MOST_LINES`].
+//! what is still too large is paired line by line from its top, and not at all beyond ten thousand lines.
 
 use rayon::prelude::*;
 

@@ -40,7 +40,7 @@ pub struct Detail<'t> {
     pub rows: Vec<Row>,
 }
 
-/// Looks inside a change. The spans are those of a [`Place`] or a [`Change`] between the same two texts.
+/// Looks inside a change. The spans are those of a [`Place`](crate::model::Place) or a [`Change`](crate::model::Change) between the same two texts.
 pub fn detail<'t>(before: (&'t [u8], &Span), after: (&'t [u8], &Span), grain: &Grain) -> Detail<'t> {
     let lines = |(text, span): (&'t [u8], &Span)| Lines::of(&text[span.bytes.clone()]);
     let (before, after) = (lines(before), lines(after));
