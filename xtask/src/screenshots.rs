@@ -18,7 +18,9 @@ const fn shot(name: &'static str, ground: Ground, typed: &'static str) -> Shot {
     Shot { name, typed, ground }
 }
 
-const SHOTS: [Shot; 7] = [
+const SHOTS: [Shot; 9] = [
+    shot("tree", Ground::Dark, "tideline spring autumn"),
+    shot("each-file", Ground::Dark, "tideline --each-file --only changed --include '*.toml' --context 1 spring autumn"),
     shot("stacked", Ground::Dark, "tideline {spring,autumn}/stations/harbour-mouth.toml"),
     shot("stacked-light", Ground::Light, "tideline --theme light --context 1 {spring,autumn}/notes/handbook.txt"),
     shot("beside", Ground::Dark, "tideline --layout beside {spring,autumn}/scripts/tide_table.py"),

@@ -7,6 +7,7 @@
 //! | [`align`] | from two texts to the stretches that differ |
 //! | [`model`] | the comparison as plain values |
 //! | [`kinds`] | what contents mean: how a file of each kind is compared |
+//! | [`tree`] | what differs between two trees of files |
 //! | [`patch`] | patches in the POSIX unified format |
 //!
 //! ```
@@ -22,3 +23,4 @@ pub mod kinds;
 pub mod model;
 pub mod patch;
 pub mod text;
+pub mod tree;

@@ -47,6 +47,12 @@ impl Content {
     }
 }
 
+impl AsRef<[u8]> for Content {
+    fn as_ref(&self) -> &[u8] {
+        self
+    }
+}
+
 impl Deref for Content {
     type Target = [u8];
 

@@ -126,3 +126,25 @@ pub(super) fn worst(folder: &Path, lines: usize) -> Result<Vec<(&'static str, Pa
         ("few lines at random", path("few1"), path("few2")),
     ])
 }
+
+/// Two trees of so many files of a few kilobytes, in folders of fifty, of which so many differ.
+pub(super) fn trees(folder: &Path, name: &str, files: usize, changed: usize) -> Result<Pair> {
+    let pair = (folder.join(name).join("before"), folder.join(name).join("after"));
+    let every = files / changed.max(1);
+    for n in 0..files {
+        let mut numbers = Numbers::new(n as u64);
+        let lines = 5 + numbers.below(80);
+        let text: String = (0..lines).map(|at| log_line(n * 100 + at, &mut numbers)).collect();
+        let inner = format!("part{}/folder{}", n / 1000, n / 50);
+        for root in [&pair.0, &pair.1] {
+            let path = root.join(&inner);
+            if n % 50 == 0 {
+                std::fs::create_dir_all(&path)?;
+            }
+            let is_changed = changed > 0 && n % every == every / 2 && root == &pair.1;
+            let text = if is_changed { text.replacen("value=", "value=-", 1) } else { text.clone() };
+            std::fs::write(path.join(format!("file{n}.log")), text)?;
+        }
+    }
+    Ok(pair)
+}

@@ -30,12 +30,15 @@ pub(crate) fn run(only: Option<&str>, quick: bool, pairs: &[PathBuf]) -> Result<
         scale: if quick { 10 } else { 1 },
     };
     println!("{:<44} {:>10} {:>10} {:>8} {:>10}", "work", "tideline", "reference", "ratio", "target");
-    let rows: [(&str, Row); 5] = [
+    let rows: [(&str, Row); 8] = [
         ("tiny", Bench::tiny),
         ("logs", Bench::logs),
         ("unrelated", Bench::unrelated),
         ("doubled", Bench::doubled),
         ("worst", Bench::worst),
+        ("equal-trees", Bench::equal_trees),
+        ("three-changed", Bench::three_changed),
+        ("many-small", Bench::many_small),
     ];
     for (_, row) in rows.iter().filter(|(name, _)| only.is_none_or(|only| name.contains(only))) {
         row(&bench)?;
@@ -99,6 +102,37 @@ impl Bench {
         let times = best(3, &[self.compare(&two.0, &two.1), self.compare(&one.0, &one.1)])?;
         let ratio = times[0].seconds / times[1].seconds;
         row("twice the lines, an edit in 100", times[0].seconds, times[1].seconds, ratio, "2.2", ratio <= 2.2);
+        Ok(())
+    }
+
+    /// Reading both trees, as the design names it.
+    fn reading(before: &Path, after: &Path) -> Run {
+        shell("find \"$0\" \"$1\" -type f -print0 | xargs -0 cat >/dev/null", before, after)
+    }
+
+    fn equal_trees(&self) -> Result<()> {
+        let (before, after) = inputs::trees(&self.folder, "equal", 20_000 / self.scale, 0)?;
+        let times = best(5, &[self.compare(&before, &after), Self::reading(&before, &after)])?;
+        let ratio = times[0].seconds / times[1].seconds;
+        row("two equal trees of 20,000 files", times[0].seconds, times[1].seconds, ratio, "1.0", ratio <= 1.0);
+        Ok(())
+    }
+
+    fn three_changed(&self) -> Result<()> {
+        let (before, after) = inputs::trees(&self.folder, "three", 22_000 / self.scale, 3)?;
+        let times = best(5, &[self.compare(&before, &after), Self::reading(&before, &after)])?;
+        let ratio = times[0].seconds / times[1].seconds;
+        row("trees of 22,000 files, three changed", times[0].seconds, times[1].seconds, ratio, "2.0", ratio <= 2.0);
+        Ok(())
+    }
+
+    fn many_small(&self) -> Result<()> {
+        let (before, after) = inputs::trees(&self.folder, "many", 200_000 / self.scale, 100)?;
+        let times = best(1, &[self.compare(&before, &after), Self::reading(&before, &after)])?;
+        let ratio = times[0].seconds / times[1].seconds;
+        row("trees of 200,000 files a side", times[0].seconds, times[1].seconds, ratio, "-", true);
+        let megabytes = times[0].peak_bytes as f64 / 1e6;
+        println!("{:<44} {:>43.1} {:>10}{}", "  peak memory in MB", megabytes, "600", verdict(megabytes <= 600.0));
         Ok(())
     }
 

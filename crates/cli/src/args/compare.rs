@@ -4,24 +4,39 @@ use std::path::PathBuf;
 
 use clap::Args;
 
-use super::{LookArgs, ReadArgs};
+use super::{FilesArgs, LookArgs, ReadArgs};
 
-/// Show what changed between two files (the default)
+/// Show what changed between two files or folders (the default)
 #[derive(Debug, Args)]
 #[command(after_help = "Examples:\n  \
     tideline old.toml new.toml\n  \
+    tideline release-1 release-2                  which files differ between two folders\n  \
+    tideline release-1 release-2 src/main.rs      what changed in one of them\n  \
+    tideline --each-file --only changed one two   and in all of them\n  \
     tideline --layout beside old.toml new.toml    before on the left, after on the right\n  \
     tideline --context all old.toml new.toml      the whole file around its changes\n  \
     sort levels.txt | tideline - sorted.txt       standard input as one side\n  \
     tideline <(ls north) <(ls south)              the output of two commands\n  \
     tideline --quiet a b && echo the same         for scripts")]
 pub(crate) struct CompareArgs {
-    /// The file before; `-` is standard input
+    /// The file or folder before; `-` is standard input
     #[arg(value_name = "BEFORE")]
     pub(crate) before: PathBuf,
-    /// The file after; `-` is standard input
+    /// The file or folder after; `-` is standard input
     #[arg(value_name = "AFTER")]
     pub(crate) after: PathBuf,
+    /// Of two folders, only these paths in them; one file is shown with its changes
+    #[arg(value_name = "PATH")]
+    pub(crate) paths: Vec<PathBuf>,
+    /// Of two folders, print the changes of every file below the tree
+    #[arg(long)]
+    pub(crate) each_file: bool,
+    /// Of two folders, print only the paths of what differs, one a line
+    #[arg(long, conflicts_with_all = ["json", "each_file"])]
+    pub(crate) flat: bool,
+    /// Like --flat, but end each path with a NUL, for names that hold line ends
+    #[arg(short = '0', conflicts_with_all = ["json", "each_file"])]
+    pub(crate) null: bool,
     /// Print nothing; the exit status tells
     #[arg(short, long)]
     pub(crate) quiet: bool,
@@ -30,6 +45,8 @@ pub(crate) struct CompareArgs {
     pub(crate) json: bool,
     #[command(flatten)]
     pub(crate) read: ReadArgs,
+    #[command(flatten)]
+    pub(crate) files: FilesArgs,
     #[command(flatten)]
     pub(crate) look: LookArgs,
 }

@@ -2,6 +2,7 @@
 
 mod compare;
 mod demo;
+mod files;
 mod patch;
 mod read;
 mod show;
@@ -13,22 +14,23 @@ use clap::{CommandFactory, Parser, Subcommand};
 
 pub(crate) use compare::CompareArgs;
 pub(crate) use demo::DemoArgs;
+pub(crate) use files::{AttributeChoice, FilesArgs, LinksChoice, TrustChoice};
 pub(crate) use patch::PatchArgs;
 pub(crate) use read::ReadArgs;
 pub(crate) use show::{ColorChoice, LayoutChoice, LookArgs, SyntaxChoice, ThemeChoice, parse_context};
 
-/// See what differs between two files, down to the letter.
+/// See what differs between two files or folders, down to the letter.
 #[derive(Debug, Parser)]
 #[command(
     name = "tideline",
     version,
-    about = "Compare two files and see which lines, words and letters changed",
-    long_about = "Compare two files and see which lines, words and letters changed.\n\n\
+    about = "Compare two files or folders and see which files, lines, words and letters changed",
+    long_about = "Compare two files or folders and see which files, lines, words and letters changed.\n\n\
                   `tideline BEFORE AFTER` is short for `tideline compare BEFORE AFTER`. Everything is told as what \
-                  happened on the way from BEFORE to AFTER: a line is gone, new or edited.",
+                  happened on the way from BEFORE to AFTER: a file or a line is gone, new, changed or moved.",
     after_help = "Examples:\n  \
                   tideline old/levels.py new/levels.py       what changed between two files\n  \
-                  tideline --grain letter a.txt b.txt        mark the very letters\n  \
+                  tideline release-1 release-2               which files differ between two folders\n  \
                   tideline patch a.txt b.txt -o fix.patch    a patch that turns a.txt into b.txt\n\n\
                   Exit status: 0 nothing differs, 1 something differs, 2 trouble.\n\
                   New here? `tideline demo` writes two small folders and shows every command at work on them.",

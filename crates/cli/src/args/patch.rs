@@ -5,19 +5,20 @@ use std::path::PathBuf;
 use clap::Args;
 use tideline_views::terminal::Context;
 
-use super::parse_context;
+use super::{FilesArgs, parse_context};
 
 /// Write a patch that turns BEFORE into AFTER, in the POSIX unified format
 #[derive(Debug, Args)]
 #[command(after_help = "Examples:\n  \
     tideline patch old.toml new.toml\n  \
     tideline patch old.toml new.toml -o interval.patch\n  \
+    tideline patch --labels a,b release-1 release-2 -o release-2.patch\n  \
     tideline patch --labels a/gauge.toml,b/gauge.toml old.toml new.toml")]
 pub(crate) struct PatchArgs {
-    /// The file before; `-` is standard input
+    /// The file or folder before; `-` is standard input
     #[arg(value_name = "BEFORE")]
     pub(crate) before: PathBuf,
-    /// The file after; `-` is standard input
+    /// The file or folder after; `-` is standard input
     #[arg(value_name = "AFTER")]
     pub(crate) after: PathBuf,
     /// Write to a new file instead of standard output
@@ -26,9 +27,11 @@ pub(crate) struct PatchArgs {
     /// Equal lines written around each change, or `all`
     #[arg(long, value_name = "N|all", default_value = "3", value_parser = parse_context)]
     pub(crate) context: Context,
-    /// The names in the two header lines, instead of the paths and their times
+    /// The names in the two header lines, instead of the paths and their times; of two folders, what stands before each path
     #[arg(long, value_name = "BEFORE,AFTER", value_parser = parse_labels)]
     pub(crate) labels: Option<(String, String)>,
+    #[command(flatten)]
+    pub(crate) files: FilesArgs,
 }
 
 fn parse_labels(text: &str) -> Result<(String, String), String> {

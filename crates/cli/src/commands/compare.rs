@@ -2,7 +2,7 @@
 
 use std::io::{self, Write};
 
-use anyhow::Result;
+use anyhow::{Result, bail};
 use tideline_core::kinds::text::{TextOptions, compare};
 use tideline_core::model::{Kind, Status, TextComparison};
 use tideline_views::json::{self, records::Record};
@@ -16,6 +16,17 @@ use crate::args::CompareArgs;
 use crate::settings::{encodings, grain, look};
 
 pub(super) fn run(args: &CompareArgs) -> Result<Outcome> {
+    if args.before.is_dir() && args.after.is_dir() {
+        return super::trees::run(args);
+    }
+    if let Some(path) = args.paths.first() {
+        bail!(
+            "cannot look for {} in {} and {}: paths can follow two folders only",
+            path.display(),
+            args.before.display(),
+            args.after.display()
+        );
+    }
     let encodings = encodings(&args.read)?;
     let look = look(&args.look)?;
     let sides = open_files(&args.before, &args.after)?;
@@ -111,7 +122,7 @@ fn write_json(
     let pair = json::pair(path, status, kind, counts, &texts.facts(sides));
     json::write_record(&Record::Pair(pair), out)?;
     if let Texts::Text { before, after, .. } = texts {
-        json::write_changes(path, &view(sides, (before, after), None, comparison), grain, out)?;
+        json::write_changes(path.as_bytes(), &view(sides, (before, after), None, comparison), grain, out)?;
     }
     json::write_record(&json::summary(status, counts), out)
 }

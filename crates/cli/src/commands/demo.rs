@@ -5,6 +5,7 @@ use std::fs;
 use std::io::{self, Write};
 use std::path::Path;
 use std::process::Command;
+use std::time::{Duration, SystemTime};
 
 use anyhow::{Context, Result, bail};
 use include_dir::{Dir, DirEntry, include_dir};
@@ -21,7 +22,19 @@ struct Stop {
     arguments: &'static [&'static str],
 }
 
-const TOUR: [Stop; 9] = [
+const TOUR: [Stop; 13] = [
+    Stop {
+        says: "Two editions of the kit. Which of its files differ, and how?",
+        arguments: &["compare", "spring", "autumn"],
+    },
+    Stop {
+        says: "Only what is new or gone; what else differs is counted.",
+        arguments: &["compare", "--only", "new,gone", "spring", "autumn"],
+    },
+    Stop {
+        says: "One file of the tree: a name from it is enough.",
+        arguments: &["compare", "spring", "autumn", "check_levels.py"],
+    },
     Stop {
         says: "The plotting script stopped working. What did somebody change in its 300 lines?",
         arguments: &["compare", "spring/scripts/plot_levels.py", "autumn/scripts/plot_levels.py"],
@@ -85,6 +98,10 @@ const TOUR: [Stop; 9] = [
         arguments: &["patch", "spring/stations/harbour-mouth.toml", "autumn/stations/harbour-mouth.toml"],
     },
     Stop {
+        says: "A patch of one folder; what the format cannot carry is named.",
+        arguments: &["patch", "--context", "0", "spring/stations", "autumn/stations"],
+    },
+    Stop {
         says: "And for scripts: nothing is printed, the exit status tells (0 same, 1 different, 2 trouble).",
         arguments: &["compare", "--quiet", "spring/stations/harbour-mouth.toml", "spring/stations/harbour-mouth.toml"],
     },
@@ -97,7 +114,7 @@ pub(super) fn run(args: &DemoArgs) -> Result<Outcome> {
         bail!("{}: it exists already; name a new folder, as in `tideline demo FOLDER`", doing());
     }
     fs::create_dir_all(folder).with_context(doing)?;
-    write_folder(&DATA, folder).with_context(doing)?;
+    write_folder(&DATA, folder).and_then(|()| finish(folder)).with_context(doing)?;
     let program = std::env::current_exe().context("cannot find this program to run the tour")?;
     printing(false, |out| {
         writeln!(out, "Two editions of the Merrow estuary's station kit are now in {}.", folder.display())?;
@@ -118,6 +135,35 @@ fn write_folder(folder: &Dir<'_>, to: &Path) -> io::Result<()> {
                 write_folder(inner, to)?;
             }
             DirEntry::File(file) => fs::write(&path, file.contents())?,
+        }
+    }
+    Ok(())
+}
+
+/// What cannot be embedded: an empty folder, a permission, and times that lie half a year apart.
+fn finish(folder: &Path) -> io::Result<()> {
+    fs::create_dir(folder.join("autumn/outbox"))?;
+    #[cfg(unix)]
+    {
+        use std::os::unix::fs::PermissionsExt;
+        for (season, mode) in [("spring", 0o644), ("autumn", 0o755)] {
+            let path = folder.join(season).join("scripts/fetch_logs.sh");
+            fs::set_permissions(path, fs::Permissions::from_mode(mode))?;
+        }
+    }
+    // Noon on the fifth of April and of October 2031, in seconds since 1970.
+    for (season, seconds) in [("spring", 1_933_156_800), ("autumn", 1_948_968_000)] {
+        let time = SystemTime::UNIX_EPOCH + Duration::from_secs(seconds);
+        let mut folders = vec![folder.join(season)];
+        while let Some(inner) = folders.pop() {
+            for entry in fs::read_dir(inner)? {
+                let path = entry?.path();
+                if path.is_dir() {
+                    folders.push(path);
+                } else {
+                    fs::File::options().append(true).open(path)?.set_modified(time)?;
+                }
+            }
         }
     }
     Ok(())

@@ -5,8 +5,11 @@ mod demo;
 mod documents;
 mod patch;
 mod print;
+mod progress;
 mod sides;
 mod texts;
+mod tree_patch;
+mod trees;
 
 use std::io::{self, Write};
 use std::process::ExitCode;
@@ -22,6 +25,8 @@ pub(crate) enum Outcome {
     Same,
     /// Something differs.
     Different,
+    /// Something could not be read; what it was has been said.
+    Trouble,
 }
 
 impl From<Outcome> for ExitCode {
@@ -29,6 +34,7 @@ impl From<Outcome> for ExitCode {
         match outcome {
             Outcome::Same => Self::SUCCESS,
             Outcome::Different => Self::from(1),
+            Outcome::Trouble => Self::from(2),
         }
     }
 }

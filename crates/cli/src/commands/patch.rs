@@ -2,6 +2,7 @@
 
 use std::io::{self, Write};
 use std::path::Path;
+use std::time::SystemTime;
 
 use anyhow::{Context, Result, bail};
 use jiff::{Timestamp, tz::TimeZone};
@@ -15,6 +16,9 @@ use super::sides::{Sides, open_files};
 use crate::args::PatchArgs;
 
 pub(super) fn run(args: &PatchArgs) -> Result<Outcome> {
+    if args.before.is_dir() && args.after.is_dir() {
+        return super::tree_patch::run(args);
+    }
     let sides = open_files(&args.before, &args.after)?;
     let edits = align(&sides.before, &sides.after, &Bounds::default());
     let labels = match &args.labels {
@@ -41,14 +45,17 @@ fn write_patch(
 }
 
 fn label(path: &Path, content: &Content) -> FileLabel {
-    let stamp = content.modified().and_then(|time| Timestamp::try_from(time).ok());
-    // The format of the standard: nanoseconds and the offset of the local time zone.
-    let stamp = stamp.map(|stamp| stamp.to_zoned(TimeZone::system()).strftime("%Y-%m-%d %H:%M:%S.%9f %z").to_string());
-    FileLabel::new(path.as_os_str().as_encoded_bytes()).stamp(stamp)
+    FileLabel::new(path.as_os_str().as_encoded_bytes()).stamp(content.modified().and_then(stamp))
+}
+
+/// A time as the headers of a patch have it: nanoseconds, and the offset of the local time zone.
+pub(super) fn stamp(time: SystemTime) -> Option<String> {
+    let stamp = Timestamp::try_from(time).ok()?;
+    Some(stamp.to_zoned(TimeZone::system()).strftime("%Y-%m-%d %H:%M:%S.%9f %z").to_string())
 }
 
 /// Writes a file that must not exist yet: to a temporary file beside it, flushed, then put in place in one step.
-fn write_new_file(path: &Path, write: impl FnOnce(&mut dyn Write) -> io::Result<()>) -> Result<()> {
+pub(super) fn write_new_file(path: &Path, write: impl FnOnce(&mut dyn Write) -> io::Result<()>) -> Result<()> {
     let doing = || format!("cannot write {}", path.display());
     if path.symlink_metadata().is_ok() {
         bail!("{}: it exists already; remove it first, or choose another name", doing());

@@ -31,6 +31,19 @@ pub(crate) fn name_sides(before: &Origin, after: &Origin) -> Names {
     Names { name: parts_before[left_before..].join("/"), labels }
 }
 
+/// Names two trees: the last parts of their paths, or as much of them as tells them apart.
+pub(crate) fn name_trees(before: &Path, after: &Path) -> Labels {
+    let resolved = |path: &Path| path.canonicalize().map_or_else(|_| parts(path), |path| parts(&path));
+    let (parts_before, parts_after) = (resolved(before), resolved(after));
+    let longest = parts_before.len().max(parts_after.len());
+    let tail = |parts: &[String], count: usize| parts[parts.len().saturating_sub(count)..].join("/");
+    let apart = |count: &usize| tail(&parts_before, *count) != tail(&parts_after, *count);
+    let count = (1..=longest).find(apart).unwrap_or(1);
+    let short =
+        |parts: &[String]| parts.get(parts.len().saturating_sub(count)).cloned().unwrap_or_else(|| "/".to_owned());
+    Labels { before: short(&parts_before), after: short(&parts_after) }
+}
+
 fn whole(origin: &Origin) -> String {
     match origin {
         Origin::StandardInput => "standard input".to_owned(),

@@ -1,9 +1,11 @@
 //! From arguments, environment and terminal to the options of the core and the views.
 
+mod files;
 mod labels;
 mod look;
 mod read;
 
-pub(crate) use labels::{Names, name_sides};
+pub(crate) use files::{folder_tree, tree_options};
+pub(crate) use labels::{Names, name_sides, name_trees};
 pub(crate) use look::{grain, look};
 pub(crate) use read::{Encodings, encodings};

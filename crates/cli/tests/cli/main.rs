@@ -11,4 +11,6 @@ mod layouts;
 mod patch;
 mod readme;
 mod support;
+mod tree_patch;
+mod trees;
 mod trouble;

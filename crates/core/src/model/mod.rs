@@ -117,6 +117,11 @@ impl TextComparison {
     pub fn differs(&self) -> bool {
         self.changes.iter().any(|change| change.weight == Weight::Counted)
     }
+
+    /// The lines that differ: of each change, those of its longer side.
+    pub fn differing_lines(&self) -> usize {
+        self.changes.iter().map(|change| change.before.lines.len().max(change.after.lines.len())).sum()
+    }
 }
 
 /// A piece of a line, and whether it differs from its partner on the other side.

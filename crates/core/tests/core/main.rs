@@ -8,4 +8,5 @@ mod moves;
 mod patches;
 mod sections;
 mod support;
+mod trees;
 mod words_and_pairs;

@@ -13,11 +13,12 @@ use base64::prelude::BASE64_STANDARD;
 use jiff::Timestamp;
 use tideline_core::kinds::text::{Detail, Grain, detail};
 use tideline_core::model::{Change, Form, Kind, Part, Row, Span, Status};
+use tideline_core::tree::{Attribute, Facts, Nature, Pair, TreeComparison};
 
 use crate::terminal::{Counts, FileView, Labels};
 use records::{
-    ChangeRecord, ChangeSide, ComparisonRecord, LinePart, LineParts, PairRecord, PairSide, Record, Side, SummaryRecord,
-    TextOrBytes, VERSION,
+    AttributeName, ChangeRecord, ChangeSide, ComparisonRecord, LinePart, LineParts, PairKind, PairRecord, PairSide,
+    Record, Side, SummaryRecord, TextOrBytes, VERSION,
 };
 
 /// What is known of one side of a pair besides its contents.
@@ -52,24 +53,88 @@ pub fn opening(labels: &Labels) -> Record {
 /// The record of a pair of files.
 pub fn pair(path: &str, status: Status, kind: Kind, counts: Counts, sides: &(SideFacts, SideFacts)) -> PairRecord {
     PairRecord {
-        path: path.to_owned(),
+        path: TextOrBytes::Text(path.to_owned()),
         status,
-        kind,
+        kind: Some(kind_name(kind)),
+        lines: counts.lines,
         changes: counts.counted,
         muted: counts.muted,
         before: Some(side(&sides.0)),
         after: Some(side(&sides.1)),
         newer: newer(sides.0.modified, sides.1.modified),
         moved_from: None,
+        attributes: Vec::new(),
+        note: None,
     }
 }
 
-fn side(facts: &SideFacts) -> PairSide {
-    PairSide {
+/// The record of a pair of two trees.
+pub fn tree_pair(pair: &Pair) -> PairRecord {
+    let nature = pair.natures.1.or(pair.natures.0);
+    let facts = |facts: Facts| PairSide {
         size: facts.size,
-        modified: facts.modified.and_then(|time| Timestamp::try_from(time).ok()).map(|time| time.to_string()),
-        encoding: facts.encoding.clone(),
+        modified: rfc3339(facts.modified),
+        mode: facts.mode.map(|mode| format!("{mode:o}")),
+        encoding: None,
+    };
+    let modified = |facts: Option<Facts>| facts.and_then(|facts| facts.modified);
+    PairRecord {
+        path: text(&pair.path),
+        status: pair.status,
+        kind: match nature {
+            Some(Nature::File) => pair.kind.map(kind_name),
+            Some(Nature::Folder) => Some(PairKind::Folder),
+            Some(Nature::Link) => Some(PairKind::Link),
+            Some(Nature::Special(_)) => Some(PairKind::Special),
+            None => None,
+        },
+        changes: pair.changes,
+        muted: 0,
+        lines: pair.lines,
+        before: pair.before.map(facts),
+        after: pair.after.map(facts),
+        newer: newer(modified(pair.before), modified(pair.after)),
+        moved_from: pair.moved_from.as_deref().map(text),
+        attributes: pair
+            .attributes
+            .iter()
+            .map(|attribute| match attribute {
+                Attribute::Mode => AttributeName::Mode,
+                Attribute::Time => AttributeName::Time,
+            })
+            .collect(),
+        note: pair.note.clone(),
     }
+}
+
+/// The record that closes the output for two trees.
+pub fn tree_summary(comparison: &TreeComparison) -> Record {
+    let mut summary = SummaryRecord {
+        files: comparison.files(),
+        folders_gone: comparison.folders.0,
+        folders_new: comparison.folders.1,
+        changes: comparison.changes,
+        ..SummaryRecord::default()
+    };
+    for (&status, &pairs) in &comparison.counts {
+        summary.count(status, pairs);
+    }
+    Record::Summary(summary)
+}
+
+fn kind_name(kind: Kind) -> PairKind {
+    match kind {
+        Kind::Text => PairKind::Text,
+        Kind::Bytes => PairKind::Bytes,
+    }
+}
+
+fn rfc3339(time: Option<SystemTime>) -> Option<String> {
+    time.and_then(|time| Timestamp::try_from(time).ok()).map(|time| time.to_string())
+}
+
+fn side(facts: &SideFacts) -> PairSide {
+    PairSide { size: facts.size, modified: rfc3339(facts.modified), mode: None, encoding: facts.encoding.clone() }
 }
 
 fn newer(before: Option<SystemTime>, after: Option<SystemTime>) -> Option<Side> {
@@ -84,7 +149,7 @@ fn newer(before: Option<SystemTime>, after: Option<SystemTime>) -> Option<Side> 
 ///
 /// # Errors
 /// Whatever `out` fails with.
-pub fn write_changes(path: &str, view: &FileView<'_>, grain: &Grain, out: &mut dyn Write) -> io::Result<()> {
+pub fn write_changes(path: &[u8], view: &FileView<'_>, grain: &Grain, out: &mut dyn Write) -> io::Result<()> {
     for change in &view.comparison.changes {
         write_record(&Record::Change(change_record(path, view, change, grain)), out)?;
     }
@@ -95,16 +160,16 @@ pub fn write_changes(path: &str, view: &FileView<'_>, grain: &Grain, out: &mut d
 pub fn summary(status: Status, counts: Counts) -> Record {
     let mut summary =
         SummaryRecord { files: 1, changes: counts.counted, muted_changes: counts.muted, ..SummaryRecord::default() };
-    summary.count(status);
+    summary.count(status, 1);
     Record::Summary(summary)
 }
 
-fn change_record(path: &str, view: &FileView<'_>, change: &Change, grain: &Grain) -> ChangeRecord {
+fn change_record(path: &[u8], view: &FileView<'_>, change: &Change, grain: &Grain) -> ChangeRecord {
     let detail = detail((view.before, &change.before), (view.after, &change.after), grain);
     let words = if change.form == Form::Edited { words(change, &detail) } else { Vec::new() };
     let after = (!change.after.is_empty()).then_some(change.after.bytes.start);
     ChangeRecord {
-        path: path.to_owned(),
+        path: text(path),
         number: change.number,
         form: change.form,
         weight: change.weight,

@@ -2,7 +2,7 @@
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
-use tideline_core::model::{Form, Kind, Status, Weight};
+use tideline_core::model::{Form, Status, Weight};
 
 /// The version of the records, said in the first of them.
 pub const VERSION: u32 = 1;
@@ -36,17 +36,18 @@ pub struct ComparisonRecord {
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 pub struct PairRecord {
     /// Its path; of two files, the name they share, or the name after.
-    pub path: String,
+    pub path: TextOrBytes,
     /// What became of it.
     #[schemars(with = "StatusName")]
     pub status: Status,
-    /// How it was compared.
-    #[schemars(with = "KindName")]
-    pub kind: Kind,
+    /// What it is, and how it was compared; null when there was no need to look at its contents.
+    pub kind: Option<PairKind>,
     /// Changes that count.
     pub changes: usize,
     /// Changes that do not.
     pub muted: usize,
+    /// Lines that differ; of a gone or new text, its lines.
+    pub lines: usize,
     /// The side before, if it is there.
     pub before: Option<PairSide>,
     /// The side after, if it is there.
@@ -54,7 +55,13 @@ pub struct PairRecord {
     /// The side that was changed later; null when neither was, or when that is not known.
     pub newer: Option<Side>,
     /// The path it moved from.
-    pub moved_from: Option<String>,
+    pub moved_from: Option<TextOrBytes>,
+    /// Attributes that differ, when they are compared.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub attributes: Vec<AttributeName>,
+    /// What else there is to say: why it is unreadable, where links point.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub note: Option<String>,
 }
 
 /// One side of a pair.
@@ -64,8 +71,37 @@ pub struct PairSide {
     pub size: u64,
     /// When it was last changed, by RFC 3339.
     pub modified: Option<String>,
+    /// Its permission bits, in octal.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub mode: Option<String>,
     /// What it is written in; lines are given in UTF-8. Null when it is not text.
     pub encoding: Option<String>,
+}
+
+/// What a pair is, and how it was compared.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum PairKind {
+    /// A file, line by line.
+    Text,
+    /// A file, byte by byte.
+    Bytes,
+    /// A folder.
+    Folder,
+    /// A link, by where it points.
+    Link,
+    /// A socket, a pipe or a device, by its type.
+    Special,
+}
+
+/// An attribute that differs.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum AttributeName {
+    /// Permission bits.
+    Mode,
+    /// The time of the last change.
+    Time,
 }
 
 /// One of the two sides.
@@ -82,7 +118,7 @@ pub enum Side {
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 pub struct ChangeRecord {
     /// The path of its pair.
-    pub path: String,
+    pub path: TextOrBytes,
     /// Its number in its file, from 1.
     pub number: usize,
     /// What happened.
@@ -166,6 +202,10 @@ pub struct SummaryRecord {
     pub retyped: usize,
     /// Pairs that could not be read.
     pub unreadable: usize,
+    /// Folders that only before has; they are not counted among the files.
+    pub folders_gone: usize,
+    /// Folders that only after has.
+    pub folders_new: usize,
     /// Changes that count, in all pairs.
     pub changes: usize,
     /// Changes that do not count, in all pairs.
@@ -174,7 +214,7 @@ pub struct SummaryRecord {
 
 impl SummaryRecord {
     /// Counts one pair.
-    pub fn count(&mut self, status: Status) {
+    pub fn count(&mut self, status: Status, pairs: usize) {
         let counter = match status {
             Status::Same => &mut self.same,
             Status::Muted => &mut self.muted,
@@ -185,7 +225,7 @@ impl SummaryRecord {
             Status::Retyped => &mut self.retyped,
             Status::Unreadable => &mut self.unreadable,
         };
-        *counter += 1;
+        *counter += pairs;
     }
 }
 
@@ -201,6 +241,5 @@ macro_rules! names {
 }
 
 names!(StatusName, "What became of a pair.", Same, Muted, Changed, Gone, New, Moved, Retyped, Unreadable);
-names!(KindName, "How a pair was compared.", Text, Bytes);
 names!(FormName, "What happened to a stretch of lines.", Gone, New, Edited, Moved);
 names!(WeightName, "Whether a change counts.", Counted, Muted);

@@ -29,13 +29,16 @@ pub struct Counts {
     pub counted: usize,
     /// Changes that do not.
     pub muted: usize,
+    /// Lines that differ: of each change, those of its longer side.
+    pub lines: usize,
 }
 
 impl Counts {
     /// Counts the changes of a comparison.
     pub fn of(comparison: &TextComparison) -> Self {
         let muted = comparison.changes.iter().filter(|change| change.weight == Weight::Muted).count();
-        Self { counted: comparison.changes.len() - muted, muted }
+        let lines = comparison.differing_lines();
+        Self { counted: comparison.changes.len() - muted, muted, lines }
     }
 }
 

@@ -8,6 +8,8 @@ pub(super) struct Marks {
     pub(super) edited: &'static str,
     pub(super) moved: &'static str,
     pub(super) muted: &'static str,
+    pub(super) retyped: &'static str,
+    pub(super) trouble: &'static str,
     /// Stands between two parts of a heading.
     pub(super) dot: &'static str,
     /// Stands between two numbers of a range.
@@ -19,10 +21,30 @@ pub(super) struct Marks {
 impl Marks {
     pub(super) fn of(plain: bool) -> Self {
         if plain {
-            Self { gone: "o", new: "*", edited: "%", moved: ">", muted: ".", dot: "-", to: "-", line: "-" }
+            Self {
+                gone: "o",
+                new: "*",
+                edited: "%",
+                moved: ">",
+                muted: ".",
+                retyped: "#",
+                trouble: "!",
+                dot: "-",
+                to: "-",
+                line: "-",
+            }
         } else {
             Self {
-                gone: "○", new: "●", edited: "◐", moved: "↷", muted: "◌", dot: "·", to: "–", line: "─"
+                gone: "○",
+                new: "●",
+                edited: "◐",
+                moved: "↷",
+                muted: "◌",
+                retyped: "◇",
+                trouble: "!",
+                dot: "·",
+                to: "–",
+                line: "─",
             }
         }
     }

@@ -15,6 +15,7 @@ mod shown;
 mod stacked;
 mod strip;
 mod syntax;
+mod tree;
 
 use std::io::{self, Write};
 
@@ -23,6 +24,7 @@ use tideline_core::model::TextComparison;
 
 pub use heading::{Counts, Labels, write_bytes_view};
 pub use look::{Colours, Context, Layout, Look, Syntax, Theme};
+pub use tree::{TreeView, draw_tree, status_word};
 
 /// One pair of texts and what differs between them, ready to be drawn.
 #[derive(Clone, Copy, Debug)]

@@ -32,6 +32,8 @@ pub(super) enum Ink {
     Moved,
     /// A line that moved.
     MovedLine,
+    /// What needs attention.
+    Trouble,
 }
 
 /// Turns inks into styles.
@@ -101,6 +103,8 @@ impl Palette {
             (Theme::Dark, Ink::Moved) => fg(0xc6_a0_ff),
             (Theme::Dark, Ink::MovedLine) => both(0xd9_c4_ff, 0x22_1a_33),
             (Theme::Light, Ink::Moved) => fg(0x6a_35_b8),
+            (Theme::Dark, Ink::Trouble) => fg(0xff_7b_7b),
+            (Theme::Light, Ink::Trouble) => fg(0xb4_1d_1d),
             (Theme::Light, Ink::MovedLine) => both(0x4d_22_8f, 0xf1_e8_ff),
         }
     }
@@ -143,6 +147,7 @@ fn sixteen(ink: Ink) -> Style {
         Ink::New | Ink::NewLine => fg(AnsiColor::Cyan),
         Ink::NewWord => fg(AnsiColor::Cyan).effects(Effects::INVERT),
         Ink::Moved | Ink::MovedLine => fg(AnsiColor::Magenta),
+        Ink::Trouble => fg(AnsiColor::Red),
     }
 }
 

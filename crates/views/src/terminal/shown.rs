@@ -339,7 +339,14 @@ fn sign_for(c: char, plain: bool) -> String {
 
 /// A name or label fit to be shown in a heading.
 pub(super) fn shown_name(name: &str, plain: bool) -> String {
-    let shown = Shown::new(name.as_bytes(), &[Part { bytes: 0..name.len(), changed: false }], &[], plain);
+    shown_bytes(name.as_bytes(), plain)
+}
+
+/// A name that may not be UTF-8, fit to be shown.
+pub(super) fn shown_bytes(name: &[u8], plain: bool) -> String {
+    // A line end in a name is a letter like any other.
+    let parts = [Part { bytes: 0..name.len(), changed: name.ends_with(b"\n") }];
+    let shown = Shown::new(name, &parts, &[], plain);
     shown.pieces.into_iter().map(|piece| piece.text).collect()
 }
 

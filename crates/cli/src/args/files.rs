@@ -1,0 +1,73 @@
+//! Options for which files of a tree are looked at, and how closely.
+
+use clap::{Args, ValueEnum};
+use tideline_core::model::Status;
+
+#[derive(Clone, Debug, Args)]
+#[command(next_help_heading = "Which files (of two folders)")]
+pub(crate) struct FilesArgs {
+    /// Show only pairs of these statuses: same, changed, gone, new, moved, retyped, unreadable
+    #[arg(long, value_name = "STATUS", value_delimiter = ',', value_parser = parse_status)]
+    pub(crate) only: Vec<Status>,
+    /// Look only at what fits this pattern (`*.toml`, `stations/**`); repeatable
+    #[arg(long, value_name = "GLOB")]
+    pub(crate) include: Vec<String>,
+    /// Do not look at what fits this pattern; repeatable
+    #[arg(long, value_name = "GLOB")]
+    pub(crate) exclude: Vec<String>,
+    /// Leave out what the ignore files in the trees name
+    #[arg(long)]
+    pub(crate) use_ignore_files: bool,
+    /// Compare the folders of version-control systems too
+    #[arg(long)]
+    pub(crate) with_repositories: bool,
+    /// Go only so many folders deep
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..))]
+    pub(crate) depth: Option<u16>,
+    /// Compare links as what they are, or what they point to
+    #[arg(long, value_name = "HOW", value_enum, default_value_t = LinksChoice::AsIs)]
+    pub(crate) links: LinksChoice,
+    /// Believe equal sizes, or equal sizes and times, instead of reading contents
+    #[arg(long, value_name = "WHAT", value_enum)]
+    pub(crate) trust: Option<TrustChoice>,
+    /// Compare permissions or times of change too
+    #[arg(long, value_name = "WHAT", value_enum, value_delimiter = ',')]
+    pub(crate) also_compare: Vec<AttributeChoice>,
+    /// Do not look for files that stand elsewhere
+    #[arg(long)]
+    pub(crate) no_moves: bool,
+}
+
+/// How links are compared.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum LinksChoice {
+    AsIs,
+    Follow,
+}
+
+/// What is believed.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum TrustChoice {
+    Size,
+    Time,
+}
+
+/// What is compared besides contents.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum AttributeChoice {
+    Mode,
+    Time,
+}
+
+fn parse_status(text: &str) -> Result<Status, String> {
+    match text {
+        "same" => Ok(Status::Same),
+        "changed" => Ok(Status::Changed),
+        "gone" => Ok(Status::Gone),
+        "new" => Ok(Status::New),
+        "moved" => Ok(Status::Moved),
+        "retyped" => Ok(Status::Retyped),
+        "unreadable" => Ok(Status::Unreadable),
+        _ => Err("a status is one of same, changed, gone, new, moved, retyped, unreadable".to_owned()),
+    }
+}

@@ -1,0 +1,328 @@
+//! `compare` on two folders.
+
+use std::io::{self, Write};
+use std::path::Path;
+
+use anyhow::{Result, bail};
+use tideline_core::kinds::text::{Grain, TextOptions, compare};
+use tideline_core::model::{Kind, Status, TextComparison};
+use tideline_core::tree::{self, Filter, Nature, Pair, PairTexts, Tree, TreeComparison, TreeOptions, pair_texts};
+use tideline_sources::FolderTree;
+use tideline_views::json::{self, records::Record};
+use tideline_views::terminal::{FileView, Labels, Look, TreeView, draw_file, draw_tree, status_word, write_bytes_view};
+
+use super::Outcome;
+use super::print::printing;
+use super::progress::with_progress;
+use crate::args::{CompareArgs, TrustChoice};
+use crate::settings::{Encodings, encodings, folder_tree, grain, look, name_trees, tree_options};
+
+/// Every status.
+const ALL: [Status; 8] = [
+    Status::Same,
+    Status::Muted,
+    Status::Changed,
+    Status::Gone,
+    Status::New,
+    Status::Moved,
+    Status::Retyped,
+    Status::Unreadable,
+];
+
+/// Two trees and how they are to be shown.
+struct Trees {
+    before: FolderTree,
+    after: FolderTree,
+    labels: Labels,
+    encodings: Encodings,
+}
+
+pub(super) fn run(args: &CompareArgs) -> Result<Outcome> {
+    let encodings = encodings(&args.read)?;
+    let look = look(&args.look)?;
+    let trees = Trees {
+        before: folder_tree(&args.before, &args.files),
+        after: folder_tree(&args.after, &args.files),
+        labels: name_trees(&args.before, &args.after),
+        encodings,
+    };
+    let mut options = tree_options(&args.files, encodings)?;
+    if args.quiet {
+        options = options.counts(false).moves(false);
+    } else if args.flat || args.null {
+        options = options.counts(false);
+    }
+    if let Some(patterns) = patterns_for(args, &trees) {
+        // Files that both trees have can be compared without a look at all the others.
+        options = options.filter(Filter::default().include(&patterns)?).moves(false);
+    }
+    if !args.paths.is_empty() {
+        // Also what is the same, so that it can be counted among what was named.
+        options = options.only(Some(ALL.to_vec()));
+    }
+    let mut comparison = compare_trees(&trees, &options);
+    let paths = args.paths.iter().map(|path| resolve(path, &comparison, &trees)).collect::<Result<Vec<_>>>()?;
+    let named_files = !paths.is_empty() && paths.iter().all(|path| path.is_file);
+    if !paths.is_empty() {
+        keep_only(&mut comparison, &paths);
+        let only = &args.files.only;
+        let wanted = |pair: &Pair| if only.is_empty() { pair.status != Status::Same } else { pair.is_one_of(only) };
+        comparison.pairs.retain(wanted);
+    }
+    let outcome = outcome(&comparison);
+    let paged = !args.look.no_pager && !args.json && !args.flat && !args.null;
+    if !args.quiet {
+        printing(paged, |out| {
+            if args.json {
+                write_json(&comparison, &trees, args.each_file || named_files, &grain_of(args), out)
+            } else if args.flat || args.null {
+                write_flat(&comparison, args.null, out)
+            } else if named_files {
+                draw_files(&paths, &comparison, &trees, &look, out)
+            } else {
+                draw_tree(&tree_view(&comparison, &trees, args), &look, out)?;
+                if args.each_file { draw_each(&comparison, &trees, &look, out) } else { Ok(()) }
+            }
+        })?;
+    }
+    complain_of_unreadable(&comparison);
+    Ok(outcome)
+}
+
+fn grain_of(args: &CompareArgs) -> Grain {
+    // `look` has refused what is no grain.
+    grain(&args.look.grain).unwrap_or_default()
+}
+
+fn compare_trees(trees: &Trees, options: &TreeOptions) -> TreeComparison {
+    with_progress(|progress| tree::compare(&trees.before, &trees.after, options, progress))
+}
+
+fn outcome(comparison: &TreeComparison) -> Outcome {
+    if comparison.count(Status::Unreadable) > 0 {
+        Outcome::Trouble
+    } else if comparison.differs() {
+        Outcome::Different
+    } else {
+        Outcome::Same
+    }
+}
+
+/// What could not be read is said on standard error too, where a script that reads the output sees it.
+fn complain_of_unreadable(comparison: &TreeComparison) {
+    for pair in comparison.pairs.iter().filter(|pair| pair.status == Status::Unreadable) {
+        let path = String::from_utf8_lossy(&pair.path);
+        let reason = pair.note.as_deref().unwrap_or_default();
+        // With standard error gone there is nobody left to tell.
+        let _ = writeln!(io::stderr(), "tideline: cannot read {}: {reason}", path.escape_debug());
+    }
+}
+
+fn tree_view<'a>(comparison: &'a TreeComparison, trees: &'a Trees, args: &'a CompareArgs) -> TreeView<'a> {
+    TreeView {
+        labels: &trees.labels,
+        comparison,
+        only: (!args.files.only.is_empty()).then_some(args.files.only.as_slice()),
+        trusted: args.files.trust.map(|trust| match trust {
+            TrustChoice::Size => "size",
+            TrustChoice::Time => "size and time",
+        }),
+    }
+}
+
+/// A path that was named after the two folders.
+struct Named {
+    path: Vec<u8>,
+    is_file: bool,
+}
+
+/// A path as the trees have it.
+fn inner_path(typed: &Path) -> Vec<u8> {
+    let typed = typed.as_os_str().as_encoded_bytes();
+    let typed = typed.strip_prefix(b"./").unwrap_or(typed);
+    typed.strip_suffix(b"/").unwrap_or(typed).to_vec()
+}
+
+/// What stands at a path in either tree.
+fn natures(path: &[u8], trees: &Trees) -> [Option<Nature>; 2] {
+    [&trees.before, &trees.after].map(|tree| {
+        let (folder, name) = tree::split(path);
+        let entries = tree.list(folder).ok()?.entries;
+        entries.into_iter().find(|entry| entry.name == name).map(|entry| entry.nature)
+    })
+}
+
+/// Patterns that fit just the named paths, if all of them are files in both trees.
+fn patterns_for(args: &CompareArgs, trees: &Trees) -> Option<Vec<String>> {
+    let pattern = |path: &std::path::PathBuf| {
+        let path = inner_path(path);
+        let both = natures(&path, trees) == [Some(Nature::File); 2];
+        both.then(|| format!("/{}", globset::escape(&String::from_utf8_lossy(&path))))
+    };
+    let patterns: Option<Vec<String>> = args.paths.iter().map(pattern).collect();
+    patterns.filter(|patterns| !patterns.is_empty())
+}
+
+/// Finds what a named path means: a path in one of the trees, or the end of just one path that differs.
+fn resolve(path: &Path, comparison: &TreeComparison, trees: &Trees) -> Result<Named> {
+    let path = inner_path(path);
+    let natures = natures(&path, trees);
+    if natures.iter().any(Option::is_some) {
+        return Ok(Named { is_file: !natures.contains(&Some(Nature::Folder)), path });
+    }
+    let ends_so = |pair: &&Pair| pair.path.ends_with(&[b"/", &path[..]].concat());
+    let found: Vec<&Pair> = comparison.pairs.iter().filter(ends_so).collect();
+    let name = String::from_utf8_lossy(&path).into_owned();
+    match found[..] {
+        [pair] => Ok(Named { path: pair.path.clone(), is_file: !pair.is_folder() }),
+        [] => bail!("there is no {name} in either tree; paths are given from the folders that are compared"),
+        _ => {
+            let paths: Vec<_> = found.iter().map(|pair| String::from_utf8_lossy(&pair.path).into_owned()).collect();
+            bail!("{name} could be any of {}: give more of the path", paths.join(", "))
+        }
+    }
+}
+
+/// Keeps only the pairs that were named, and counts anew.
+fn keep_only(comparison: &mut TreeComparison, named: &[Named]) {
+    let inside = |path: &[u8], named: &Named| {
+        path == named.path || path.starts_with(&named.path) && path.get(named.path.len()) == Some(&b'/')
+    };
+    comparison.pairs.retain(|pair| {
+        named
+            .iter()
+            .any(|named| inside(&pair.path, named) || pair.moved_from.as_ref().is_some_and(|from| inside(from, named)))
+    });
+    comparison.counts.clear();
+    comparison.folders = (0, 0);
+    for pair in &comparison.pairs {
+        match (pair.is_folder(), pair.status) {
+            (true, Status::Gone) => comparison.folders.0 += 1,
+            (true, Status::New) => comparison.folders.1 += 1,
+            _ => *comparison.counts.entry(pair.status).or_default() += 1,
+        }
+    }
+    comparison.changes = comparison.pairs.iter().map(|pair| pair.changes).sum();
+}
+
+fn write_flat(comparison: &TreeComparison, null: bool, out: &mut dyn Write) -> io::Result<()> {
+    for pair in &comparison.pairs {
+        out.write_all(&pair.path)?;
+        out.write_all(if null { b"\0" } else { b"\n" })?;
+    }
+    Ok(())
+}
+
+/// Draws every pair with contents to show, each below an empty line.
+fn draw_each(comparison: &TreeComparison, trees: &Trees, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+    let look = look.clone().legend(false);
+    for pair in comparison.pairs.iter().filter(|pair| pair.is_file() && pair.contents_differ()) {
+        writeln!(out)?;
+        draw_pair(pair, trees, &look, out)?;
+    }
+    Ok(())
+}
+
+/// Draws the files that were named, whatever became of them.
+fn draw_files(
+    named: &[Named],
+    comparison: &TreeComparison,
+    trees: &Trees,
+    look: &Look,
+    out: &mut dyn Write,
+) -> io::Result<()> {
+    for (index, named) in named.iter().enumerate() {
+        if index > 0 {
+            writeln!(out)?;
+        }
+        let is_named = |pair: &&Pair| pair.path == named.path || pair.path_before() == named.path;
+        let path = String::from_utf8_lossy(&named.path).into_owned();
+        match comparison.pairs.iter().find(is_named) {
+            None => {
+                let (before, after) = (&trees.labels.before, &trees.labels.after);
+                writeln!(out, "{} is the same in {before} and {after}", path.escape_debug())?;
+            }
+            Some(pair) if pair.is_file() => draw_pair(pair, trees, look, out)?,
+            Some(pair) => {
+                let note = pair.note.clone().unwrap_or_default();
+                writeln!(out, "{}: {} {}", path.escape_debug(), status_word(pair.status), note.escape_debug())?;
+            }
+        }
+    }
+    Ok(())
+}
+
+fn texts_of(pair: &Pair, trees: &Trees) -> Result<PairTexts, tree::Problem> {
+    let before = (pair.status != Status::New).then_some((&trees.before as &dyn Tree, pair.path_before()));
+    let after = (pair.status != Status::Gone).then_some((&trees.after as &dyn Tree, &pair.path[..]));
+    pair_texts(before, after)
+}
+
+fn draw_pair(pair: &Pair, trees: &Trees, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+    let path = String::from_utf8_lossy(&pair.path).into_owned();
+    let texts = match texts_of(pair, trees) {
+        Ok(texts) => texts,
+        Err(problem) => return writeln!(out, "{}: cannot be read: {problem}", path.escape_debug()),
+    };
+    let Some((before, after, written)) = texts.decoded((trees.encodings.before, trees.encodings.after)) else {
+        return write_bytes_view(&path, &trees.labels, texts.bytes(), look, out);
+    };
+    let mut notes = Vec::new();
+    if let Some(from) = &pair.moved_from {
+        notes.push(format!("moved from {}", String::from_utf8_lossy(from)));
+    }
+    if matches!(pair.status, Status::Gone | Status::New) {
+        notes.push(format!("{} file", status_word(pair.status)));
+    } else if written.0 != written.1 {
+        notes.push(format!("{}, now {}", written.0.name(), written.1.name()));
+    }
+    let note = notes.join(", ");
+    let comparison = compare(&before, &after, &TextOptions::default());
+    let view = FileView {
+        name: &path,
+        type_name: &path,
+        labels: &trees.labels,
+        note: (!note.is_empty()).then_some(note.as_str()),
+        before: &before,
+        after: &after,
+        comparison: &comparison,
+    };
+    draw_file(&view, look, out)
+}
+
+fn write_json(
+    comparison: &TreeComparison,
+    trees: &Trees,
+    changes: bool,
+    grain: &Grain,
+    out: &mut dyn Write,
+) -> io::Result<()> {
+    json::write_record(&json::opening(&trees.labels), out)?;
+    for pair in &comparison.pairs {
+        json::write_record(&Record::Pair(json::tree_pair(pair)), out)?;
+        if changes && pair.is_file() && pair.kind == Some(Kind::Text) && pair.contents_differ() {
+            write_json_changes(pair, trees, grain, out)?;
+        }
+    }
+    json::write_record(&json::tree_summary(comparison), out)
+}
+
+fn write_json_changes(pair: &Pair, trees: &Trees, grain: &Grain, out: &mut dyn Write) -> io::Result<()> {
+    // A file that has become unreadable since has no changes to tell.
+    let Ok(texts) = texts_of(pair, trees) else { return Ok(()) };
+    let Some((before, after, _)) = texts.decoded((trees.encodings.before, trees.encodings.after)) else {
+        return Ok(());
+    };
+    let path = String::from_utf8_lossy(&pair.path).into_owned();
+    let comparison: TextComparison = compare(&before, &after, &TextOptions::default());
+    let view = FileView {
+        name: &path,
+        type_name: &path,
+        labels: &trees.labels,
+        note: None,
+        before: &before,
+        after: &after,
+        comparison: &comparison,
+    };
+    json::write_changes(&pair.path, &view, grain, out)
+}

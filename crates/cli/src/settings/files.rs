@@ -1,0 +1,37 @@
+//! Which files of a tree will be looked at, and how closely.
+
+use std::path::Path;
+
+use anyhow::Result;
+use tideline_core::tree::{Attributes, Filter, TreeOptions, Trust};
+use tideline_sources::FolderTree;
+
+use super::Encodings;
+use crate::args::{AttributeChoice, FilesArgs, LinksChoice, TrustChoice};
+
+/// Builds the options of a comparison of trees.
+pub(crate) fn tree_options(args: &FilesArgs, encodings: Encodings) -> Result<TreeOptions> {
+    let filter = Filter::default().include(&args.include)?.exclude(&args.exclude)?.depth(args.depth.map(usize::from));
+    let attributes = Attributes {
+        mode: args.also_compare.contains(&AttributeChoice::Mode),
+        time: args.also_compare.contains(&AttributeChoice::Time),
+    };
+    Ok(TreeOptions::default()
+        .filter(filter)
+        .attributes(attributes)
+        .moves(!args.no_moves)
+        .encodings((encodings.before, encodings.after))
+        .trust(args.trust.map(|trust| match trust {
+            TrustChoice::Size => Trust::Size,
+            TrustChoice::Time => Trust::Time,
+        }))
+        .only((!args.only.is_empty()).then(|| args.only.clone())))
+}
+
+/// Opens a folder as a tree.
+pub(crate) fn folder_tree(root: &Path, args: &FilesArgs) -> FolderTree {
+    FolderTree::new(root)
+        .follow_links(args.links == LinksChoice::Follow)
+        .with_repositories(args.with_repositories)
+        .use_ignore_files(args.use_ignore_files)
+}

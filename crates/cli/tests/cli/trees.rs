@@ -1,0 +1,287 @@
+//! `tideline BEFORE AFTER` on two folders.
+
+use std::fs;
+
+use serde_json::Value;
+
+use crate::support::Folder;
+
+fn prose(seed: usize) -> String {
+    (0..30).map(|n| format!("line {n} of the text on {}\n", n * seed)).collect()
+}
+
+/// Two trees in which each status occurs.
+fn kit() -> Folder {
+    let folder = Folder::with(&[
+        ("spring/same.txt", "same\n"),
+        ("autumn/same.txt", "same\n"),
+        ("spring/stations/mouth.toml", "[sensor]\ninterval = 60\noffset = 1\n"),
+        ("autumn/stations/mouth.toml", "[sensor]\ninterval = 30\noffset = 1\n"),
+        ("spring/stations/pool.toml", "gone\n"),
+        ("autumn/stations/point.toml", "new\nnew\n"),
+        ("spring/scripts/check.py", &prose(7)),
+        ("autumn/tools/check.py", &prose(7).replace("line 5 of", "line V of")),
+        ("spring/contacts", "file\n"),
+        ("autumn/contacts/office", "12\n"),
+        ("spring/archive/a", "1\n"),
+        ("spring/archive/deep/b", "2\n"),
+    ]);
+    folder.write("spring/chart.png", b"\0\x01");
+    folder.write("autumn/chart.png", b"\0\x02\x03");
+    fs::create_dir(folder.path().join("autumn/outbox")).unwrap();
+    for (season, days) in [("spring", 1), ("autumn", 2)] {
+        let mut folders = vec![folder.path().join(season)];
+        while let Some(inner) = folders.pop() {
+            for path in fs::read_dir(inner).unwrap().map(|entry| entry.unwrap().path()) {
+                if path.is_dir() {
+                    folders.push(path);
+                } else {
+                    let time = std::time::SystemTime::UNIX_EPOCH + std::time::Duration::from_secs(days * 86_400);
+                    fs::File::options().append(true).open(path).unwrap().set_modified(time).unwrap();
+                }
+            }
+        }
+    }
+    folder
+}
+
+#[test]
+fn the_tree_shows_what_differs_folder_by_folder() {
+    let ran = kit().run(&["spring", "autumn"]);
+    let expected = "\
+spring ○  autumn ●    10 files: 1 same, 2 changed, 2 new, 3 gone, 1 moved, 1 retyped, 2 folders new, 3 folders gone
+
+    ○ archive/      gone, folder with 2 files
+    ◐ chart.png     not text, 2 bytes, now 3                   after is newer
+    ◇ contacts      was a file, now a folder
+    ● outbox/       new, empty folder
+    ○ scripts/      gone, folder, 1 file moved
+    ● tools/        new, folder, 1 file moved
+  contacts/
+    ● office        new, 1 line
+  stations/
+    ◐ mouth.toml    1 change, 1 line                           after is newer
+    ● point.toml    new, 2 lines
+    ○ pool.toml     gone, 1 line
+  tools/
+    ↷ check.py      from scripts/check.py, 1 change, 1 line    after is newer
+
+  ○ gone: only in spring   ● new: only in autumn   ◐ changed   ↷ moved   ◇ of another type
+";
+    assert_eq!((ran.status, ran.out.as_str(), ran.err.as_str()), (Some(1), expected, ""));
+    let plain = kit().run(&["--plain", "spring", "autumn"]).out;
+    assert!(plain.is_ascii() && plain.contains("    # contacts ") && plain.contains("    > check.py"), "{plain}");
+}
+
+#[test]
+fn equal_trees_are_the_same() {
+    let folder = kit();
+    let ran = folder.run(&["spring", "spring"]);
+    assert_eq!((ran.status, ran.out.as_str()), (Some(0), "spring ○  spring ●    8 files: 8 same\n"));
+    assert_eq!(folder.run(&["--quiet", "spring", "spring"]).status, Some(0));
+    let ran = folder.run(&["--quiet", "spring", "autumn"]);
+    assert_eq!((ran.status, ran.out.as_str()), (Some(1), ""));
+}
+
+#[test]
+fn only_shows_some_and_says_what_it_hides() {
+    let folder = kit();
+    let ran = folder.run(&["--only", "new,gone", "spring", "autumn"]);
+    assert!(ran.out.contains("not shown: 2 changed, 1 moved, 1 retyped (--only new,gone)"), "{}", ran.out);
+    assert!(!ran.out.contains("mouth.toml"), "{}", ran.out);
+    let ran = folder.run(&["--only", "changed", "spring", "autumn"]);
+    assert!(ran.out.contains("check.py"), "what moved and changed is changed too: {}", ran.out);
+    let ran = folder.run(&["--only", "same", "spring", "autumn"]);
+    assert!(ran.out.contains("      same.txt    same\n"), "{}", ran.out);
+    let ran = folder.run(&["--only", "lost", "spring", "autumn"]);
+    assert!(ran.status == Some(2) && ran.err.contains("a status is one of same, changed"), "{}", ran.err);
+}
+
+#[test]
+fn flat_prints_paths_alone() {
+    let folder = kit();
+    let ran = folder.run(&["--flat", "--only", "changed,new", "spring", "autumn"]);
+    let expected = "chart.png\ncontacts/office\noutbox\nstations/mouth.toml\nstations/point.toml\ntools\n";
+    assert_eq!(ran.out, expected);
+    let ran = folder.run(&["-0", "--only", "changed,new", "spring", "autumn"]);
+    assert_eq!(ran.out, expected.replace('\n', "\0"));
+}
+
+#[test]
+fn going_down_into_files() {
+    let folder = kit();
+    let ran = folder.run(&["spring", "autumn", "stations/mouth.toml"]);
+    assert!(ran.out.starts_with("stations/mouth.toml    spring ○  autumn ●    1 change "), "{}", ran.out);
+    let short = folder.run(&["spring", "autumn", "mouth.toml"]);
+    assert_eq!(short.out, ran.out, "a name of the tree is enough");
+    let moved = folder.run(&["spring", "autumn", "tools/check.py"]);
+    assert!(moved.out.contains("1 change, moved from scripts/check.py"), "{}", moved.out);
+    assert_eq!(folder.run(&["spring", "autumn", "scripts/check.py"]).out, moved.out);
+    let new = folder.run(&["spring", "autumn", "point.toml"]);
+    assert!(new.out.contains("1 change, new file") && new.out.contains(" ●      2    new\n"), "{}", new.out);
+    let same = folder.run(&["spring", "autumn", "same.txt"]);
+    assert_eq!((same.status, same.out.as_str()), (Some(0), "same.txt is the same in spring and autumn\n"));
+    let inner = folder.run(&["spring", "autumn", "stations"]);
+    assert!(inner.out.contains("3 files: 0 same, 1 changed, 1 new, 1 gone\n"), "{}", inner.out);
+    let none = folder.run(&["spring", "autumn", "nothing"]);
+    assert!(none.status == Some(2) && none.err.contains("there is no nothing in either tree"), "{}", none.err);
+    let file = folder.run(&["spring/same.txt", "autumn/same.txt", "x"]);
+    assert!(file.status == Some(2) && file.err.contains("paths can follow two folders only"), "{}", file.err);
+}
+
+#[test]
+fn each_file_prints_all_changes_below_the_tree() {
+    let ran = kit().run(&["--each-file", "--layout", "inline", "--context", "0", "spring", "autumn"]);
+    assert!(ran.out.contains("interval = ○‹60›●‹30›\n"), "{}", ran.out);
+    assert!(ran.out.contains("\nchart.png    spring ○  autumn ●    not text\n"), "{}", ran.out);
+    assert!(ran.out.contains("\ntools/check.py    spring ○  autumn ●    1 change, moved from"), "{}", ran.out);
+}
+
+#[test]
+fn moves_can_be_left_out() {
+    let ran = kit().run(&["--no-moves", "spring", "autumn"]);
+    assert!(ran.out.contains("3 new, 4 gone, 1 retyped"), "{}", ran.out);
+}
+
+#[test]
+fn patterns_depth_and_trust_are_said() {
+    let folder = kit();
+    let ran = folder.run(&["--include", "*.toml", "spring", "autumn"]);
+    assert!(ran.out.contains("3 files: 0 same, 1 changed, 1 new, 1 gone\n"), "{}", ran.out);
+    assert!(ran.out.contains("  left out: 8 entries by --include or --exclude\n"), "{}", ran.out);
+    let ran = folder.run(&["--depth", "1", "spring", "autumn"]);
+    assert!(ran.out.contains("not entered: 6 folders by --depth"), "{}", ran.out);
+    let ran = folder.run(&["--trust", "size", "spring", "autumn"]);
+    assert!(ran.out.contains("; contents were not read, size was believed\n"), "{}", ran.out);
+    assert!(!ran.out.contains("mouth.toml"), "60 became 30: the size is the same: {}", ran.out);
+    assert!(folder.run(&["--trust", "time", "spring", "autumn"]).out.contains("mouth.toml"));
+    let ran = folder.run(&["--exclude", "[x", "spring", "autumn"]);
+    assert!(ran.status == Some(2) && ran.err.contains("cannot use the pattern [x"), "{}", ran.err);
+}
+
+#[test]
+fn repositories_are_skipped_and_ignore_files_honoured_when_asked() {
+    let folder = Folder::with(&[
+        ("a/.git/config", "1\n"),
+        ("b/.git/config", "2\n"),
+        ("b/.hidden", "new\n"),
+        ("b/.gitignore", "*.tmp\n/out/\n!keep.tmp\n"),
+        ("b/x.tmp", "1\n"),
+        ("b/keep.tmp", "1\n"),
+        ("b/out/y", "1\n"),
+        ("b/s/out/y", "1\n"),
+    ]);
+    let ran = folder.run(&["a", "b"]);
+    assert!(ran.out.contains("skipped: .git (--with-repositories compares it too)"), "{}", ran.out);
+    assert!(ran.out.contains(".hidden") && ran.out.contains("x.tmp"), "{}", ran.out);
+    let ran = folder.run(&["--with-repositories", "--flat", "a", "b"]);
+    assert!(ran.out.contains(".git/config\n"), "{}", ran.out);
+    let ran = folder.run(&["--use-ignore-files", "a", "b"]);
+    assert!(ran.out.contains("left out: 2 entries by ignore files"), "{}", ran.out);
+    assert!(!ran.out.contains("x.tmp") && ran.out.contains("keep.tmp") && ran.out.contains("s/"), "{}", ran.out);
+}
+
+#[cfg(unix)]
+#[test]
+fn links_are_compared_as_they_are_or_followed() {
+    use std::os::unix::fs::symlink;
+    let folder = Folder::with(&[("a/one", "1\n"), ("a/two", "2\n"), ("b/one", "1\n"), ("b/two", "2\n")]);
+    for (side, target) in [("a", "one"), ("b", "two")] {
+        symlink(target, folder.path().join(side).join("link")).unwrap();
+        symlink(".", folder.path().join(side).join("loop")).unwrap();
+    }
+    symlink("nowhere", folder.path().join("b/broken")).unwrap();
+    let ran = folder.run(&["a", "b"]);
+    assert!(ran.out.contains("◐ link      link to one, now to two\n"), "{}", ran.out);
+    assert!(ran.out.contains("● broken    new, link\n"), "{}", ran.out);
+    let ran = folder.run(&["--links", "follow", "a", "b"]);
+    assert!(ran.out.contains("◐ link      1 change, 1 line"), "{}", ran.out);
+    assert!(ran.out.contains("5 files: 3 same, 1 changed, 1 new\n"), "the loop is not walked: {}", ran.out);
+}
+
+#[cfg(unix)]
+#[test]
+fn permissions_and_times_are_compared_when_asked() {
+    use std::os::unix::fs::PermissionsExt;
+    let folder = Folder::with(&[("a/run", "1\n"), ("b/run", "1\n")]);
+    for (side, mode, seconds) in [("a", 0o644, 1000), ("b", 0o755, 2000)] {
+        let path = folder.path().join(side).join("run");
+        let time = std::time::SystemTime::UNIX_EPOCH + std::time::Duration::from_secs(seconds);
+        fs::File::options().append(true).open(&path).unwrap().set_modified(time).unwrap();
+        fs::set_permissions(&path, fs::Permissions::from_mode(mode)).unwrap();
+    }
+    assert_eq!(folder.run(&["a", "b"]).status, Some(0));
+    let ran = folder.run(&["--also-compare", "mode,time", "a", "b"]);
+    assert!(ran.out.contains("◐ run    mode 644, now 755, time of change    after is newer\n"), "{}", ran.out);
+}
+
+#[cfg(unix)]
+#[test]
+fn special_files_and_odd_names_have_a_defined_line() {
+    use std::ffi::OsStr;
+    use std::os::unix::ffi::OsStrExt;
+    let folder = Folder::with(&[("a/x", "1\n"), ("b/x", "1\n"), ("b/two\nlines\u{1b}[31m", "1\n")]);
+    fs::write(folder.path().join("b").join(OsStr::from_bytes(b"l\xe4nge")), "1\n").unwrap();
+    let made = std::process::Command::new("mkfifo").arg(folder.path().join("b/pipe")).status().unwrap();
+    assert!(made.success());
+    let _socket = std::os::unix::net::UnixListener::bind(folder.path().join("b/socket")).unwrap();
+    let ran = folder.run(&["a", "b"]);
+    for line in ["● l<E4>nge", "● pipe", "new, named pipe", "new, socket", "two␊lines␛[31m"] {
+        assert!(ran.out.contains(line), "{line}: {}", ran.out);
+    }
+    let output = folder.command(&["-0", "a", "b"]).output().unwrap();
+    let mut names: Vec<_> = output.stdout.split(|&byte| byte == 0).collect();
+    names.sort_unstable();
+    assert!(names.contains(&&b"l\xe4nge"[..]) && names.contains(&&b"two\nlines\x1b[31m"[..]));
+    let ran = folder.run(&["--json", "a", "b"]);
+    assert!(ran.out.contains("{\"base64\":\"bORuZ2U=\"}"), "{}", ran.out);
+}
+
+#[cfg(target_os = "linux")]
+#[test]
+fn an_unreadable_file_is_counted_and_the_rest_goes_on() {
+    let folder = Folder::with(&[("a/x", "1\n"), ("b/x", "2\n")]);
+    for side in ["a", "b"] {
+        // The first page of memory cannot be read by anybody, whatever their permissions.
+        std::os::unix::fs::symlink("/proc/self/mem", folder.path().join(side).join("locked")).unwrap();
+    }
+    let ran = folder.run(&["--links", "follow", "a", "b"]);
+    assert_eq!(ran.status, Some(2));
+    assert!(ran.out.contains("2 files: 0 same, 1 changed, 1 unreadable"), "{}", ran.out);
+    assert!(ran.out.contains("! locked    "), "{}", ran.out);
+    assert!(ran.err.contains("cannot read locked: "), "{}", ran.err);
+    let records = folder.run(&["--json", "--links", "follow", "a", "b"]);
+    assert!(records.out.contains("\"status\":\"unreadable\"") && records.out.contains("\"note\":"), "{}", records.out);
+}
+
+#[test]
+fn records_agree_with_what_people_are_shown() {
+    let folder = kit();
+    let schema = fs::read_to_string(concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/records.schema.json")).unwrap();
+    let validator = jsonschema::validator_for(&serde_json::from_str(&schema).unwrap()).unwrap();
+    let ran = folder.run(&["--json", "--each-file", "spring", "autumn"]);
+    let records: Vec<Value> = ran.out.lines().map(|line| serde_json::from_str(line).unwrap()).collect();
+    for record in &records {
+        assert!(validator.is_valid(record), "{record:#}");
+    }
+    let summary = records.last().unwrap();
+    let count = |status: &str| {
+        let of = |record: &&Value| {
+            record["record"] == "pair"
+                && record["status"] == status
+                && (record["kind"] != "folder" || status == "retyped")
+        };
+        records.iter().filter(of).count()
+    };
+    let shown = folder.run(&["spring", "autumn"]).out;
+    for status in ["changed", "new", "gone", "moved", "retyped"] {
+        assert_eq!(summary[status], count(status), "{status}");
+        assert!(shown.contains(&format!(" {} {status}", count(status))), "{status}: {shown}");
+    }
+    assert_eq!((&summary["files"], &summary["same"]), (&10.into(), &1.into()));
+    assert_eq!((&summary["folders_gone"], &summary["folders_new"]), (&3.into(), &2.into()));
+    let changes = records.iter().filter(|record| record["record"] == "change").count();
+    assert_eq!(summary["changes"], changes);
+    let moved = records.iter().find(|record| record["status"] == "moved").unwrap();
+    assert_eq!((moved["moved_from"].as_str(), moved["newer"].as_str()), (Some("scripts/check.py"), Some("after")));
+}

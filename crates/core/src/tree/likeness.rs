@@ -1,0 +1,63 @@
+//! How alike two texts are, told from a sketch of each.
+//!
+//! A sketch holds the smallest hashes of a text's lines; the share that two sketches have in common estimates the share of
+//! lines that the texts have in common (A. Broder, "On the resemblance and containment of documents", 1997).
+
+use std::collections::BTreeSet;
+
+use crate::text::lines::{Lines, hash_line};
+
+/// Hashes in a sketch.
+const SKETCH: usize = 128;
+/// Texts with fewer different lines than this are too short to be told by likeness.
+const FEWEST: usize = 4;
+
+/// The smallest hashes of the lines of a text, in order.
+#[derive(Clone, Debug)]
+pub(super) struct Sketch {
+    hashes: Vec<u64>,
+}
+
+impl Sketch {
+    /// The sketch of a text; none of a text too short. Lines are taken without the white space at their ends.
+    pub(super) fn of(text: &[u8]) -> Option<Self> {
+        let lines = Lines::of(text);
+        let mut smallest = BTreeSet::new();
+        for line in lines.iter().map(<[u8]>::trim_ascii).filter(|line| line.len() > 1) {
+            let hash = hash_line(line);
+            if smallest.len() < SKETCH || smallest.last().is_some_and(|&last| hash < last) {
+                smallest.insert(hash);
+                if smallest.len() > SKETCH {
+                    smallest.pop_last();
+                }
+            }
+        }
+        (smallest.len() >= FEWEST).then(|| Self { hashes: smallest.into_iter().collect() })
+    }
+
+    /// Its hashes.
+    pub(super) fn hashes(&self) -> &[u64] {
+        &self.hashes
+    }
+
+    /// The estimated share of lines in common, from 0 to 1.
+    pub(super) fn likeness(&self, other: &Self) -> f64 {
+        let (mut one, mut two) = (self.hashes.iter().peekable(), other.hashes.iter().peekable());
+        let (mut common, mut seen) = (0, 0);
+        while seen < SKETCH {
+            match (one.peek(), two.peek()) {
+                (Some(a), Some(b)) if a == b => {
+                    common += 1;
+                    one.next();
+                    two.next();
+                }
+                (Some(a), Some(b)) if a < b => drop(one.next()),
+                (None, None) => break,
+                (Some(_), None) => drop(one.next()),
+                _ => drop(two.next()),
+            }
+            seen += 1;
+        }
+        f64::from(common) / seen.max(1) as f64
+    }
+}

@@ -1,0 +1,106 @@
+//! A tree in memory, for tests and for what is not on a disk.
+
+use std::collections::BTreeMap;
+use std::io::Cursor;
+
+use super::{Contents, Entry, Facts, Listing, Nature, Opened, Problem, Tree, split};
+
+/// A tree whose entries are held in memory.
+#[derive(Clone, Debug, Default)]
+pub struct MemoryTree {
+    entries: BTreeMap<Vec<u8>, Held>,
+}
+
+#[derive(Clone, Debug)]
+enum Held {
+    Folder,
+    File { bytes: Vec<u8>, mode: Option<u32> },
+    Link { target: Vec<u8> },
+    Unreadable,
+}
+
+impl MemoryTree {
+    /// An empty tree.
+    pub fn new() -> Self {
+        Self::default()
+    }
+
+    /// Adds a file and the folders above it.
+    pub fn file(self, path: &str, bytes: impl Into<Vec<u8>>) -> Self {
+        self.with(path, Held::File { bytes: bytes.into(), mode: None })
+    }
+
+    /// Adds a file with permission bits.
+    pub fn file_with_mode(self, path: &str, bytes: impl Into<Vec<u8>>, mode: u32) -> Self {
+        self.with(path, Held::File { bytes: bytes.into(), mode: Some(mode) })
+    }
+
+    /// Adds an empty folder.
+    pub fn folder(self, path: &str) -> Self {
+        self.with(path, Held::Folder)
+    }
+
+    /// Adds a link.
+    pub fn link(self, path: &str, target: &str) -> Self {
+        self.with(path, Held::Link { target: target.as_bytes().to_vec() })
+    }
+
+    /// Adds a file that cannot be read.
+    pub fn unreadable(self, path: &str) -> Self {
+        self.with(path, Held::Unreadable)
+    }
+
+    fn with(mut self, path: &str, held: Held) -> Self {
+        let mut folder = split(path.as_bytes()).0;
+        while !folder.is_empty() {
+            self.entries.entry(folder.to_vec()).or_insert(Held::Folder);
+            folder = split(folder).0;
+        }
+        self.entries.insert(path.as_bytes().to_vec(), held);
+        self
+    }
+
+    fn bytes(&self, path: &[u8]) -> Result<(&[u8], Option<u32>), Problem> {
+        match self.entries.get(path) {
+            Some(Held::File { bytes, mode }) => Ok((bytes, *mode)),
+            Some(Held::Unreadable) => Err(Problem::new("permission denied")),
+            _ => Err(Problem::new("there is no such file")),
+        }
+    }
+}
+
+impl Tree for MemoryTree {
+    fn list(&self, folder: &[u8]) -> Result<Listing, Problem> {
+        let inside = self.entries.iter().filter(|(path, _)| split(path).0 == folder && !path.is_empty());
+        let entry = |(path, held): (&Vec<u8>, &Held)| Entry {
+            name: split(path).1.to_vec(),
+            nature: match held {
+                Held::Folder => Nature::Folder,
+                Held::File { .. } | Held::Unreadable => Nature::File,
+                Held::Link { .. } => Nature::Link,
+            },
+        };
+        Ok(Listing { entries: inside.map(entry).collect(), ..Listing::default() })
+    }
+
+    fn facts(&self, path: &[u8]) -> Result<Facts, Problem> {
+        let (bytes, mode) = self.bytes(path)?;
+        Ok(Facts { size: bytes.len() as u64, modified: None, mode })
+    }
+
+    fn open(&self, path: &[u8]) -> Result<Opened, Problem> {
+        let (bytes, _) = self.bytes(path)?;
+        Ok(Opened { facts: self.facts(path)?, reader: Box::new(Cursor::new(bytes.to_vec())) })
+    }
+
+    fn contents(&self, path: &[u8]) -> Result<Contents, Problem> {
+        Ok(Box::new(self.bytes(path)?.0.to_vec()))
+    }
+
+    fn link_target(&self, path: &[u8]) -> Result<Vec<u8>, Problem> {
+        match self.entries.get(path) {
+            Some(Held::Link { target }) => Ok(target.clone()),
+            _ => Err(Problem::new("not a link")),
+        }
+    }
+}

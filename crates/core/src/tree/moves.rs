@@ -1,0 +1,140 @@
+//! Files that stand elsewhere: a gone file and a new file with equal or alike contents become one moved pair.
+//!
+//! Names that differ only in case come first, then equal contents, then alike texts. Each gone file is weighed only against new
+//! files that share a rare line of its sketch, so that thousands of gone and new files take time in step with their number.
+
+use std::collections::HashMap;
+use std::hash::BuildHasher;
+
+use foldhash::quality::FixedState;
+use rayon::prelude::*;
+
+use super::likeness::Sketch;
+use super::{Pair, Tree, split};
+use crate::model::Status;
+
+/// Texts that share less than this of their lines have not moved.
+const ALIKE: f64 = 0.5;
+/// Files larger than this are not weighed by likeness.
+const LARGEST: u64 = 1 << 20;
+/// A line that stands in more new files than this tells nothing.
+const COMMON: usize = 24;
+
+/// Finds moved files among gone and new ones, by their indices in `pairs`: gone, then new.
+pub(super) fn find(pairs: &[Pair], before: &dyn Tree, after: &dyn Tree) -> Vec<(usize, usize)> {
+    let with = |status: Status| -> Vec<usize> {
+        let files = pairs.iter().enumerate().filter(|(_, pair)| pair.status == status && pair.is_file());
+        files.map(|(index, _)| index).collect()
+    };
+    let (mut gone, mut new) = (with(Status::Gone), with(Status::New));
+    let mut found = Vec::new();
+    for step in [by_case, by_contents, by_likeness] {
+        if gone.is_empty() || new.is_empty() {
+            break;
+        }
+        let moved = step(pairs, &gone, &new, (before, after));
+        gone.retain(|index| moved.iter().all(|(from, _)| from != index));
+        new.retain(|index| moved.iter().all(|(_, to)| to != index));
+        found.extend(moved);
+    }
+    found
+}
+
+type Trees<'t> = (&'t dyn Tree, &'t dyn Tree);
+
+/// The same path but for the case of its letters.
+fn by_case(pairs: &[Pair], gone: &[usize], new: &[usize], _: Trees<'_>) -> Vec<(usize, usize)> {
+    let folded = |index: usize| String::from_utf8_lossy(&pairs[index].path).to_lowercase();
+    let mut places: HashMap<String, Vec<usize>> = HashMap::new();
+    for &index in new {
+        places.entry(folded(index)).or_default().push(index);
+    }
+    let mut taken = |&index: &usize| {
+        let name = folded(index);
+        let [only] = places.get(&name)?[..] else { return None };
+        places.remove(&name);
+        Some((index, only))
+    };
+    gone.iter().filter_map(&mut taken).collect()
+}
+
+/// Equal contents. Of several, the same name is preferred, then the order of paths.
+fn by_contents(pairs: &[Pair], gone: &[usize], new: &[usize], trees: Trees<'_>) -> Vec<(usize, usize)> {
+    let size = |index: usize| pairs[index].size();
+    let sizes = |indices: &[usize]| indices.iter().map(|&index| size(index)).collect::<std::collections::HashSet<_>>();
+    let (gone_sizes, new_sizes) = (sizes(gone), sizes(new));
+    let hashes = |indices: &[usize], tree: &dyn Tree, others: &std::collections::HashSet<u64>| -> Vec<(usize, u64)> {
+        let worth = indices.par_iter().filter(|&&index| size(index) > 0 && others.contains(&size(index)));
+        let hash = |&index: &usize| {
+            let contents = tree.contents(&pairs[index].path).ok()?;
+            Some((index, FixedState::default().hash_one((*contents).as_ref())))
+        };
+        worth.filter_map(hash).collect()
+    };
+    let mut places: HashMap<(u64, u64), Vec<usize>> = HashMap::new();
+    for (index, hash) in hashes(new, trees.1, &gone_sizes) {
+        places.entry((size(index), hash)).or_default().push(index);
+    }
+    let mut found = Vec::new();
+    for (index, hash) in hashes(gone, trees.0, &new_sizes) {
+        let Some(candidates) = places.get_mut(&(size(index), hash)) else { continue };
+        let name = split(&pairs[index].path).1;
+        let chosen = candidates.iter().position(|&other| split(&pairs[other].path).1 == name).unwrap_or(0);
+        if chosen < candidates.len() && same_bytes(pairs, index, candidates[chosen], trees) {
+            found.push((index, candidates.remove(chosen)));
+        }
+    }
+    found
+}
+
+fn same_bytes(pairs: &[Pair], from: usize, to: usize, trees: Trees<'_>) -> bool {
+    match (trees.0.contents(&pairs[from].path), trees.1.contents(&pairs[to].path)) {
+        (Ok(one), Ok(other)) => (*one).as_ref() == (*other).as_ref(),
+        _ => false,
+    }
+}
+
+/// Alike texts, the most alike first.
+fn by_likeness(pairs: &[Pair], gone: &[usize], new: &[usize], trees: Trees<'_>) -> Vec<(usize, usize)> {
+    let sketches = |indices: &[usize], tree: &dyn Tree| -> Vec<(usize, Sketch)> {
+        let sketch = |&index: &usize| {
+            if pairs[index].size() > LARGEST {
+                return None;
+            }
+            let contents = tree.contents(&pairs[index].path).ok()?;
+            let bytes = (*contents).as_ref();
+            if memchr::memchr(0, bytes).is_some() { None } else { Some((index, Sketch::of(bytes)?)) }
+        };
+        indices.par_iter().filter_map(sketch).collect()
+    };
+    let (gone, new) = (sketches(gone, trees.0), sketches(new, trees.1));
+    let mut holders: HashMap<u64, Vec<usize>> = HashMap::new();
+    for (at, (_, sketch)) in new.iter().enumerate() {
+        for &hash in sketch.hashes() {
+            holders.entry(hash).or_default().push(at);
+        }
+    }
+    let weigh = |(at, (_, sketch)): (usize, &(usize, Sketch))| {
+        let rare = sketch.hashes().iter().filter_map(|hash| holders.get(hash)).filter(|list| list.len() <= COMMON);
+        let candidates: std::collections::BTreeSet<usize> = rare.flatten().copied().collect();
+        let weighed = candidates.into_iter().map(|other| (sketch.likeness(&new[other].1), at, other));
+        weighed.filter(|(likeness, ..)| *likeness >= ALIKE).collect::<Vec<_>>()
+    };
+    let mut candidates: Vec<_> = gone.par_iter().enumerate().flat_map_iter(weigh).collect();
+    let name = |index: usize| split(&pairs[index].path).1;
+    let order = |&(likeness, from, to): &(f64, usize, usize)| {
+        let renamed = name(gone[from].0) != name(new[to].0);
+        // Likeness in thousandths, so that equal ones are told apart by name, then by path.
+        (std::cmp::Reverse((likeness * 1000.0) as u32), renamed, from, to)
+    };
+    candidates.sort_unstable_by_key(order);
+    let (mut left, mut came) = (vec![false; gone.len()], vec![false; new.len()]);
+    let mut found = Vec::new();
+    for (_, from, to) in candidates {
+        if !left[from] && !came[to] {
+            (left[from], came[to]) = (true, true);
+            found.push((gone[from].0, new[to].0));
+        }
+    }
+    found
+}

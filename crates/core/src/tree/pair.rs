@@ -1,0 +1,134 @@
+//! The comparison of two trees as plain values.
+
+use std::collections::BTreeMap;
+
+use super::{Facts, Nature};
+use crate::model::{Kind, Status};
+
+/// A pair of entries of two trees.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Pair {
+    /// Its path from the roots; of a moved pair, the path after.
+    pub path: Vec<u8>,
+    /// The path before, of a moved pair.
+    pub moved_from: Option<Vec<u8>>,
+    /// What became of it.
+    pub status: Status,
+    /// What it is before and after; `None` where it is not there.
+    pub natures: (Option<Nature>, Option<Nature>),
+    /// How its contents were compared, if they were.
+    pub kind: Option<Kind>,
+    /// Changes that count.
+    pub changes: usize,
+    /// Lines that differ; of a gone or new text, its lines.
+    pub lines: usize,
+    /// What is known of the side before.
+    pub before: Option<Facts>,
+    /// What is known of the side after.
+    pub after: Option<Facts>,
+    /// The attributes that differ, when they are compared.
+    pub attributes: Vec<Attribute>,
+    /// What else there is to say: why it is unreadable, where links point.
+    pub note: Option<String>,
+}
+
+/// An attribute that can differ although contents are the same.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Attribute {
+    /// Permission bits.
+    Mode,
+    /// The time of the last change.
+    Time,
+}
+
+impl Pair {
+    /// Whether it is a file on the side or the sides where it is.
+    pub fn is_file(&self) -> bool {
+        [self.natures.0, self.natures.1].into_iter().flatten().all(|nature| nature == Nature::File)
+    }
+
+    /// Whether it is a folder on the side or the sides where it is.
+    pub fn is_folder(&self) -> bool {
+        [self.natures.0, self.natures.1].into_iter().flatten().all(|nature| nature == Nature::Folder)
+    }
+
+    /// Whether it has one of these statuses; a moved pair may have changed too.
+    pub fn is_one_of(&self, statuses: &[Status]) -> bool {
+        statuses.contains(&self.status)
+            || self.status == Status::Moved && self.changes > 0 && statuses.contains(&Status::Changed)
+    }
+
+    /// Its path before.
+    pub fn path_before(&self) -> &[u8] {
+        self.moved_from.as_deref().unwrap_or(&self.path)
+    }
+
+    /// The size of the side that is there; of the side after, if both are.
+    pub fn size(&self) -> u64 {
+        self.after.or(self.before).map_or(0, |facts| facts.size)
+    }
+
+    /// Whether contents, and not attributes alone, differ.
+    pub fn contents_differ(&self) -> bool {
+        self.changes > 0 || matches!(self.status, Status::Changed | Status::Moved) && self.kind.is_some()
+    }
+}
+
+/// What differs between two trees.
+#[derive(Clone, Debug, Default)]
+pub struct TreeComparison {
+    /// The pairs that were asked for, in path order.
+    pub pairs: Vec<Pair>,
+    /// Pairs by status; folders are not counted here.
+    pub counts: BTreeMap<Status, usize>,
+    /// Folders that only one side has: gone, new.
+    pub folders: (usize, usize),
+    /// Changes that count, in all pairs.
+    pub changes: usize,
+    /// What was not looked at.
+    pub left_out: LeftOut,
+}
+
+/// What was not looked at, and why.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct LeftOut {
+    /// Entries that the patterns leave out.
+    pub by_pattern: usize,
+    /// Entries that ignore files name.
+    pub by_ignore_files: usize,
+    /// Folders too deep to be entered.
+    pub too_deep: usize,
+    /// Folders of version control, by path.
+    pub repositories: Vec<Vec<u8>>,
+    /// Pairs whose contents were not read, because their size or time was believed.
+    pub unread: usize,
+}
+
+impl LeftOut {
+    /// Adds what another part of the walk left out.
+    pub fn add(&mut self, other: Self) {
+        self.by_pattern += other.by_pattern;
+        self.by_ignore_files += other.by_ignore_files;
+        self.too_deep += other.too_deep;
+        self.repositories.extend(other.repositories);
+        self.unread += other.unread;
+    }
+}
+
+impl TreeComparison {
+    /// How many pairs have a status.
+    pub fn count(&self, status: Status) -> usize {
+        self.counts.get(&status).copied().unwrap_or(0)
+    }
+
+    /// All pairs that were looked at, folders not counted.
+    pub fn files(&self) -> usize {
+        self.counts.values().sum()
+    }
+
+    /// Whether anything differs that counts.
+    pub fn differs(&self) -> bool {
+        let quiet = self.count(Status::Same) + self.count(Status::Muted);
+        self.files() > quiet || self.folders != (0, 0)
+    }
+}

@@ -1,0 +1,432 @@
+//! Walking two trees side by side.
+//!
+//! Each pair of folders is listed, merged by name and dropped again; only pairs that differ are kept, so that memory grows
+//! with what differs and not with the trees. Entries of a folder are compared in parallel.
+
+use std::cmp::Ordering;
+use std::sync::atomic::{AtomicU64, Ordering::Relaxed};
+
+use rayon::prelude::*;
+
+use super::contents::{extent, pair_texts, same_contents};
+use super::options::{TreeOptions, Trust};
+use super::{Attribute, Entry, LeftOut, Nature, Opened, Pair, Problem, Tree, TreeComparison, join, moves};
+use crate::model::{Kind, Status};
+use crate::text::bytes::count_lines;
+use crate::text::encoding::{Decoded, decode};
+
+/// Lines of gone and new files are counted up to this size.
+const COUNTED_UPTO: u64 = 4 << 20;
+
+/// How far a comparison has come, to be looked at from another thread.
+#[derive(Debug, Default)]
+pub struct Progress {
+    files: AtomicU64,
+    bytes: AtomicU64,
+}
+
+impl Progress {
+    /// Pairs of files compared, and bytes looked at on both sides.
+    pub fn so_far(&self) -> (u64, u64) {
+        (self.files.load(Relaxed), self.bytes.load(Relaxed))
+    }
+
+    fn add(&self, bytes: u64) {
+        self.files.fetch_add(1, Relaxed);
+        self.bytes.fetch_add(bytes, Relaxed);
+    }
+}
+
+/// Compares two trees. What cannot be read is a pair of its own; the rest goes on.
+pub fn compare(before: &dyn Tree, after: &dyn Tree, options: &TreeOptions, progress: &Progress) -> TreeComparison {
+    let walk = Walk { before, after, options, progress };
+    let mut found = walk.folder(b"");
+    if options.moves {
+        settle_moves(&mut found.pairs, &walk);
+        found.pairs.sort_by(|one, other| by_path(&one.path, &other.path));
+    }
+    let mut comparison = TreeComparison { left_out: found.left_out, ..TreeComparison::default() };
+    comparison.counts.insert(Status::Same, found.same);
+    for pair in &found.pairs {
+        if pair.is_folder() && pair.status != Status::Unreadable {
+            let folders = &mut comparison.folders;
+            *(if pair.status == Status::Gone { &mut folders.0 } else { &mut folders.1 }) += 1;
+        } else if pair.status != Status::Same {
+            *comparison.counts.entry(pair.status).or_default() += 1;
+        }
+        comparison.changes += pair.changes;
+    }
+    found.pairs.retain(|pair| options.keeps(pair));
+    comparison.pairs = found.pairs;
+    comparison
+}
+
+/// Paths in order, folder by folder.
+fn by_path(one: &[u8], other: &[u8]) -> Ordering {
+    let parts = |path: &'_ [u8]| path.iter().map(|&byte| if byte == b'/' { 0 } else { byte }).collect::<Vec<_>>();
+    parts(one).cmp(&parts(other))
+}
+
+/// Makes one pair of each gone and new file that belong together.
+fn settle_moves(pairs: &mut Vec<Pair>, walk: &Walk<'_>) {
+    let found = moves::find(pairs, walk.before, walk.after);
+    let moved: Vec<(usize, Pair)> = found
+        .into_par_iter()
+        .map(|(gone, new)| {
+            let (from, to) = (&pairs[gone], &pairs[new]);
+            let mut pair = Pair {
+                status: Status::Moved,
+                moved_from: Some(from.path.clone()),
+                natures: (from.natures.0, to.natures.1),
+                before: from.before,
+                kind: None,
+                lines: 0,
+                ..to.clone()
+            };
+            walk.measure(&mut pair);
+            (gone, pair)
+        })
+        .collect();
+    let mut drop = vec![false; pairs.len()];
+    let places: std::collections::HashMap<Vec<u8>, usize> = pairs
+        .iter()
+        .enumerate()
+        .filter(|(_, pair)| pair.status == Status::New)
+        .map(|(index, pair)| (pair.path.clone(), index))
+        .collect();
+    for (gone, pair) in moved {
+        drop[gone] = true;
+        if let Some(&place) = places.get(&pair.path) {
+            pairs[place] = pair;
+        }
+    }
+    let mut kept = drop.into_iter().map(|drop| !drop);
+    pairs.retain(|_| kept.next().unwrap_or(true));
+}
+
+/// What a part of the walk found.
+#[derive(Default)]
+struct Part {
+    pairs: Vec<Pair>,
+    same: usize,
+    left_out: LeftOut,
+}
+
+impl Part {
+    fn of(pair: Pair) -> Self {
+        Self { pairs: vec![pair], ..Self::default() }
+    }
+
+    fn add(mut self, other: Self) -> Self {
+        if self.pairs.is_empty() {
+            self.pairs = other.pairs;
+        } else {
+            self.pairs.extend(other.pairs);
+        }
+        self.same += other.same;
+        self.left_out.add(other.left_out);
+        self
+    }
+}
+
+#[derive(Clone, Copy)]
+struct Walk<'a> {
+    before: &'a dyn Tree,
+    after: &'a dyn Tree,
+    options: &'a TreeOptions,
+    progress: &'a Progress,
+}
+
+impl Walk<'_> {
+    /// Compares a folder that both sides have.
+    fn folder(&self, path: &[u8]) -> Part {
+        if !self.options.filter.enters(path) {
+            return Part { left_out: LeftOut { too_deep: 1, ..LeftOut::default() }, ..Part::default() };
+        }
+        let mut part = Part::default();
+        let mut list = |tree: &dyn Tree| -> Result<Vec<Entry>, Problem> {
+            let listing = tree.list(path)?;
+            part.left_out.by_ignore_files += listing.ignored;
+            part.left_out.repositories.extend(listing.repositories.iter().map(|name| join(path, name)));
+            let mut entries = listing.entries;
+            entries.sort_unstable_by(|one, other| one.name.cmp(&other.name));
+            Ok(entries)
+        };
+        let (before, after) = match (list(self.before), list(self.after)) {
+            (Ok(before), Ok(after)) => (before, after),
+            (Err(problem), _) => return part.add(Part::of(unreadable_folder(path, "before", &problem))),
+            (_, Err(problem)) => return part.add(Part::of(unreadable_folder(path, "after", &problem))),
+        };
+        part.left_out.repositories.dedup();
+        let parts: Vec<Part> =
+            merged(&before, &after).into_par_iter().map(|(one, other)| self.entry(path, one, other)).collect();
+        parts.into_iter().fold(part, Part::add)
+    }
+
+    /// Compares an entry that one side or both have.
+    fn entry(&self, folder: &[u8], before: Option<&Entry>, after: Option<&Entry>) -> Part {
+        let Some(name) = before.or(after).map(|entry| &entry.name) else { return Part::default() };
+        let path = join(folder, name);
+        let natures = (before.map(|entry| entry.nature), after.map(|entry| entry.nature));
+        let folders = natures.0 == Some(Nature::Folder) || natures.1 == Some(Nature::Folder);
+        let filter = &self.options.filter;
+        if filter.leaves_out(&path) || (!folders && !filter.takes(&path)) {
+            return Part { left_out: LeftOut { by_pattern: 1, ..LeftOut::default() }, ..Part::default() };
+        }
+        match natures {
+            (Some(Nature::Folder), Some(Nature::Folder)) => self.folder(&path),
+            (Some(nature), None) => self.alone(path, nature, Status::Gone),
+            (None, Some(nature)) => self.alone(path, nature, Status::New),
+            (Some(one), Some(other)) if one != other => self.retyped(&path, one, other),
+            _ => {
+                let pair = self.pair(path, natures);
+                if pair.status == Status::Same
+                    && self.options.only.as_ref().is_none_or(|only| !only.contains(&Status::Same))
+                {
+                    return Part { same: 1, left_out: self.unread(), ..Part::default() };
+                }
+                Part { same: usize::from(pair.status == Status::Same), left_out: self.unread(), ..Part::of(pair) }
+            }
+        }
+    }
+
+    fn unread(&self) -> LeftOut {
+        LeftOut { unread: usize::from(self.options.trust.is_some()), ..LeftOut::default() }
+    }
+
+    /// Two entries of one nature, neither of them folders.
+    fn pair(&self, path: Vec<u8>, natures: (Option<Nature>, Option<Nature>)) -> Pair {
+        let mut pair = Pair::new(path, Status::Same, natures);
+        match natures.0 {
+            Some(Nature::File) => self.file(&mut pair),
+            Some(Nature::Link) => self.link(&mut pair),
+            // Contents of special files are never read; their nature is all there is to compare.
+            _ => self.progress.add(0),
+        }
+        pair
+    }
+
+    fn link(&self, pair: &mut Pair) {
+        self.progress.add(0);
+        match (self.before.link_target(&pair.path), self.after.link_target(&pair.path)) {
+            (Ok(one), Ok(other)) if one == other => {}
+            (Ok(one), Ok(other)) => {
+                pair.status = Status::Changed;
+                let text = |target: &[u8]| String::from_utf8_lossy(target).into_owned();
+                pair.note = Some(format!("link to {}, now to {}", text(&one), text(&other)));
+            }
+            (Err(problem), _) | (_, Err(problem)) => pair.fail(problem.to_string()),
+        }
+    }
+
+    fn file(&self, pair: &mut Pair) {
+        if let Some(trust) = self.options.trust {
+            return self.trusted(pair, trust);
+        }
+        match (self.before.open(&pair.path), self.after.open(&pair.path)) {
+            (Ok(one), Ok(other)) => self.opened(pair, one, other),
+            (Err(problem), _) => pair.fail(format!("before: {problem}")),
+            (_, Err(problem)) => pair.fail(format!("after: {problem}")),
+        }
+    }
+
+    /// Compares by what is known without reading.
+    fn trusted(&self, pair: &mut Pair, trust: Trust) {
+        self.progress.add(0);
+        match (self.before.facts(&pair.path), self.after.facts(&pair.path)) {
+            (Ok(one), Ok(other)) => {
+                (pair.before, pair.after) = (Some(one), Some(other));
+                let same_time = trust == Trust::Size || one.modified == other.modified;
+                if one.size == other.size && same_time {
+                    self.compare_attributes(pair);
+                } else {
+                    pair.status = Status::Changed;
+                }
+            }
+            (Err(problem), _) => pair.fail(format!("before: {problem}")),
+            (_, Err(problem)) => pair.fail(format!("after: {problem}")),
+        }
+    }
+
+    fn opened(&self, pair: &mut Pair, mut one: Opened, mut other: Opened) {
+        (pair.before, pair.after) = (Some(one.facts), Some(other.facts));
+        self.progress.add(one.facts.size + other.facts.size);
+        let same = if one.facts.size == other.facts.size { same_contents(&mut one, &mut other) } else { Ok(false) };
+        drop((one, other));
+        match same {
+            Ok(true) => self.compare_attributes(pair),
+            Ok(false) => {
+                self.compare_attributes(pair);
+                pair.status = Status::Changed;
+                self.measure(pair);
+            }
+            Err(error) => pair.fail(error.to_string()),
+        }
+    }
+
+    fn compare_attributes(&self, pair: &mut Pair) {
+        let (Some(one), Some(other)) = (pair.before, pair.after) else { return };
+        if self.options.attributes.mode && one.mode != other.mode {
+            pair.attributes.push(Attribute::Mode);
+        }
+        if self.options.attributes.time && one.modified != other.modified {
+            pair.attributes.push(Attribute::Time);
+        }
+        if !pair.attributes.is_empty() {
+            pair.status = Status::Changed;
+        }
+    }
+
+    /// Counts what differs in the contents of a pair.
+    fn measure(&self, pair: &mut Pair) {
+        if !self.options.counts {
+            return;
+        }
+        let texts = pair_texts(Some((self.before, pair.path_before())), Some((self.after, &pair.path)));
+        match texts {
+            Ok(texts) if texts.bytes().0 == texts.bytes().1 => {}
+            Ok(texts) => {
+                let extent = extent(&texts, self.options.encodings, &self.options.text);
+                (pair.kind, pair.changes, pair.lines) = (extent.kind, extent.changes, extent.lines);
+            }
+            Err(problem) => pair.fail(problem.to_string()),
+        }
+    }
+
+    /// An entry that only one side has, with all that is in it.
+    fn alone(&self, path: Vec<u8>, nature: Nature, status: Status) -> Part {
+        let tree = if status == Status::Gone { self.before } else { self.after };
+        let natures = if status == Status::Gone { (Some(nature), None) } else { (None, Some(nature)) };
+        let mut pair = Pair::new(path, status, natures);
+        if nature == Nature::Folder {
+            return self.folder_alone(pair, tree);
+        }
+        if nature == Nature::File {
+            self.describe(&mut pair, tree);
+        }
+        self.progress.add(pair.size());
+        Part::of(pair)
+    }
+
+    fn folder_alone(&self, mut pair: Pair, tree: &dyn Tree) -> Part {
+        let (path, status) = (pair.path.clone(), pair.status);
+        let told = |pair: Pair| if self.options.filter.is_selective() { Part::default() } else { Part::of(pair) };
+        if !self.options.filter.enters(&path) {
+            pair.note = Some("folder, not entered".to_owned());
+            return told(pair).add(Part { left_out: LeftOut { too_deep: 1, ..LeftOut::default() }, ..Part::default() });
+        }
+        match tree.list(&path) {
+            Ok(listing) => {
+                if !listing.entries.is_empty() || listing.ignored > 0 {
+                    pair.note = Some("folder without files that were looked at".to_owned());
+                }
+                let mut part = told(pair);
+                part.left_out.by_ignore_files += listing.ignored;
+                part.left_out.repositories.extend(listing.repositories.iter().map(|name| join(&path, name)));
+                let mut entries = listing.entries;
+                entries.sort_unstable_by(|one, other| one.name.cmp(&other.name));
+                let gone = status == Status::Gone;
+                let side = |entry| if gone { (Some(entry), None) } else { (None, Some(entry)) };
+                let parts: Vec<Part> = entries
+                    .par_iter()
+                    .map(|entry| {
+                        let (before, after) = side(entry);
+                        self.entry(&path, before, after)
+                    })
+                    .collect();
+                parts.into_iter().fold(part, Part::add)
+            }
+            Err(problem) => {
+                let side = if status == Status::Gone { "before" } else { "after" };
+                Part::of(unreadable_folder(&path, side, &problem))
+            }
+        }
+    }
+
+    /// What is said of a gone or new file: its size, and its lines if it is text.
+    fn describe(&self, pair: &mut Pair, tree: &dyn Tree) {
+        let facts = match tree.facts(&pair.path) {
+            Ok(facts) => facts,
+            Err(problem) => return pair.fail(problem.to_string()),
+        };
+        *(if pair.status == Status::Gone { &mut pair.before } else { &mut pair.after }) = Some(facts);
+        if !self.options.counts || self.options.trust.is_some() || facts.size > COUNTED_UPTO {
+            return;
+        }
+        match tree.contents(&pair.path) {
+            Ok(contents) => match decode((*contents).as_ref(), None) {
+                Decoded::Text { text, .. } => (pair.kind, pair.lines) = (Some(Kind::Text), count_lines(&text)),
+                Decoded::Bytes => pair.kind = Some(Kind::Bytes),
+            },
+            Err(problem) => pair.fail(problem.to_string()),
+        }
+    }
+
+    /// Entries of different natures under one name; what a folder among them holds is gone or new.
+    fn retyped(&self, path: &[u8], one: Nature, other: Nature) -> Part {
+        let mut pair = Pair::new(path.to_vec(), Status::Retyped, (Some(one), Some(other)));
+        pair.note = Some(format!("was a {one}, now a {other}"));
+        let mut inside = match (one, other) {
+            (Nature::Folder, _) => self.alone(path.to_vec(), one, Status::Gone),
+            (_, Nature::Folder) => self.alone(path.to_vec(), other, Status::New),
+            _ => Part::default(),
+        };
+        if !self.options.filter.takes(path) {
+            inside.left_out.by_pattern += 1;
+            return inside;
+        }
+        // The folder itself is told by the retyped pair.
+        inside.pairs.retain(|found| found.path != pair.path || found.status == Status::Unreadable);
+        Part::of(pair).add(inside)
+    }
+}
+
+impl Pair {
+    /// A pair of which nothing is known but its status.
+    pub(super) fn new(path: Vec<u8>, status: Status, natures: (Option<Nature>, Option<Nature>)) -> Self {
+        Self {
+            path,
+            moved_from: None,
+            status,
+            natures,
+            kind: None,
+            changes: 0,
+            lines: 0,
+            before: None,
+            after: None,
+            attributes: Vec::new(),
+            note: None,
+        }
+    }
+
+    fn fail(&mut self, reason: String) {
+        self.status = Status::Unreadable;
+        self.note = Some(reason);
+    }
+}
+
+fn unreadable_folder(path: &[u8], side: &str, problem: &Problem) -> Pair {
+    let folder = Some(Nature::Folder);
+    let mut pair = Pair::new(path.to_vec(), Status::Unreadable, (folder, folder));
+    pair.note = Some(format!("{side}: {problem}"));
+    pair
+}
+
+/// The entries of both lists, which are sorted by name, side by side.
+fn merged<'e>(before: &'e [Entry], after: &'e [Entry]) -> Vec<(Option<&'e Entry>, Option<&'e Entry>)> {
+    let mut pairs = Vec::with_capacity(before.len().max(after.len()));
+    let (mut one, mut other) = (before.iter().peekable(), after.iter().peekable());
+    loop {
+        let order = match (one.peek(), other.peek()) {
+            (None, None) => return pairs,
+            (Some(_), None) => Ordering::Less,
+            (None, Some(_)) => Ordering::Greater,
+            (Some(b), Some(a)) => b.name.cmp(&a.name),
+        };
+        pairs.push(match order {
+            Ordering::Less => (one.next(), None),
+            Ordering::Greater => (None, other.next()),
+            Ordering::Equal => (one.next(), other.next()),
+        });
+    }
+}

@@ -1,0 +1,154 @@
+//! Trees in memory: statuses, moves, filters, and what is counted.
+
+use proptest::prelude::*;
+use tideline_core::model::Status;
+use tideline_core::tree::{Attributes, Filter, MemoryTree, Progress, TreeComparison, TreeOptions, Trust, compare};
+
+fn compared(before: &MemoryTree, after: &MemoryTree, options: &TreeOptions) -> TreeComparison {
+    compare(before, after, options, &Progress::default())
+}
+
+/// Each pair that was kept: its path, its status, and the path it came from.
+fn told(comparison: &TreeComparison) -> Vec<(String, Status, Option<String>)> {
+    let text = |bytes: &[u8]| String::from_utf8_lossy(bytes).into_owned();
+    let pairs = comparison.pairs.iter();
+    pairs.map(|pair| (text(&pair.path), pair.status, pair.moved_from.as_deref().map(text))).collect()
+}
+
+fn prose(seed: usize) -> String {
+    (0..30).map(|n| format!("line {n} of the text on {}\n", n * seed)).collect()
+}
+
+#[test]
+fn every_status_is_told_in_path_order() {
+    let before = MemoryTree::new()
+        .file("same", "same\n")
+        .file("edited", "one\ntwo\nthree\n")
+        .file("old/gone", "gone\n")
+        .file("here", prose(3))
+        .file("type", "file\n")
+        .link("link", "one")
+        .unreadable("locked")
+        .folder("empty");
+    let after = MemoryTree::new()
+        .file("same", "same\n")
+        .file("edited", "one\n2\nthree\n")
+        .file("there", prose(3))
+        .file("type/inside", "now a folder\n")
+        .link("link", "other")
+        .file("locked", "open\n")
+        .file("new", "new\n");
+    let comparison = compared(&before, &after, &TreeOptions::default());
+    let expected = [
+        ("edited", Status::Changed, None),
+        ("empty", Status::Gone, None),
+        ("link", Status::Changed, None),
+        ("locked", Status::Unreadable, None),
+        ("new", Status::New, None),
+        ("old", Status::Gone, None),
+        ("old/gone", Status::Gone, None),
+        ("there", Status::Moved, Some("here".to_owned())),
+        ("type", Status::Retyped, None),
+        ("type/inside", Status::New, None),
+    ];
+    let expected = expected.map(|(path, status, from)| (path.to_owned(), status, from));
+    assert_eq!(told(&comparison), expected);
+    assert_eq!((comparison.files(), comparison.count(Status::Same)), (9, 1));
+    assert_eq!((comparison.folders, comparison.changes), ((2, 0), 1));
+    let edited = &comparison.pairs[0];
+    assert_eq!((edited.changes, edited.lines), (1, 1));
+}
+
+#[test]
+fn alike_files_are_moved_and_unlike_ones_are_not() {
+    let before = MemoryTree::new().file("a/report", prose(7)).file("b/poem", prose(11)).file("c", "short\n");
+    let after = MemoryTree::new()
+        .file("z/report", prose(7).replace("line 5 of", "the fifth line of"))
+        .file("z/poem", (0..30).map(|n| format!("quite another text, line {n}\n")).collect::<String>())
+        .file("d", "short, but not the same\n");
+    let comparison = compared(&before, &after, &TreeOptions::default());
+    let moved: Vec<_> = told(&comparison).into_iter().filter(|(_, status, _)| *status == Status::Moved).collect();
+    assert_eq!(moved, [("z/report".to_owned(), Status::Moved, Some("a/report".to_owned()))]);
+    assert_eq!(comparison.pairs.iter().find(|pair| pair.status == Status::Moved).unwrap().changes, 1);
+    let without = compared(&before, &after, &TreeOptions::default().moves(false));
+    assert_eq!(without.count(Status::Moved), 0);
+    assert_eq!(without.count(Status::Gone), 3);
+}
+
+#[test]
+fn equal_contents_prefer_the_same_name_and_names_that_differ_in_case_are_one_file() {
+    let before = MemoryTree::new().file("x/a.txt", "content\n").file("README", "read me\n");
+    let after =
+        MemoryTree::new().file("y/0.txt", "content\n").file("y/a.txt", "content\n").file("Readme", "read me!\n");
+    let moves: Vec<_> = told(&compared(&before, &after, &TreeOptions::default()))
+        .into_iter()
+        .filter_map(|(path, _, from)| Some((from?, path)))
+        .collect();
+    assert_eq!(moves, [("README".into(), "Readme".into()), ("x/a.txt".into(), "y/a.txt".into())]);
+}
+
+#[test]
+fn filters_choose_by_name_path_and_depth_and_count_what_they_leave_out() {
+    let before =
+        MemoryTree::new().file("a.log", "1\n").file("s/a.toml", "1\n").file("s/b.log", "1\n").file("s/t/c.toml", "1\n");
+    let after =
+        MemoryTree::new().file("a.log", "2\n").file("s/a.toml", "2\n").file("s/b.log", "2\n").file("s/t/c.toml", "2\n");
+    let paths = |filter: Filter| {
+        let comparison = compared(&before, &after, &TreeOptions::default().filter(filter));
+        let left = (comparison.left_out.by_pattern, comparison.left_out.too_deep);
+        (told(&comparison).into_iter().map(|(path, ..)| path).collect::<Vec<_>>().join(" "), left)
+    };
+    let patterns = |patterns: &[&str]| patterns.iter().map(|&pattern| pattern.to_owned()).collect::<Vec<_>>();
+    let include = |given: &[&str]| Filter::default().include(&patterns(given)).unwrap();
+    let exclude = |given: &[&str]| Filter::default().exclude(&patterns(given)).unwrap();
+    assert_eq!(paths(include(&["*.toml"])), ("s/a.toml s/t/c.toml".into(), (2, 0)));
+    assert_eq!(paths(include(&["s/*.toml", "/a.log"])).0, "a.log s/a.toml s/t/c.toml");
+    assert_eq!(paths(exclude(&["*.log"])), ("s/a.toml s/t/c.toml".into(), (2, 0)));
+    assert_eq!(paths(exclude(&["s/t/"])).0, "a.log s/a.toml s/b.log");
+    assert_eq!(paths(Filter::default().depth(Some(1))), ("a.log".into(), (0, 1)));
+    assert!(Filter::default().include(&patterns(&["[x"])).is_err());
+}
+
+#[test]
+fn attributes_and_trust_are_compared_when_asked_for() {
+    let before = MemoryTree::new().file_with_mode("run", "x\n", 0o644).file("size", "ab\n");
+    let after = MemoryTree::new().file_with_mode("run", "x\n", 0o755).file("size", "cd\n");
+    let paths = |options: TreeOptions| {
+        told(&compared(&before, &after, &options)).into_iter().map(|(path, ..)| path).collect::<Vec<_>>()
+    };
+    assert_eq!(paths(TreeOptions::default()), ["size"]);
+    let attributes = Attributes { mode: true, time: false };
+    assert_eq!(paths(TreeOptions::default().attributes(attributes)), ["run", "size"]);
+    let trusting = compared(&before, &after, &TreeOptions::default().trust(Some(Trust::Size)));
+    assert_eq!((trusting.pairs.len(), trusting.left_out.unread), (0, 2));
+}
+
+fn tree() -> impl Strategy<Value = Vec<(String, String)>> {
+    let path = prop::sample::select(vec!["a", "b", "c/d", "c/e", "c/f/g", "h/i", "b.txt", "c.d"]);
+    let text = prop::sample::select(vec!["", "one\n", "two\n", "one\ntwo\n", "one\ntwo\nthree\nfour\nfive\nsix\n"]);
+    prop::collection::btree_map(path, text, 0..8)
+        .prop_map(|files| files.into_iter().map(|(path, text)| (path.to_owned(), text.to_owned())).collect())
+}
+
+fn planted(files: &[(String, String)]) -> MemoryTree {
+    files.iter().fold(MemoryTree::new(), |tree, (path, text)| tree.file(path, text.as_str()))
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(300))]
+
+    #[test]
+    fn every_file_is_counted_once_and_swapping_mirrors(before in tree(), after in tree()) {
+        let (one, other) = (planted(&before), planted(&after));
+        let there = compared(&one, &other, &TreeOptions::default());
+        let back = compared(&other, &one, &TreeOptions::default());
+        let paths: std::collections::BTreeSet<_> = before.iter().chain(&after).map(|(path, _)| path).collect();
+        prop_assert_eq!(there.files() + there.count(Status::Moved), paths.len());
+        prop_assert_eq!(there.count(Status::Gone), back.count(Status::New));
+        prop_assert_eq!(there.count(Status::Changed), back.count(Status::Changed));
+        prop_assert_eq!(there.count(Status::Moved), back.count(Status::Moved));
+        prop_assert_eq!(there.differs(), before != after);
+        let order: Vec<_> = told(&there).into_iter().map(|(path, ..)| path.replace('/', "\0")).collect();
+        prop_assert!(order.is_sorted());
+    }
+}

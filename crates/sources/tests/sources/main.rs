@@ -1,0 +1,97 @@
+//! A folder on the disk as a tree.
+
+#![expect(clippy::unwrap_used, reason = "a test that cannot go on has failed")]
+
+use std::fs;
+use std::io::Read;
+use std::path::Path;
+
+use tideline_core::tree::{Nature, Tree};
+use tideline_sources::FolderTree;
+
+fn write(root: &Path, path: &str, text: &str) {
+    let path = root.join(path);
+    fs::create_dir_all(path.parent().unwrap()).unwrap();
+    fs::write(path, text).unwrap();
+}
+
+fn names(tree: &FolderTree, folder: &str) -> Vec<String> {
+    let listing = tree.list(folder.as_bytes()).unwrap();
+    let mut names: Vec<_> =
+        listing.entries.iter().map(|entry| String::from_utf8_lossy(&entry.name).into_owned()).collect();
+    names.sort();
+    names
+}
+
+#[test]
+fn entries_facts_and_contents_are_those_of_the_folder() {
+    let folder = tempfile::tempdir().unwrap();
+    write(folder.path(), "stations/mouth.toml", "interval = 60\n");
+    write(folder.path(), ".hidden", "");
+    let tree = FolderTree::new(folder.path());
+    assert_eq!(names(&tree, ""), [".hidden", "stations"]);
+    assert_eq!(tree.list(b"").unwrap().entries.iter().filter(|entry| entry.nature == Nature::Folder).count(), 1);
+    assert_eq!(tree.facts(b"stations/mouth.toml").unwrap().size, 14);
+    let mut text = String::new();
+    let mut opened = tree.open(b"stations/mouth.toml").unwrap();
+    opened.reader.read_to_string(&mut text).unwrap();
+    assert_eq!((opened.facts.size, text.as_str()), (14, "interval = 60\n"));
+    assert_eq!((*tree.contents(b"stations/mouth.toml").unwrap()).as_ref(), b"interval = 60\n");
+}
+
+#[test]
+fn what_is_not_there_is_a_problem_in_words() {
+    let folder = tempfile::tempdir().unwrap();
+    let tree = FolderTree::new(folder.path());
+    assert_eq!(tree.list(b"none").unwrap_err().to_string(), "no such file or directory");
+    assert_eq!(tree.facts(b"none").unwrap_err().to_string(), "no such file or directory");
+    assert!(tree.open(b"none").is_err());
+}
+
+#[test]
+fn repositories_are_passed_over_but_named() {
+    let folder = tempfile::tempdir().unwrap();
+    write(folder.path(), ".git/config", "");
+    write(folder.path(), "inner/.hg/store", "");
+    let tree = FolderTree::new(folder.path());
+    assert_eq!(tree.list(b"").unwrap().repositories, [b".git".to_vec()]);
+    assert_eq!(names(&tree, "inner"), Vec::<String>::new());
+    let whole = FolderTree::new(folder.path()).with_repositories(true);
+    assert_eq!(names(&whole, ""), [".git", "inner"]);
+}
+
+#[test]
+fn the_nearest_ignore_file_decides() {
+    let folder = tempfile::tempdir().unwrap();
+    for path in ["a.log", "keep/a.log", "keep/b.tmp", "build/x", "src/build/y"] {
+        write(folder.path(), path, "");
+    }
+    write(folder.path(), ".gitignore", "*.log\n/build/\n");
+    write(folder.path(), "keep/.ignore", "!*.log\n*.tmp\n");
+    let tree = FolderTree::new(folder.path()).use_ignore_files(true);
+    assert_eq!(names(&tree, ""), [".gitignore", "keep", "src"]);
+    assert_eq!(tree.list(b"").unwrap().ignored, 2);
+    assert_eq!(names(&tree, "keep"), [".ignore", "a.log"]);
+    assert_eq!(names(&tree, "src"), ["build"], "a pattern that begins with / holds for its own folder only");
+}
+
+#[cfg(unix)]
+#[test]
+fn links_are_what_they_are_or_what_they_point_to() {
+    use std::os::unix::fs::symlink;
+    let folder = tempfile::tempdir().unwrap();
+    write(folder.path(), "file", "text");
+    symlink("file", folder.path().join("to-file")).unwrap();
+    symlink(".", folder.path().join("to-itself")).unwrap();
+    symlink("none", folder.path().join("to-nowhere")).unwrap();
+    let natures = |tree: &FolderTree| {
+        let mut entries = tree.list(b"").unwrap().entries;
+        entries.sort_by(|one, other| one.name.cmp(&other.name));
+        entries.into_iter().map(|entry| entry.nature).collect::<Vec<_>>()
+    };
+    let as_is = FolderTree::new(folder.path());
+    assert_eq!(natures(&as_is), [Nature::File, Nature::Link, Nature::Link, Nature::Link]);
+    assert_eq!(as_is.link_target(b"to-file").unwrap(), b"file");
+    let followed = FolderTree::new(folder.path()).follow_links(true);
+    assert_eq!(natures(&followed), [Nature::File, Nature::File, Nature::Special("link loop"), Nature::Link]);
+}

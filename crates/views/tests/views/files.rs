@@ -1,0 +1,170 @@
+//! Two files, in every layout.
+
+use proptest::prelude::*;
+use tideline_core::kinds::text::{Grain, TextOptions, compare};
+use tideline_core::model::{Form, TextComparison};
+use tideline_views::terminal::{Colours, Context, FileView, Labels, Layout, Look, Theme, draw_file};
+
+use crate::without_colours;
+
+const LAYOUTS: [Layout; 3] = [Layout::Stacked, Layout::Beside, Layout::Inline];
+
+fn labels() -> Labels {
+    Labels { before: "spring".into(), after: "autumn".into() }
+}
+
+fn draw(before: &[u8], after: &[u8], look: &Look) -> (String, TextComparison) {
+    let comparison = compare(before, after, &TextOptions::default());
+    let labels = labels();
+    let view = FileView {
+        name: "levels.py",
+        type_name: "levels.py",
+        labels: &labels,
+        note: None,
+        before,
+        after,
+        comparison: &comparison,
+    };
+    let mut out = Vec::new();
+    draw_file(&view, look, &mut out).unwrap();
+    (String::from_utf8(out).expect("what is drawn is UTF-8"), comparison)
+}
+
+fn looks() -> Vec<Look> {
+    let mut looks = Vec::new();
+    for layout in LAYOUTS {
+        for colours in [Colours::None, Colours::Sixteen, Colours::Many, Colours::All] {
+            for plain in [false, true] {
+                looks.push(Look::default().layout(layout).colours(colours).plain(plain).context(Context::Lines(1)));
+            }
+        }
+    }
+    looks
+}
+
+fn bytes() -> impl Strategy<Value = Vec<u8>> {
+    let byte = prop_oneof![
+        Just(b'\n'),
+        Just(b'a'),
+        Just(b'\t'),
+        Just(0x1b),
+        Just(b'['),
+        Just(0xe2),
+        Just(0x80),
+        Just(0xae),
+        any::<u8>()
+    ];
+    prop::collection::vec(byte, 0..80)
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(150))]
+
+    #[test]
+    fn no_bytes_of_a_file_command_the_terminal(before in bytes(), after in bytes()) {
+        for look in looks() {
+            let (text, _) = draw(&before, &after, &look);
+            let shown = without_colours(&text);
+            let harmful = |c: char| c.is_control() && c != '\n' || ('\u{202a}'..='\u{202e}').contains(&c);
+            prop_assert!(!shown.chars().any(harmful), "{:?}: {:?}", look, shown);
+        }
+    }
+
+    #[test]
+    fn plain_drawings_are_ascii(before in bytes(), after in bytes()) {
+        for layout in LAYOUTS {
+            let (text, _) = draw(&before, &after, &Look::default().layout(layout).plain(true));
+            prop_assert!(text.is_ascii(), "{}", text);
+        }
+    }
+
+    #[test]
+    fn every_line_that_differs_has_its_row(before in bytes(), after in bytes()) {
+        let look = Look::default().context(Context::Lines(0)).legend(false);
+        let (text, comparison) = draw(&before, &after, &look);
+        let rows = |mark: &str| text.lines().filter(|row| row.starts_with(mark)).count();
+        let lines = |form: fn(Form) -> bool, before: bool| -> usize {
+            let wanted = comparison.changes.iter().filter(|change| form(change.form));
+            wanted.map(|change| if before { change.before.lines.len() } else { change.after.lines.len() }).sum()
+        };
+        prop_assert_eq!(rows(" ○ "), lines(|form| form != Form::Moved, true));
+        prop_assert_eq!(rows(" ● "), lines(|form| form != Form::Moved, false));
+        let headings = text.lines().filter(|row| row.starts_with("  change ")).count();
+        prop_assert_eq!(headings, comparison.places.len());
+    }
+}
+
+#[test]
+fn the_strip_shows_where_the_changes_lie() {
+    let before: String = (0..320).map(|n| format!("reading number {n:05}\n")).collect();
+    let after = before.replace("00003", "three").replace("reading number 00200\n", "");
+    let (text, _) = draw(before.as_bytes(), after.as_bytes(), &Look::default());
+    let strip = text.lines().next().unwrap().rsplit(' ').next().unwrap();
+    assert_eq!(strip.chars().count(), 32);
+    assert_eq!(strip.chars().position(|mark| mark == '◐'), Some(0));
+    assert_eq!(strip.chars().position(|mark| mark == '○'), Some(20));
+    let narrow = draw(before.as_bytes(), after.as_bytes(), &Look::default().width(50)).0;
+    assert!(!narrow.lines().next().unwrap().contains('─'), "no strip where there is no room: {narrow}");
+}
+
+#[test]
+fn themes_and_colours_change_the_colours_alone() {
+    let (before, after) = (b"one\nlevel = 1\n", b"one\nlevel = 2\n");
+    let plain = draw(before, after, &Look::default().legend(false)).0;
+    let rows = |text: &str| -> Vec<String> {
+        without_colours(text).lines().filter(|row| !row.contains('^')).map(|row| row.trim_end().to_owned()).collect()
+    };
+    let mut seen = Vec::new();
+    for theme in [Theme::Dark, Theme::Light] {
+        for colours in [Colours::Sixteen, Colours::Many, Colours::All] {
+            let look = Look::default().legend(false).theme(theme).colours(colours);
+            let text = draw(before, after, &look).0;
+            assert_eq!(rows(&text), rows(&plain));
+            seen.push(text);
+        }
+    }
+    seen.dedup();
+    assert_eq!(seen.len(), 6, "each has colours of its own");
+}
+
+#[test]
+fn letters_on_the_ground_of_changed_words_are_readable() {
+    // Contrast by WCAG 2.1, from the colours that are really written.
+    for theme in [Theme::Dark, Theme::Light] {
+        let text = draw(b"level = 1\n", b"level = 2\n", &Look::default().colours(Colours::All).theme(theme)).0;
+        let mut checked = 0;
+        for part in text.split("\u{1b}[38;2;").skip(1) {
+            let Some((letters, rest)) = part.split_once('m') else { continue };
+            let Some(ground) = rest.strip_prefix("\u{1b}[48;2;").and_then(|rest| rest.split_once('m')) else {
+                continue;
+            };
+            let ratio = contrast(letters, ground.0);
+            assert!(ratio >= 4.5, "{theme:?}: {letters} on {} has {ratio:.2}", ground.0);
+            checked += 1;
+        }
+        assert!(checked >= 4, "{text:?}");
+    }
+}
+
+fn contrast(one: &str, other: &str) -> f64 {
+    let luminance = |colour: &str| {
+        let part = |part: &str| {
+            let value = f64::from(part.parse::<u8>().unwrap()) / 255.0;
+            if value <= 0.04045 { value / 12.92 } else { ((value + 0.055) / 1.055).powf(2.4) }
+        };
+        let parts: Vec<f64> = colour.split(';').map(part).collect();
+        0.2126 * parts[0] + 0.7152 * parts[1] + 0.0722 * parts[2]
+    };
+    let (a, b) = (luminance(one), luminance(other));
+    (a.max(b) + 0.05) / (a.min(b) + 0.05)
+}
+
+#[test]
+fn the_grain_decides_what_is_marked() {
+    let markers = |grain: Grain| {
+        let look = Look::default().grain(grain).legend(false);
+        let text = draw(b"harbour_mouth = 12\n", b"harbour_month = 12\n", &look).0;
+        text.matches('^').count()
+    };
+    assert_eq!((markers(Grain::Line), markers(Grain::Letter), markers(Grain::Word)), (0, 2, 26));
+}
