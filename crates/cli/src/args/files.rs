@@ -6,7 +6,7 @@ use tideline_core::model::Status;
 #[derive(Clone, Debug, Args)]
 #[command(next_help_heading = "Which files (of two folders)")]
 pub(crate) struct FilesArgs {
-    /// Show only pairs of these statuses: same, changed, gone, new, moved, retyped, unreadable
+    /// Show only pairs of these statuses: same, muted, changed, gone, new, moved, retyped, unreadable
     #[arg(long, value_name = "STATUS", value_delimiter = ',', value_parser = parse_status)]
     pub(crate) only: Vec<Status>,
     /// Look only at what fits this pattern (`*.toml`, `stations/**`); repeatable
@@ -62,12 +62,13 @@ pub(crate) enum AttributeChoice {
 fn parse_status(text: &str) -> Result<Status, String> {
     match text {
         "same" => Ok(Status::Same),
+        "muted" => Ok(Status::Muted),
         "changed" => Ok(Status::Changed),
         "gone" => Ok(Status::Gone),
         "new" => Ok(Status::New),
         "moved" => Ok(Status::Moved),
         "retyped" => Ok(Status::Retyped),
         "unreadable" => Ok(Status::Unreadable),
-        _ => Err("a status is one of same, changed, gone, new, moved, retyped, unreadable".to_owned()),
+        _ => Err("a status is one of same, muted, changed, gone, new, moved, retyped, unreadable".to_owned()),
     }
 }

@@ -1,10 +1,11 @@
 //! Opening the two sides of a command.
 
 use std::fs;
+use std::io::ErrorKind;
 use std::path::Path;
 
 use anyhow::{Result, bail};
-use tideline_sources::{Content, Origin, open};
+use tideline_sources::{Content, OpenError, Origin, open};
 
 use crate::settings::{Names, name_sides};
 
@@ -20,6 +21,11 @@ pub(super) fn open_files(before: &Path, after: &Path) -> Result<Sides> {
     let (origin_before, origin_after) = (Origin::of(before), Origin::of(after));
     if origin_before == Origin::StandardInput && origin_after == Origin::StandardInput {
         bail!("cannot compare standard input with itself: only one side can be `-`");
+    }
+    for path in [before, after] {
+        if path.as_os_str() != "-" && path.symlink_metadata().is_err_and(|error| error.kind() == ErrorKind::NotFound) {
+            return Err(OpenError::Missing { path: path.to_path_buf() }.into());
+        }
     }
     let is_folder = |path: &Path| fs::metadata(path).is_ok_and(|facts| facts.is_dir());
     match (is_folder(before), is_folder(after)) {

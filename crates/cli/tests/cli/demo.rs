@@ -41,3 +41,59 @@ fn the_planted_comma_is_the_only_difference_of_the_script() {
     let markers: Vec<_> = ran.out.lines().filter(|row| row.trim() == "^").collect();
     assert_eq!(markers.len(), 1, "{}", ran.out);
 }
+
+/// The record of a path in the demo's trees, with `--also-compare mode`.
+fn record(records: &[serde_json::Value], path: &str) -> serde_json::Value {
+    records.iter().find(|record| record["path"] == path).unwrap_or_else(|| panic!("{path} differs")).clone()
+}
+
+#[test]
+fn every_planted_difference_is_found_for_what_it_is() {
+    let folder = Folder::new();
+    folder.run(&["demo", "d"]);
+    let ran = folder.run(&["--json", "--also-compare", "mode", "d/spring", "d/autumn"]);
+    let records: Vec<serde_json::Value> = ran.out.lines().map(|line| serde_json::from_str(line).unwrap()).collect();
+    let expected = [
+        ("stations/skerry-light.toml", "changed", "text", 1, 1),
+        ("stations/höhe-am-kai.toml", "changed", "text", 1, 1),
+        ("tools/check_levels.py", "moved", "text", 2, 2),
+        ("levels/office.csv", "changed", "text", 1, 25),
+        ("logs/harbour-mouth.log", "changed", "text", 1, 60),
+        ("chart/estuary.png", "changed", "bytes", 0, 0),
+        ("contacts", "retyped", "folder", 0, 0),
+        ("contacts/office.txt", "new", "text", 0, 1),
+        ("outbox", "new", "folder", 0, 0),
+        ("archive", "gone", "folder", 0, 0),
+        ("stations/willow-pool.toml", "gone", "text", 0, 13),
+        ("training/quiz.md", "new", "text", 0, 3),
+    ];
+    for (path, status, kind, changes, lines) in expected {
+        let record = record(&records, path);
+        let told =
+            (record["status"].as_str(), record["kind"].as_str(), record["changes"].as_u64(), record["lines"].as_u64());
+        assert_eq!(told, (Some(status), Some(kind), Some(changes), Some(lines)), "{path}");
+    }
+    let renamed = record(&records, "tools/clock/set_station_clock.sh");
+    assert_eq!((renamed["moved_from"].as_str(), renamed["changes"].as_u64()), (Some("scripts/set_clock.sh"), Some(0)));
+    assert_eq!(record(&records, "stations/harbour-mouth.toml")["newer"], "after");
+    if cfg!(unix) {
+        let script = record(&records, "scripts/fetch_logs.sh");
+        assert_eq!(script["attributes"][0], "mode");
+        assert_eq!((script["before"]["mode"].as_str(), script["after"]["mode"].as_str()), (Some("644"), Some("755")));
+    }
+    assert!(records.iter().all(|record| record["path"] != "stations/水位/潮位計.toml"), "what is the same is not told");
+}
+
+#[test]
+fn the_patch_of_the_kit_carries_what_a_patch_can() {
+    let folder = Folder::new();
+    folder.run(&["demo", "d"]);
+    let ran = folder.run(&["patch", "--labels", "a,b", "d/spring", "d/autumn"]);
+    assert_eq!(ran.status, Some(1));
+    let headers = |mark: &str| ran.out.lines().filter(|line| line.starts_with(mark)).count();
+    let created = headers("--- /dev/null");
+    let deleted = headers("+++ /dev/null");
+    assert_eq!((created, deleted), (7, 7), "moved files are deleted and created");
+    assert!(ran.err.contains("chart/estuary.png: not text"), "{}", ran.err);
+    assert!(ran.out.contains("+++ b/stations/höhe-am-kai.toml\n"), "{}", ran.out);
+}

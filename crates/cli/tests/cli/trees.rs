@@ -94,7 +94,7 @@ fn only_shows_some_and_says_what_it_hides() {
     let ran = folder.run(&["--only", "same", "spring", "autumn"]);
     assert!(ran.out.contains("      same.txt    same\n"), "{}", ran.out);
     let ran = folder.run(&["--only", "lost", "spring", "autumn"]);
-    assert!(ran.status == Some(2) && ran.err.contains("a status is one of same, changed"), "{}", ran.err);
+    assert!(ran.status == Some(2) && ran.err.contains("a status is one of same, muted, changed"), "{}", ran.err);
 }
 
 #[test]

@@ -14,6 +14,7 @@ fn refused(folder: &Folder, arguments: &[&str], says: &[&str]) {
 fn sides_that_cannot_be_compared() {
     let folder = Folder::with(&[("a", "1\n"), ("tree/a", "2\n")]);
     refused(&folder, &["-", "-"], &["standard input with itself"]);
+    refused(&folder, &["tree", "missing"], &["missing", "there is no such file or folder"]);
     refused(&folder, &["a", "missing"], &["missing", "there is no such file", "check the spelling"]);
     refused(&folder, &["a", "tree"], &["tree is a folder", "did you mean tree/a?"]);
     refused(&folder, &["tree", "-"], &["tree is a folder", "standard input"]);

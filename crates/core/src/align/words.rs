@@ -45,6 +45,9 @@ pub fn align_words(before: &[u8], after: &[u8], grain: &Grain) -> Words {
     let mut changed = melt(changed, before, grain);
     for stretch in &mut changed {
         narrow_space(stretch, before, after);
+        if matches!(grain, Grain::Word) {
+            narrow_long_words(stretch, before, after);
+        }
     }
     Words {
         before: parts(changed.iter().map(|stretch| stretch.before.clone()), before.len()),
@@ -127,6 +130,23 @@ fn narrow_space(stretch: &mut Stretch, before: &[u8], after: &[u8]) {
     let tail = common_suffix(b, a).min(b.iter().rev().take_while(space).count());
     stretch.before = stretch.before.start + head..stretch.before.end - tail;
     stretch.after = stretch.after.start + head..stretch.after.end - tail;
+}
+
+/// Two long words (a key, a path without spaces, a line of data) that are mostly equal are marked only where they differ.
+fn narrow_long_words(stretch: &mut Stretch, before: &[u8], after: &[u8]) {
+    const LONG: usize = 24;
+    let (b, a) = (&before[stretch.before.clone()], &after[stretch.after.clone()]);
+    let shorter = b.len().min(a.len());
+    let one_word = |text: &[u8]| text.iter().all(|byte| byte.is_ascii_alphanumeric() || *byte == b'_');
+    if shorter < LONG || !one_word(b) || !one_word(a) {
+        return;
+    }
+    let head = common_prefix(b, a);
+    let tail = common_suffix(&b[head..], &a[head..]);
+    if 4 * (head + tail) >= 3 * shorter {
+        stretch.before = stretch.before.start + head..stretch.before.end - tail;
+        stretch.after = stretch.after.start + head..stretch.after.end - tail;
+    }
 }
 
 fn parts(changed: impl Iterator<Item = Range<usize>>, len: usize) -> Vec<Part> {

@@ -124,3 +124,40 @@ fn a_large_text_with_scattered_edits_has_just_these() {
     assert_eq!(size(&edits), 2 * 20 + 1);
     assert_eq!(carry_out(before.as_bytes(), after.as_bytes(), &edits), after.as_bytes());
 }
+
+#[test]
+fn blocks_that_can_slide_together_become_one() {
+    let before = "one\n\ntwo\n";
+    let after = "one\n\nnew head\n----\n\nnew text\n\ntwo\n";
+    assert_eq!(only_edit(before, after).after.lines, 2..7);
+}
+
+#[test]
+fn equal_lines_at_either_end_are_cut_off_before_anything_else() {
+    let block: String = (0..50_000).map(|n| format!("level {n}\n")).collect();
+    let edit = only_edit(&format!("{block}old\n{block}"), &format!("{block}new\nnewer\n{block}"));
+    assert_eq!((edit.before.lines, edit.after.lines), (50_000..50_001, 50_000..50_002));
+}
+
+#[test]
+fn large_texts_keep_to_two_hundredths_of_the_smallest_script() {
+    // A text of few different lines with many edits, so that bounds and fixed points come into play.
+    let lines: Vec<String> = (0..6000).map(|n| format!("{}\n", (n * n + n / 7) % 900)).collect();
+    let mut changed = lines.clone();
+    for at in (0..5900).step_by(13) {
+        match at % 3 {
+            0 => changed[at] = format!("edited {at}\n"),
+            1 => changed.swap(at, at + 40),
+            _ => changed[at].clone_from(&lines[at + 1]),
+        }
+    }
+    let (before, after) = (lines.concat().into_bytes(), changed.concat().into_bytes());
+    let smallest = size(&align(&before, &after, &Bounds::shortest()));
+    for (name, bounds) in strategies() {
+        let edits = align(&before, &after, &bounds);
+        assert_eq!(carry_out(&before, &after, &edits), after, "{name}");
+        if name != "hurried" {
+            assert!(size(&edits) * 100 <= smallest * 102, "{name}: {} is more than {smallest}", size(&edits));
+        }
+    }
+}

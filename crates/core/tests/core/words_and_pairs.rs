@@ -95,6 +95,16 @@ fn a_comment_sign_taken_away_leaves_the_indentation_unmarked() {
 }
 
 #[test]
+fn long_words_that_are_mostly_equal_are_marked_where_they_differ() {
+    let (gone, new) = changed(
+        &format!("{}u{}\n", "x".repeat(40), "y".repeat(9)),
+        &format!("{}n{}\n", "x".repeat(40), "y".repeat(9)),
+        &Grain::Word,
+    );
+    assert_eq!((gone, new), (vec!["u".into()], vec!["n".into()]));
+}
+
+#[test]
 fn letters_show_the_letter() {
     let (gone, new) = changed("harbour_mouth\n", "harbour_month\n", &Grain::Letter);
     assert_eq!((gone, new), (vec!["u".into()], vec!["n".into()]));

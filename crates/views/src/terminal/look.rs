@@ -3,6 +3,7 @@
 use tideline_core::kinds::text::Grain;
 
 use super::palette::Palette;
+use super::syntax::Budget;
 
 /// How many colours may be used.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -43,10 +44,10 @@ pub enum Layout {
 /// Whether code is coloured by its syntax.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub enum Syntax {
-    /// Within a bound that costs no noticeable time.
+    /// For as long as it takes no noticeable time, over all files of a run.
     #[default]
     Auto,
-    /// Within a much wider bound.
+    /// For as long as a minute.
     On,
     /// Not at all.
     Off,
@@ -82,7 +83,7 @@ impl Context {
 pub struct Look {
     pub(super) layout: Layout,
     pub(super) colours: Colours,
-    syntax: Syntax,
+    syntax: Budget,
     pub(super) theme: Theme,
     pub(super) plain: bool,
     pub(super) context: Context,
@@ -96,7 +97,7 @@ impl Default for Look {
         Self {
             layout: Layout::Stacked,
             colours: Colours::None,
-            syntax: Syntax::Auto,
+            syntax: Budget::of(Syntax::Auto),
             theme: Theme::Dark,
             plain: false,
             context: Context::default(),
@@ -116,13 +117,13 @@ impl Look {
 
     /// Whether code is coloured by its syntax. Default: within a narrow bound.
     pub fn with_syntax(mut self, syntax: Syntax) -> Self {
-        self.syntax = syntax;
+        self.syntax = Budget::of(syntax);
         self
     }
 
     /// Syntax needs colours enough to keep its own apart from those of changes.
-    pub(super) fn syntax(&self) -> Syntax {
-        if matches!(self.colours, Colours::Many | Colours::All) { self.syntax } else { Syntax::Off }
+    pub(super) fn syntax_budget(&self) -> Budget {
+        if matches!(self.colours, Colours::Many | Colours::All) { self.syntax.clone() } else { Budget::default() }
     }
 
     pub(super) fn palette(&self) -> Palette {

@@ -1,11 +1,14 @@
 //! Colours by syntax, under the colours of changes.
 //!
 //! The grammar of a file is told by its name. A grammar must read from somewhere above a line to know what it is inside of:
-//! small files are read from their start, in large ones reading begins some lines above each stretch that is shown. The
-//! lines read in one view are bounded, so that no file is slow; beyond the bound, lines have no tint.
+//! small files are read from their start, in large ones reading begins some lines above each stretch that is shown.
+//! Grammars can be slow, and how slow is not known before: reading is bounded by the time it takes, over all files of a run.
+//! Beyond the bound, lines have no tint.
 
 use std::ops::Range;
-use std::sync::OnceLock;
+use std::sync::atomic::{AtomicU64, Ordering::Relaxed};
+use std::sync::{Arc, OnceLock};
+use std::time::{Duration, Instant};
 
 use syntect::parsing::{ParseState, Scope, ScopeStack, SyntaxReference, SyntaxSet};
 use tideline_core::text::bytes::{line_end, lines_above};
@@ -38,7 +41,34 @@ pub(super) struct Tint {
 pub(super) struct Painter<'a> {
     grammar: Option<&'a SyntaxReference>,
     reading: Option<Reading>,
-    budget: usize,
+    budget: Budget,
+}
+
+/// The time that is left for reading, shared by all painters of a run.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Budget {
+    nanoseconds: Arc<AtomicU64>,
+}
+
+impl Budget {
+    pub(super) fn of(syntax: Syntax) -> Self {
+        let milliseconds = match syntax {
+            Syntax::Off => 0,
+            Syntax::Auto => 300,
+            Syntax::On => 60_000,
+        };
+        Self { nanoseconds: Arc::new(AtomicU64::new(milliseconds * 1_000_000)) }
+    }
+
+    fn is_spent(&self) -> bool {
+        self.nanoseconds.load(Relaxed) == 0
+    }
+
+    fn spend(&self, time: Duration) {
+        let spent = u64::try_from(time.as_nanos()).unwrap_or(u64::MAX);
+        let left = self.nanoseconds.load(Relaxed).saturating_sub(spent);
+        self.nanoseconds.store(left, Relaxed);
+    }
 }
 
 struct Reading {
@@ -52,12 +82,8 @@ struct Reading {
 impl<'a> Painter<'a> {
     /// A painter for a file of this name; one that paints nothing where syntax colours are off or the type is unknown.
     pub(super) fn new(name: &str, look: &Look) -> Self {
-        let budget = match look.syntax() {
-            Syntax::Off => 0,
-            Syntax::Auto => 3_000,
-            Syntax::On => 100_000,
-        };
-        Self { grammar: if budget > 0 { grammar(name) } else { None }, reading: None, budget }
+        let budget = look.syntax_budget();
+        Self { grammar: if budget.is_spent() { None } else { grammar(name) }, reading: None, budget }
     }
 
     /// The tints of the line that starts at a byte of a text.
@@ -71,13 +97,13 @@ impl<'a> Painter<'a> {
         }
         let Some(reading) = &mut self.reading else { return Vec::new() };
         loop {
-            if self.budget == 0 {
+            if self.budget.is_spent() {
                 self.grammar = None;
                 return Vec::new();
             }
-            self.budget -= 1;
-            let here = reading.line;
+            let (here, started) = (reading.line, Instant::now());
             let tints = reading.read(text);
+            self.budget.spend(started.elapsed());
             if here >= line {
                 return tints;
             }
