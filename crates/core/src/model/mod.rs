@@ -89,6 +89,8 @@ pub struct Change {
     pub before: Span,
     /// Its lines after.
     pub after: Span,
+    /// Lines in it that both sides have: blank lines and lone brackets inside a rewritten passage.
+    pub equal: usize,
 }
 
 /// One place where a reader of both sides meets a change. Places are in order on both sides; what lies between two of
@@ -120,7 +122,8 @@ impl TextComparison {
 
     /// The lines that differ: of each change, those of its longer side.
     pub fn differing_lines(&self) -> usize {
-        self.changes.iter().map(|change| change.before.lines.len().max(change.after.lines.len())).sum()
+        let lines = |change: &Change| change.before.lines.len().max(change.after.lines.len()) - change.equal;
+        self.changes.iter().map(lines).sum()
     }
 }
 
@@ -154,6 +157,13 @@ pub enum Row {
     /// A line that only after has.
     New {
         /// The line.
+        after: usize,
+    },
+    /// A line that both have, inside a rewritten passage.
+    Equal {
+        /// The line before.
+        before: usize,
+        /// The line after.
         after: usize,
     },
     /// Two lines that are alike.

@@ -42,6 +42,19 @@ fn braces_and_single_words_do_not_move() {
     assert!(comparison.changes.iter().all(|change| change.form != Form::Moved));
 }
 
+#[test]
+fn a_rewritten_passage_is_one_change_although_its_blank_lines_match() {
+    let before = "start\nold one\nold two\nold three\n\nold four\nold five\n}\nold six\nold seven\nend\n";
+    let after = "start\nfirst\nsecond\nthird\n\nfourth\nfifth\n}\nsixth\nseventh\nend\n";
+    let comparison = compared(before, after);
+    assert_eq!(comparison.changes.len(), 1, "{comparison:#?}");
+    assert_eq!((comparison.changes[0].equal, comparison.differing_lines()), (2, 7));
+    let apart = compared("a = 1\n\nb = 1\n", "a = 2\n\nb = 2\n");
+    assert_eq!(apart.changes.len(), 2, "single lines with a blank line between them stay apart");
+    let added = compared("x\n\ny\n", "x\none\ntwo\nthree\nfour\n\nfive\nsix\nseven\neight\ny\n");
+    assert_eq!(added.changes.iter().filter(|change| change.form == Form::New).count(), 2, "{added:#?}");
+}
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(400))]
 

@@ -51,14 +51,14 @@ proptest! {
 
 fn before_line(row: &Row) -> Option<usize> {
     match row {
-        Row::Gone { before } | Row::Edited { before, .. } => Some(*before),
+        Row::Gone { before } | Row::Edited { before, .. } | Row::Equal { before, .. } => Some(*before),
         Row::New { .. } => None,
     }
 }
 
 fn after_line(row: &Row) -> Option<usize> {
     match row {
-        Row::New { after } | Row::Edited { after, .. } => Some(*after),
+        Row::New { after } | Row::Edited { after, .. } | Row::Equal { after, .. } => Some(*after),
         Row::Gone { .. } => None,
     }
 }

@@ -187,7 +187,7 @@ fn lines<'t>(span: &Span, lines: impl Iterator<Item = &'t [u8]>) -> ChangeSide {
 fn words(change: &Change, detail: &Detail<'_>) -> Vec<LineParts> {
     let pairs = detail.rows.iter().filter_map(|row| match row {
         Row::Edited { before, after, words } => Some((*before, *after, words)),
-        Row::Gone { .. } | Row::New { .. } => None,
+        Row::Gone { .. } | Row::New { .. } | Row::Equal { .. } => None,
     });
     let line_parts = |line: &[u8], parts: &[Part]| -> Vec<LinePart> {
         parts.iter().map(|part| LinePart { text: text(&line[part.bytes.clone()]), changed: part.changed }).collect()

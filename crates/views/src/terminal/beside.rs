@@ -76,8 +76,11 @@ impl Beside {
         for row in 0..left.rows.len().max(right.rows.len()) {
             let (l, r) = (left.rows.get(row).unwrap_or(&nothing), right.rows.get(row).unwrap_or(&nothing));
             self.write_half(left, l, row == 0, true, out)?;
-            self.palette.write(Ink::Faint, if self.plain { " | " } else { " │ " }, out)?;
-            self.write_half(right, r, row == 0, false, out)?;
+            self.palette.write(Ink::Faint, if self.plain { " |" } else { " │" }, out)?;
+            if !r.pieces.is_empty() || (row == 0 && right.number.is_some()) {
+                write!(out, " ")?;
+                self.write_half(right, r, row == 0, false, out)?;
+            }
             writeln!(out)?;
             let marked = !l.changed.is_empty() || !r.changed.is_empty();
             if marked && !self.palette.coloured() {

@@ -146,6 +146,7 @@ impl Flow<'_> {
             match row {
                 Row::Gone { before: line } => rows.line_gone(&before(*line), moved, out)?,
                 Row::New { after: line } => rows.line_new(&after(*line), moved, out)?,
+                Row::Equal { before: b, after: a } => rows.equal(&before(*b), &after(*a), out)?,
                 Row::Edited { before: b, after: a, words } => rows.edited(&before(*b), &after(*a), words, out)?,
             }
         }

@@ -50,8 +50,10 @@ fn cells(view: &FileView<'_>, width: usize) -> Vec<Option<(Form, Weight)>> {
         } else {
             (&place.after.bytes, view.after.len())
         };
-        let cell = |byte: usize| (byte as u128 * width as u128 / (len.max(1) as u128)).min(width as u128 - 1) as usize;
-        for cell in &mut cells[cell(bytes.start)..=cell(bytes.end.saturating_sub(1).max(bytes.start))] {
+        let scaled = |byte: usize| byte as u128 * width as u128;
+        let first = (scaled(bytes.start) / len.max(1) as u128).min(width as u128 - 1) as usize;
+        let end = scaled(bytes.end).div_ceil(len.max(1) as u128).min(width as u128) as usize;
+        for cell in &mut cells[first..end.max(first + 1)] {
             *cell = Some(match *cell {
                 None => (change.form, change.weight),
                 Some((form, Weight::Muted)) if change.weight == Weight::Muted => (form, Weight::Muted),

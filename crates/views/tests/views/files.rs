@@ -2,7 +2,7 @@
 
 use proptest::prelude::*;
 use tideline_core::kinds::text::{Grain, TextOptions, compare};
-use tideline_core::model::{Form, TextComparison};
+use tideline_core::model::{Change, Form, TextComparison};
 use tideline_views::terminal::{Colours, Context, FileView, Labels, Layout, Look, Theme, draw_file};
 
 use crate::without_colours;
@@ -85,7 +85,8 @@ proptest! {
         let rows = |mark: &str| text.lines().filter(|row| row.starts_with(mark)).count();
         let lines = |form: fn(Form) -> bool, before: bool| -> usize {
             let wanted = comparison.changes.iter().filter(|change| form(change.form));
-            wanted.map(|change| if before { change.before.lines.len() } else { change.after.lines.len() }).sum()
+            let side = |change: &Change| if before { change.before.lines.len() } else { change.after.lines.len() };
+            wanted.map(|change| side(change) - change.equal).sum()
         };
         prop_assert_eq!(rows(" ○ "), lines(|form| form != Form::Moved, true));
         prop_assert_eq!(rows(" ● "), lines(|form| form != Form::Moved, false));

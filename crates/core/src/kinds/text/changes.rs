@@ -2,9 +2,11 @@
 
 use std::ops::Range;
 
+use super::melt::equal_inside;
 use crate::align::{Edit, moves::Move};
 use crate::model::{Change, Form, Place, Span, TextComparison, Weight};
 use crate::text::bytes::lines_below;
+use crate::text::lines::Lines;
 
 /// A piece of an edit: what stands here on both sides, and the move it is an end of.
 struct Piece {
@@ -34,7 +36,7 @@ pub(super) fn number(edits: &[Edit], moves: &[Move], before: &[u8], after: &[u8]
             let known = piece.moved.and_then(|moved| change_of_move[moved]);
             let change = known.unwrap_or(comparison.changes.len());
             if known.is_none() {
-                comparison.changes.push(change_of(&piece, change + 1));
+                comparison.changes.push(change_of(&piece, change + 1, before, after));
             } else if piece.before.is_empty() {
                 comparison.changes[change].after = piece.after.clone();
             } else {
@@ -49,14 +51,25 @@ pub(super) fn number(edits: &[Edit], moves: &[Move], before: &[u8], after: &[u8]
     comparison
 }
 
-fn change_of(piece: &Piece, number: usize) -> Change {
+fn change_of(piece: &Piece, number: usize, before: &[u8], after: &[u8]) -> Change {
     let form = match (piece.moved, piece.before.is_empty(), piece.after.is_empty()) {
         (Some(_), ..) => Form::Moved,
         (None, _, true) => Form::Gone,
         (None, true, false) => Form::New,
         (None, false, false) => Form::Edited,
     };
-    Change { number, form, weight: Weight::Counted, before: piece.before.clone(), after: piece.after.clone() }
+    Change {
+        number,
+        form,
+        weight: Weight::Counted,
+        before: piece.before.clone(),
+        after: piece.after.clone(),
+        equal: if form == Form::Edited {
+            equal_inside(&Lines::of(&before[piece.before.bytes.clone()]), &Lines::of(&after[piece.after.bytes.clone()]))
+        } else {
+            0
+        },
+    }
 }
 
 /// Cuts an edit at the blocks that moved out of it or into it. What is left of both sides stays together where it can.

@@ -1,7 +1,10 @@
 //! Texts: line by line, and word by word inside the lines that belong together.
 
 mod changes;
+mod melt;
 pub mod sections;
+
+use std::ops::Range;
 
 use crate::align::{Bounds, align, moves::find_moves, pairs::pair_lines, words::align_words};
 use crate::model::{Row, Span, TextComparison, Words};
@@ -24,7 +27,7 @@ impl TextOptions {
 
 /// Compares two texts.
 pub fn compare(before: &[u8], after: &[u8], options: &TextOptions) -> TextComparison {
-    let edits = align(before, after, &options.bounds);
+    let edits = melt::melt(align(before, after, &options.bounds), before);
     let moves = find_moves(&edits, before, after);
     changes::number(&edits, &moves, before, after)
 }
@@ -44,7 +47,17 @@ pub struct Detail<'t> {
 pub fn detail<'t>(before: (&'t [u8], &Span), after: (&'t [u8], &Span), grain: &Grain) -> Detail<'t> {
     let lines = |(text, span): (&'t [u8], &Span)| Lines::of(&text[span.bytes.clone()]);
     let (before, after) = (lines(before), lines(after));
-    let mut rows = pair_lines(&before.iter().collect::<Vec<_>>(), &after.iter().collect::<Vec<_>>());
+    let mut rows = Vec::with_capacity(before.len().max(after.len()));
+    let (mut b, mut a) = (0, 0);
+    let ends = [(before.len()..before.len(), after.len()..after.len())];
+    for (gone, new) in melt::stretches_inside(&before, &after).into_iter().chain(ends) {
+        rows.extend((b..gone.start).zip(a..new.start).map(|(before, after)| Row::Equal { before, after }));
+        let slices =
+            |lines: &Lines<'t>, range: &Range<usize>| range.clone().map(|at| lines.get(at)).collect::<Vec<_>>();
+        let pairs = pair_lines(&slices(&before, &gone), &slices(&after, &new));
+        rows.extend(pairs.into_iter().map(|row| placed(row, gone.start, new.start)));
+        (b, a) = (gone.end, new.end);
+    }
     for row in &mut rows {
         if let Row::Edited { before: b, after: a, words } = row {
             *words = if matches!(grain, Grain::Line) {
@@ -55,4 +68,14 @@ pub fn detail<'t>(before: (&'t [u8], &Span), after: (&'t [u8], &Span), grain: &G
         }
     }
     Detail { before, after, rows }
+}
+
+/// A row of a stretch as a row of the change that the stretch is in.
+fn placed(row: Row, gone: usize, new: usize) -> Row {
+    match row {
+        Row::Gone { before } => Row::Gone { before: before + gone },
+        Row::New { after } => Row::New { after: after + new },
+        Row::Equal { before, after } => Row::Equal { before: before + gone, after: after + new },
+        Row::Edited { before, after, words } => Row::Edited { before: before + gone, after: after + new, words },
+    }
 }

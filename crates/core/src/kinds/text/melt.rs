@@ -1,0 +1,75 @@
+//! Melting away matches too small to read.
+//!
+//! Where a passage was rewritten, a smallest script still matches its blank lines and lone brackets, and so cuts one change
+//! into crumbs. Such crumbs are one change for a reader; the equal lines stay in it and are shown as equal.
+
+use std::ops::Range;
+
+use crate::align::script::script;
+use crate::align::{Bounds, Edit};
+use crate::model::Span;
+use crate::text::lines::{Lines, number};
+
+/// At most so many equal lines are melted into the change around them.
+const MOST_LINES: usize = 2;
+/// Edits with fewer lines, both sides together, stay apart.
+const SMALLEST: usize = 3;
+/// Changes of more lines than this are not looked into again.
+const MOST_INSIDE: usize = 20_000;
+/// Two edits must have so many lines together.
+const TOGETHER: usize = 8;
+
+/// Joins rewritten passages.
+pub(super) fn melt(edits: Vec<Edit>, before: &[u8]) -> Vec<Edit> {
+    let mut joined: Vec<Edit> = Vec::with_capacity(edits.len());
+    for next in edits {
+        match joined.last_mut() {
+            Some(last) if is_one_passage(last, &next, before) => {
+                extend(&mut last.before, &next.before);
+                extend(&mut last.after, &next.after);
+            }
+            _ => joined.push(next),
+        }
+    }
+    joined
+}
+
+/// The stretches of a change that differ, between the lines that were melted into it. Lines are counted from its start. A
+/// change of very many lines is one stretch.
+pub(super) fn stretches_inside(before: &Lines<'_>, after: &Lines<'_>) -> Vec<(Range<usize>, Range<usize>)> {
+    if before.is_empty() || after.is_empty() || before.len() + after.len() > MOST_INSIDE {
+        return vec![(0..before.len(), 0..after.len())];
+    }
+    let numbered = number(&before.iter().collect::<Vec<_>>(), &after.iter().collect::<Vec<_>>());
+    script(&numbered, &Bounds::default()).stretches()
+}
+
+/// The lines that both sides of a change have.
+pub(super) fn equal_inside(before: &Lines<'_>, after: &Lines<'_>) -> usize {
+    before.len() - stretches_inside(before, after).iter().map(|(gone, _)| gone.len()).sum::<usize>()
+}
+
+fn is_one_passage(last: &Edit, next: &Edit, before: &[u8]) -> bool {
+    let size = |edit: &Edit| edit.before.lines.len() + edit.after.lines.len();
+    let (one, other) = (size(last), size(next));
+    let gap = next.before.lines.start - last.before.lines.end;
+    let text = &before[last.before.bytes.end..next.before.bytes.start];
+    let says_something = |byte: &u8| byte.is_ascii_alphanumeric() || !byte.is_ascii();
+    gap <= MOST_LINES
+        && one.min(other) >= SMALLEST
+        && one + other >= TOGETHER
+        && is_replaced(last, next)
+        && !text.iter().any(says_something)
+}
+
+/// Whether something took the place of something else; two additions with a blank line between them are two additions.
+fn is_replaced(last: &Edit, next: &Edit) -> bool {
+    let gone = !last.before.is_empty() || !next.before.is_empty();
+    let new = !last.after.is_empty() || !next.after.is_empty();
+    gone && new
+}
+
+fn extend(span: &mut Span, upto: &Span) {
+    span.lines.end = upto.lines.end;
+    span.bytes.end = upto.bytes.end;
+}
