@@ -129,7 +129,8 @@ pub(super) fn worst(folder: &Path, lines: usize) -> Result<Vec<(&'static str, Pa
 
 /// Two trees of so many files of a few kilobytes, in folders of fifty, of which so many differ.
 pub(super) fn trees(folder: &Path, name: &str, files: usize, changed: usize) -> Result<Pair> {
-    let pair = (folder.join(name).join("before"), folder.join(name).join("after"));
+    let folder = folder.join(format!("trees-{name}"));
+    let pair = (folder.join("before"), folder.join("after"));
     let every = files / changed.max(1);
     for n in 0..files {
         let mut numbers = Numbers::new(n as u64);

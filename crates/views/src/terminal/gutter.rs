@@ -72,6 +72,33 @@ impl Gutter {
         (format!("{mark}{open}"), close.to_owned())
     }
 
+    /// Writes a line that both sides have.
+    pub(super) fn write_equal(&self, before: &Line<'_>, after: &Line<'_>, out: &mut dyn Write) -> io::Result<()> {
+        self.write(Side::Both { before: before.number, after: after.number }, self.shown(after, &[]), out)
+    }
+
+    /// Writes a line that only before has, or that went elsewhere, and the parts of it that differ.
+    pub(super) fn write_gone(
+        &self,
+        line: &Line<'_>,
+        parts: &[Part],
+        moved: bool,
+        out: &mut dyn Write,
+    ) -> io::Result<()> {
+        self.write(Side::Before { number: line.number, moved }, self.shown(line, parts), out)
+    }
+
+    /// Writes a line that only after has, or that came from elsewhere, and the parts of it that differ.
+    pub(super) fn write_new(
+        &self,
+        line: &Line<'_>,
+        parts: &[Part],
+        moved: bool,
+        out: &mut dyn Write,
+    ) -> io::Result<()> {
+        self.write(Side::After { number: line.number, moved }, self.shown(line, parts), out)
+    }
+
     /// Writes a row, and where there is no colour, the line that marks its changed columns.
     pub(super) fn write(&self, side: Side, mut shown: Shown, out: &mut dyn Write) -> io::Result<()> {
         let (mark, ink, role) = match side {

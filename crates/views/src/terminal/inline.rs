@@ -24,16 +24,15 @@ impl Inline {
 
 impl Rows for Inline {
     fn equal(&mut self, before: &Line<'_>, after: &Line<'_>, out: &mut dyn Write) -> io::Result<()> {
-        let side = Side::Both { before: before.number, after: after.number };
-        self.gutter.write(side, self.gutter.shown(after, &[]), out)
+        self.gutter.write_equal(before, after, out)
     }
 
     fn line_gone(&mut self, line: &Line<'_>, moved: bool, out: &mut dyn Write) -> io::Result<()> {
-        self.gutter.write(Side::Before { number: line.number, moved }, self.gutter.shown(line, &[]), out)
+        self.gutter.write_gone(line, &[], moved, out)
     }
 
     fn line_new(&mut self, line: &Line<'_>, moved: bool, out: &mut dyn Write) -> io::Result<()> {
-        self.gutter.write(Side::After { number: line.number, moved }, self.gutter.shown(line, &[]), out)
+        self.gutter.write_new(line, &[], moved, out)
     }
 
     fn edited(&mut self, before: &Line<'_>, after: &Line<'_>, words: &Words, out: &mut dyn Write) -> io::Result<()> {

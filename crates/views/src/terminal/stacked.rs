@@ -6,7 +6,7 @@ use tideline_core::model::Words;
 
 use super::FileView;
 use super::flow::{Line, Rows, largest_number};
-use super::gutter::{Gutter, Side};
+use super::gutter::Gutter;
 use super::look::Look;
 
 /// Draws every line below the one before it.
@@ -22,22 +22,19 @@ impl Stacked {
 
 impl Rows for Stacked {
     fn equal(&mut self, before: &Line<'_>, after: &Line<'_>, out: &mut dyn Write) -> io::Result<()> {
-        let side = Side::Both { before: before.number, after: after.number };
-        self.gutter.write(side, self.gutter.shown(after, &[]), out)
+        self.gutter.write_equal(before, after, out)
     }
 
     fn line_gone(&mut self, line: &Line<'_>, moved: bool, out: &mut dyn Write) -> io::Result<()> {
-        self.gutter.write(Side::Before { number: line.number, moved }, self.gutter.shown(line, &[]), out)
+        self.gutter.write_gone(line, &[], moved, out)
     }
 
     fn line_new(&mut self, line: &Line<'_>, moved: bool, out: &mut dyn Write) -> io::Result<()> {
-        self.gutter.write(Side::After { number: line.number, moved }, self.gutter.shown(line, &[]), out)
+        self.gutter.write_new(line, &[], moved, out)
     }
 
     fn edited(&mut self, before: &Line<'_>, after: &Line<'_>, words: &Words, out: &mut dyn Write) -> io::Result<()> {
-        let gone = self.gutter.shown(before, &words.before);
-        self.gutter.write(Side::Before { number: before.number, moved: false }, gone, out)?;
-        let new = self.gutter.shown(after, &words.after);
-        self.gutter.write(Side::After { number: after.number, moved: false }, new, out)
+        self.gutter.write_gone(before, &words.before, false, out)?;
+        self.gutter.write_new(after, &words.after, false, out)
     }
 }
