@@ -1,10 +1,10 @@
 //! Blocks that went elsewhere.
 
 use proptest::prelude::*;
-use tideline_core::kinds::text::{TextOptions, compare};
-use tideline_core::model::{Form, TextComparison};
+use tideline_core::kinds::text::{Grain, TextOptions, compare, detail};
+use tideline_core::model::{Form, Row, Span, TextComparison};
 
-use crate::support::{bytes, edited_pair, lines};
+use crate::support::{bytes, edited_pair, lines, text};
 
 fn compared(before: &str, after: &str) -> TextComparison {
     compare(before.as_bytes(), after.as_bytes(), &TextOptions::default())
@@ -61,6 +61,26 @@ proptest! {
     #[test]
     fn places_turn_before_into_after((before, after) in edited_pair()) {
         check(&before, &after)?;
+    }
+
+    #[test]
+    fn the_inside_of_a_change_mirrors(before in text(), after in text()) {
+        let whole = |text: &[u8]| Span { lines: 0..lines(text).len(), bytes: 0..text.len() };
+        let (b, a) = (whole(&before), whole(&after));
+        let there = detail((&before, &b), (&after, &a), &Grain::Word).rows;
+        let back = detail((&after, &a), (&before, &b), &Grain::Word).rows;
+        let equal = |rows: &[Row], mirrored: bool| -> Vec<(usize, usize)> {
+            rows.iter()
+                .filter_map(|row| match *row {
+                    Row::Equal { before, after } if mirrored => Some((after, before)),
+                    Row::Equal { before, after } => Some((before, after)),
+                    _ => None,
+                })
+                .collect()
+        };
+        prop_assert_eq!(equal(&there, false), equal(&back, true));
+        let (b, a) = (lines(&before), lines(&after));
+        prop_assert!(equal(&there, false).into_iter().all(|(x, y)| b[x] == a[y]), "equal rows are equal");
     }
 
     #[test]

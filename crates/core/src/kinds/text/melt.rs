@@ -40,6 +40,10 @@ pub(super) fn stretches_inside(before: &Lines<'_>, after: &Lines<'_>) -> Vec<(Ra
     if before.is_empty() || after.is_empty() || before.len() + after.len() > MOST_INSIDE {
         return vec![(0..before.len(), 0..after.len())];
     }
+    if before.iter().gt(after.iter()) {
+        // Of several scripts of one size, the same is taken whichever side is called before.
+        return stretches_inside(after, before).into_iter().map(|(new, gone)| (gone, new)).collect();
+    }
     let numbered = number(&before.iter().collect::<Vec<_>>(), &after.iter().collect::<Vec<_>>());
     script(&numbered, &Bounds::default()).stretches()
 }
