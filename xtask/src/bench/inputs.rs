@@ -149,3 +149,41 @@ pub(super) fn trees(folder: &Path, name: &str, files: usize, changed: usize) -> 
     }
     Ok(pair)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use tideline_core::align::{Bounds, align};
+
+    #[test]
+    fn edited_inputs_have_about_the_edits_they_promise() -> Result<()> {
+        let folder = tempfile::tempdir()?;
+        let (before, after) = edited(folder.path(), "edited", 20_000, 100)?;
+        let (before, after) = (std::fs::read(before)?, std::fs::read(after)?);
+        let edits = align(&before, &after, &Bounds::default());
+        assert!((90..=100).contains(&edits.len()), "{}", edits.len());
+        Ok(())
+    }
+
+    #[test]
+    fn unrelated_inputs_have_nothing_in_common() -> Result<()> {
+        let folder = tempfile::tempdir()?;
+        let (before, after) = unrelated(folder.path(), 500)?;
+        let (before, after) = (std::fs::read(before)?, std::fs::read(after)?);
+        let edits = align(&before, &after, &Bounds::default());
+        assert_eq!((edits.len(), edits[0].before.lines.len(), edits[0].after.lines.len()), (1, 500, 500));
+        Ok(())
+    }
+
+    #[test]
+    fn trees_differ_in_as_many_files_as_asked_for() -> Result<()> {
+        use tideline_core::model::Status;
+        use tideline_core::tree::{Progress, TreeOptions, compare};
+        let folder = tempfile::tempdir()?;
+        let (before, after) = trees(folder.path(), "few", 200, 3)?;
+        let (before, after) = (tideline_sources::FolderTree::new(before), tideline_sources::FolderTree::new(after));
+        let comparison = compare(&before, &after, &TreeOptions::default(), &Progress::default());
+        assert_eq!((comparison.files(), comparison.count(Status::Changed)), (200, 3));
+        Ok(())
+    }
+}

@@ -69,3 +69,32 @@ fn smallest(before: &[&[u8]], after: &[&[u8]]) -> usize {
     }
     most
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// The smallest size by a full table.
+    fn by_table(before: &[&[u8]], after: &[&[u8]]) -> usize {
+        let mut common = vec![vec![0; after.len() + 1]; before.len() + 1];
+        for (i, line) in before.iter().enumerate() {
+            for (j, other) in after.iter().enumerate() {
+                common[i + 1][j + 1] =
+                    if line == other { common[i][j] + 1 } else { common[i][j + 1].max(common[i + 1][j]) };
+            }
+        }
+        before.len() + after.len() - 2 * common[before.len()][after.len()]
+    }
+
+    #[test]
+    fn the_reference_is_the_smallest_there_is() {
+        let texts =
+            ["", "a\n", "a\nb\nc\n", "c\nb\na\n", "a\na\nb\na\n", "b\nx\na\ny\nb\nz", "a\nb\na\nb\na\nb\n", "z\n"];
+        for before in texts {
+            for after in texts {
+                let (b, a) = (lines(before.as_bytes()), lines(after.as_bytes()));
+                assert_eq!(smallest(&b, &a), by_table(&b, &a), "{before:?} to {after:?}");
+            }
+        }
+    }
+}

@@ -285,3 +285,67 @@ fn records_agree_with_what_people_are_shown() {
     let moved = records.iter().find(|record| record["status"] == "moved").unwrap();
     assert_eq!((moved["moved_from"].as_str(), moved["newer"].as_str()), (Some("scripts/check.py"), Some("after")));
 }
+
+#[test]
+fn a_name_that_several_files_have_must_be_told_apart() {
+    let folder = Folder::with(&[
+        ("a/one/gauge.toml", "1\n"),
+        ("b/one/gauge.toml", "2\n"),
+        ("a/two/gauge.toml", "1\n"),
+        ("b/two/gauge.toml", "2\n"),
+    ]);
+    let ran = folder.run(&["a", "b", "gauge.toml"]);
+    assert_eq!(ran.status, Some(2));
+    assert!(ran.err.contains("gauge.toml could be any of one/gauge.toml, two/gauge.toml: give more"), "{}", ran.err);
+    let ran = folder.run(&["a", "b", "two/gauge.toml", "one/gauge.toml", "--context", "0", "--no-legend"]);
+    let headings: Vec<_> = ran.out.lines().filter(|line| line.contains("a ○  b ●")).collect();
+    assert_eq!(headings.len(), 2);
+    assert!(headings[0].starts_with("two/gauge.toml "), "in the order they were named: {}", ran.out);
+}
+
+#[test]
+fn encodings_hold_for_the_files_of_trees_too() {
+    let folder = Folder::new();
+    folder.write("a/t.txt", b"\xd0\xd2\xc9\xcc\xc9\xd7\n");
+    folder.write("b/t.txt", "прилив\n".as_bytes());
+    let ran = folder.run(&["--encoding", "koi8-r,utf-8", "a", "b"]);
+    assert!(ran.out.contains("t.txt    only its encoding"), "{}", ran.out);
+    let ran = folder.run(&["--encoding", "koi8-r,utf-8", "a", "b", "t.txt"]);
+    assert!(ran.out.contains("0 changes, KOI8-R, now UTF-8"), "{}", ran.out);
+}
+
+#[test]
+fn a_closed_pipe_ends_quietly() {
+    use std::io::Read;
+    use std::process::Stdio;
+    let folder = Folder::new();
+    for n in 0..3000 {
+        folder.write(&format!("b/a-rather-long-name-for-a-file-of-no-importance-{n}"), b"1\n");
+    }
+    fs::create_dir(folder.path().join("a")).unwrap();
+    let mut command = folder.command(&["a", "b"]);
+    let mut child = command.stdout(Stdio::piped()).stderr(Stdio::piped()).spawn().unwrap();
+    let mut first = [0; 10];
+    child.stdout.take().unwrap().read_exact(&mut first).unwrap();
+    let output = child.wait_with_output().unwrap();
+    assert_eq!((output.status.code(), output.stderr.as_slice()), (Some(1), &b""[..]));
+}
+
+#[test]
+fn thousands_of_gone_and_new_files_find_their_partners() {
+    let folder = Folder::new();
+    for n in 0..1500 {
+        let text: String = (0..12).map(|line| format!("station {n} line {line} level {}\n", n * line)).collect();
+        folder.write(&format!("a/old/{n}.txt"), text.as_bytes());
+        let text = if n % 3 == 0 { text.replace("line 4", "line four") } else { text };
+        folder.write(&format!("b/new/{n}.txt"), text.as_bytes());
+    }
+    let ran = folder.run(&["--json", "a", "b"]);
+    let moved = ran.out.lines().filter(|line| line.contains("\"status\":\"moved\""));
+    let right = moved.filter(|line| {
+        let record: Value = serde_json::from_str(line).unwrap();
+        record["path"].as_str().unwrap().strip_prefix("new/")
+            == record["moved_from"].as_str().unwrap().strip_prefix("old/")
+    });
+    assert_eq!(right.count(), 1500);
+}
