@@ -10,7 +10,7 @@ mod show;
 use std::ffi::OsString;
 use std::io::Write;
 
-use clap::{CommandFactory, Parser, Subcommand};
+use clap::{CommandFactory, FromArgMatches, Parser, Subcommand};
 
 pub(crate) use compare::CompareArgs;
 pub(crate) use demo::DemoArgs;
@@ -68,23 +68,24 @@ pub(crate) enum Command {
 /// Parses the arguments of this process; leaves it on `--help`, `--version` and mistakes.
 pub(crate) fn parse() -> Cli {
     let mut arguments: Vec<OsString> = std::env::args_os().collect();
+    let mut command = Cli::command();
     if arguments.len() == 1 {
-        let help = Cli::command().render_help();
+        let help = command.render_help();
         // Nothing can be done when even the help cannot be printed.
         let _ = write!(std::io::stderr(), "{help}");
         std::process::exit(2);
     }
-    if compare_is_meant(&arguments) {
+    if compare_is_meant(&arguments, &command) {
         arguments.insert(1, "compare".into());
     }
-    Cli::parse_from(arguments)
+    // What the table has let through, the types take; `exit` is for the compiler.
+    Cli::from_arg_matches(&command.get_matches_from(arguments)).unwrap_or_else(|error| error.exit())
 }
 
 /// Whether the first argument is neither a command nor one of the options of the tool as a whole.
-fn compare_is_meant(arguments: &[OsString]) -> bool {
+fn compare_is_meant(arguments: &[OsString], command: &clap::Command) -> bool {
     let Some(first) = arguments[1].to_str() else { return true };
     let of_the_whole = ["-h", "--help", "-V", "--version", "help"];
-    let command = Cli::command();
     !of_the_whole.contains(&first) && command.find_subcommand(first).is_none()
 }
 

@@ -13,7 +13,7 @@ use super::print::printing;
 use super::sides::{Sides, open_files};
 use super::texts::Texts;
 use crate::args::CompareArgs;
-use crate::settings::{encodings, grain, look};
+use crate::settings::{encodings, look};
 
 pub(super) fn run(args: &CompareArgs) -> Result<Outcome> {
     if args.before.is_dir() && args.after.is_dir() {
@@ -46,8 +46,7 @@ pub(super) fn run(args: &CompareArgs) -> Result<Outcome> {
         Texts::Bytes => TextComparison::default(),
     };
     if args.json {
-        let grain = grain(&args.look.grain)?;
-        printing(paged, |out| write_json(&sides, &texts, &comparison, &grain, same, out))?;
+        printing(paged, |out| write_json(&sides, &texts, &comparison, look.marked(), same, out))?;
     } else {
         printing(paged, |out| draw(&sides, &texts, &comparison, &look, out))?;
     }

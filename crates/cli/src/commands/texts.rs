@@ -2,11 +2,15 @@
 
 use std::borrow::Cow;
 
-use tideline_core::text::encoding::{Decoded, Written, decode};
+use tideline_core::text::encoding::{WantedEncodings, Written, decode_pair};
 use tideline_views::json::SideFacts;
 
 use super::sides::Sides;
-use crate::settings::Encodings;
+
+/// What a heading says of encodings: nothing when they are the same.
+pub(super) fn encoding_note((before, after): (Written, Written)) -> Option<String> {
+    (before != after).then(|| format!("{}, now {}", before.name(), after.name()))
+}
 
 /// Two sides that are text, or not.
 pub(super) enum Texts<'s> {
@@ -16,22 +20,18 @@ pub(super) enum Texts<'s> {
 
 impl<'s> Texts<'s> {
     /// Decodes both sides. When one is not text, neither is compared as text.
-    pub(super) fn of(sides: &'s Sides, wanted: Encodings) -> Self {
-        match (decode(&sides.before, wanted.before), decode(&sides.after, wanted.after)) {
-            (Decoded::Text { text: before, written: b }, Decoded::Text { text: after, written: a }) => {
-                Self::Text { before, after, written: (b, a) }
-            }
-            _ => Self::Bytes,
+    pub(super) fn of(sides: &'s Sides, wanted: WantedEncodings) -> Self {
+        match decode_pair((&sides.before, &sides.after), wanted) {
+            Some((before, after, written)) => Self::Text { before, after, written },
+            None => Self::Bytes,
         }
     }
 
     /// What the heading says of encodings: nothing when they are the same.
     pub(super) fn note(&self) -> Option<String> {
         match self {
-            Self::Text { written: (before, after), .. } if before != after => {
-                Some(format!("{}, now {}", before.name(), after.name()))
-            }
-            _ => None,
+            Self::Text { written, .. } => encoding_note(*written),
+            Self::Bytes => None,
         }
     }
 

@@ -14,7 +14,7 @@ use super::patch::{stamp, write_new_file};
 use super::print::printing;
 use super::progress::with_progress;
 use crate::args::PatchArgs;
-use crate::settings::{Encodings, folder_tree, tree_options};
+use crate::settings::{folder_tree, tree_options};
 
 /// What the header of a side that is not there says of its time.
 const NO_TIME: &str = "1970-01-01 00:00:00.000000000 +0000";
@@ -30,7 +30,7 @@ struct Account {
 }
 
 pub(super) fn run(args: &PatchArgs) -> Result<Outcome> {
-    let options = tree_options(&args.files, Encodings::default())?
+    let options = tree_options(&args.files, (None, None))?
         .moves(false)
         .counts(false)
         .attributes(Attributes { mode: true, time: false });

@@ -6,6 +6,7 @@ use std::path::Path;
 use anyhow::{Result, bail};
 use tideline_core::kinds::text::{Grain, TextOptions, compare};
 use tideline_core::model::{Kind, Status, TextComparison};
+use tideline_core::text::encoding::WantedEncodings;
 use tideline_core::tree::{self, Filter, Nature, Pair, PairTexts, Tree, TreeComparison, TreeOptions, pair_texts};
 use tideline_sources::FolderTree;
 use tideline_views::json::{self, records::Record};
@@ -14,8 +15,9 @@ use tideline_views::terminal::{FileView, Labels, Look, TreeView, draw_file, draw
 use super::Outcome;
 use super::print::printing;
 use super::progress::with_progress;
+use super::texts::encoding_note;
 use crate::args::{CompareArgs, TrustChoice};
-use crate::settings::{Encodings, encodings, folder_tree, grain, look, name_trees, tree_options};
+use crate::settings::{encodings, folder_tree, look, name_trees, tree_options};
 
 /// Every status.
 const ALL: [Status; 8] = [
@@ -34,7 +36,7 @@ struct Trees {
     before: FolderTree,
     after: FolderTree,
     labels: Labels,
-    encodings: Encodings,
+    encodings: WantedEncodings,
 }
 
 pub(super) fn run(args: &CompareArgs) -> Result<Outcome> {
@@ -64,7 +66,7 @@ pub(super) fn run(args: &CompareArgs) -> Result<Outcome> {
     let paths = args.paths.iter().map(|path| resolve(path, &comparison, &trees)).collect::<Result<Vec<_>>>()?;
     let named_files = !paths.is_empty() && paths.iter().all(|path| path.is_file);
     if !paths.is_empty() {
-        keep_only(&mut comparison, &paths);
+        comparison.narrow(|pair| paths.iter().any(|named| named.holds(pair)));
         let only = &args.files.only;
         let wanted = |pair: &Pair| if only.is_empty() { pair.status != Status::Same } else { pair.is_one_of(only) };
         comparison.pairs.retain(wanted);
@@ -74,7 +76,7 @@ pub(super) fn run(args: &CompareArgs) -> Result<Outcome> {
     if !args.quiet {
         printing(paged, |out| {
             if args.json {
-                write_json(&comparison, &trees, args.each_file || named_files, &grain_of(args), out)
+                write_json(&comparison, &trees, args.each_file || named_files, look.marked(), out)
             } else if args.flat || args.null {
                 write_flat(&comparison, args.null, out)
             } else if named_files {
@@ -87,11 +89,6 @@ pub(super) fn run(args: &CompareArgs) -> Result<Outcome> {
     }
     complain_of_unreadable(&comparison);
     Ok(outcome)
-}
-
-fn grain_of(args: &CompareArgs) -> Grain {
-    // `look` has refused what is no grain.
-    grain(&args.look.grain).unwrap_or_default()
 }
 
 fn compare_trees(trees: &Trees, options: &TreeOptions) -> TreeComparison {
@@ -134,6 +131,16 @@ fn tree_view<'a>(comparison: &'a TreeComparison, trees: &'a Trees, args: &'a Com
 struct Named {
     path: Vec<u8>,
     is_file: bool,
+}
+
+impl Named {
+    /// Whether a pair is what was named, or in it, or came from there.
+    fn holds(&self, pair: &Pair) -> bool {
+        let inside = |path: &[u8]| {
+            path.strip_prefix(&self.path[..]).is_some_and(|rest| matches!(rest.first(), None | Some(b'/')))
+        };
+        inside(&pair.path) || inside(pair.path_before())
+    }
 }
 
 /// A path as the trees have it.
@@ -181,28 +188,6 @@ fn resolve(path: &Path, comparison: &TreeComparison, trees: &Trees) -> Result<Na
             bail!("{name} could be any of {}: give more of the path", paths.join(", "))
         }
     }
-}
-
-/// Keeps only the pairs that were named, and counts anew.
-fn keep_only(comparison: &mut TreeComparison, named: &[Named]) {
-    let inside = |path: &[u8], named: &Named| {
-        path == named.path || path.starts_with(&named.path) && path.get(named.path.len()) == Some(&b'/')
-    };
-    comparison.pairs.retain(|pair| {
-        named
-            .iter()
-            .any(|named| inside(&pair.path, named) || pair.moved_from.as_ref().is_some_and(|from| inside(from, named)))
-    });
-    comparison.counts.clear();
-    comparison.folders = (0, 0);
-    for pair in &comparison.pairs {
-        match (pair.is_folder(), pair.status) {
-            (true, Status::Gone) => comparison.folders.0 += 1,
-            (true, Status::New) => comparison.folders.1 += 1,
-            _ => *comparison.counts.entry(pair.status).or_default() += 1,
-        }
-    }
-    comparison.changes = comparison.pairs.iter().map(|pair| pair.changes).sum();
 }
 
 fn write_flat(comparison: &TreeComparison, null: bool, out: &mut dyn Write) -> io::Result<()> {
@@ -264,7 +249,7 @@ fn draw_pair(pair: &Pair, trees: &Trees, look: &Look, out: &mut dyn Write) -> io
         Ok(texts) => texts,
         Err(problem) => return writeln!(out, "{}: cannot be read: {problem}", path.escape_debug()),
     };
-    let Some((before, after, written)) = texts.decoded((trees.encodings.before, trees.encodings.after)) else {
+    let Some((before, after, written)) = texts.decoded(trees.encodings) else {
         return write_bytes_view(&path, &trees.labels, texts.bytes(), look, out);
     };
     let mut notes = Vec::new();
@@ -273,21 +258,23 @@ fn draw_pair(pair: &Pair, trees: &Trees, look: &Look, out: &mut dyn Write) -> io
     }
     if matches!(pair.status, Status::Gone | Status::New) {
         notes.push(format!("{} file", status_word(pair.status)));
-    } else if written.0 != written.1 {
-        notes.push(format!("{}, now {}", written.0.name(), written.1.name()));
+    } else {
+        notes.extend(encoding_note(written));
     }
     let note = notes.join(", ");
     let comparison = compare(&before, &after, &TextOptions::default());
-    let view = FileView {
-        name: &path,
-        type_name: &path,
-        labels: &trees.labels,
-        note: (!note.is_empty()).then_some(note.as_str()),
-        before: &before,
-        after: &after,
-        comparison: &comparison,
-    };
-    draw_file(&view, look, out)
+    let note = (!note.is_empty()).then_some(note.as_str());
+    draw_file(&file_view(&path, trees, note, (&before, &after), &comparison), look, out)
+}
+
+fn file_view<'a>(
+    path: &'a str,
+    trees: &'a Trees,
+    note: Option<&'a str>,
+    (before, after): (&'a [u8], &'a [u8]),
+    comparison: &'a TextComparison,
+) -> FileView<'a> {
+    FileView { name: path, type_name: path, labels: &trees.labels, note, before, after, comparison }
 }
 
 fn write_json(
@@ -310,19 +297,10 @@ fn write_json(
 fn write_json_changes(pair: &Pair, trees: &Trees, grain: &Grain, out: &mut dyn Write) -> io::Result<()> {
     // A file that has become unreadable since has no changes to tell.
     let Ok(texts) = texts_of(pair, trees) else { return Ok(()) };
-    let Some((before, after, _)) = texts.decoded((trees.encodings.before, trees.encodings.after)) else {
+    let Some((before, after, _)) = texts.decoded(trees.encodings) else {
         return Ok(());
     };
     let path = String::from_utf8_lossy(&pair.path).into_owned();
-    let comparison: TextComparison = compare(&before, &after, &TextOptions::default());
-    let view = FileView {
-        name: &path,
-        type_name: &path,
-        labels: &trees.labels,
-        note: None,
-        before: &before,
-        after: &after,
-        comparison: &comparison,
-    };
-    json::write_changes(&pair.path, &view, grain, out)
+    let comparison = compare(&before, &after, &TextOptions::default());
+    json::write_changes(&pair.path, &file_view(&path, trees, None, (&before, &after), &comparison), grain, out)
 }

@@ -47,7 +47,7 @@ pub(crate) fn look(args: &LookArgs) -> Result<Look> {
 }
 
 /// What is marked inside a line.
-pub(crate) fn grain(text: &str) -> Result<Grain> {
+fn grain(text: &str) -> Result<Grain> {
     match text {
         "line" => Ok(Grain::Line),
         "word" => Ok(Grain::Word),

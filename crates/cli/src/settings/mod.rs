@@ -7,5 +7,5 @@ mod read;
 
 pub(crate) use files::{folder_tree, tree_options};
 pub(crate) use labels::{Names, name_sides, name_trees};
-pub(crate) use look::{grain, look};
-pub(crate) use read::{Encodings, encodings};
+pub(crate) use look::look;
+pub(crate) use read::encodings;

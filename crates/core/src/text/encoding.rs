@@ -79,6 +79,20 @@ pub fn decode<'b>(bytes: &'b [u8], wanted: Option<&'static Encoding>) -> Decoded
     }
 }
 
+/// The text of both sides of a pair, and what they are written in.
+pub type DecodedPair<'b> = (Cow<'b, [u8]>, Cow<'b, [u8]>, (Written, Written));
+
+/// The encodings that were asked for, of either side.
+pub type WantedEncodings = (Option<&'static Encoding>, Option<&'static Encoding>);
+
+/// Decodes both sides of a pair. When one is not text, neither is compared as text, and there is nothing.
+pub fn decode_pair<'b>((before, after): (&'b [u8], &'b [u8]), wanted: WantedEncodings) -> Option<DecodedPair<'b>> {
+    match (decode(before, wanted.0), decode(after, wanted.1)) {
+        (Decoded::Text { text: b, written: wb }, Decoded::Text { text: a, written: wa }) => Some((b, a, (wb, wa))),
+        _ => None,
+    }
+}
+
 fn has_mark_of(bytes: &[u8], encoding: &'static Encoding) -> bool {
     Encoding::for_bom(bytes).is_some_and(|(found, _)| found == encoding)
 }

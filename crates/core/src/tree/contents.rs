@@ -3,11 +3,9 @@
 use std::cell::RefCell;
 use std::io::{self, Read};
 
-use encoding_rs::Encoding;
-
 use crate::kinds::text::{TextOptions, compare};
 use crate::model::Kind;
-use crate::text::encoding::{Decoded, Written, decode};
+use crate::text::encoding::{DecodedPair, WantedEncodings, decode_pair};
 
 use super::{Contents, Opened, Problem, Tree};
 
@@ -81,19 +79,9 @@ impl PairTexts {
 
     /// Both sides decoded, in the encodings that are wanted or found; `None` when one of them is not text.
     pub fn decoded(&self, wanted: WantedEncodings) -> Option<DecodedPair<'_>> {
-        let (before, after) = self.bytes();
-        match (decode(before, wanted.0), decode(after, wanted.1)) {
-            (Decoded::Text { text: b, written: wb }, Decoded::Text { text: a, written: wa }) => Some((b, a, (wb, wa))),
-            _ => None,
-        }
+        decode_pair(self.bytes(), wanted)
     }
 }
-
-/// The text of both sides, and what they are written in.
-type DecodedPair<'t> = (std::borrow::Cow<'t, [u8]>, std::borrow::Cow<'t, [u8]>, (Written, Written));
-
-/// The encodings that were asked for, of either side.
-pub(super) type WantedEncodings = (Option<&'static Encoding>, Option<&'static Encoding>);
 
 /// How much differs in a pair.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]

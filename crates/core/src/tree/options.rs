@@ -1,9 +1,9 @@
 //! How two trees are compared.
 
-use super::contents::WantedEncodings;
 use super::{Filter, Pair};
 use crate::kinds::text::TextOptions;
 use crate::model::Status;
+use crate::text::encoding::WantedEncodings;
 
 /// What is believed instead of reading contents.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

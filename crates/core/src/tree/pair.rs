@@ -116,6 +116,27 @@ impl LeftOut {
 }
 
 impl TreeComparison {
+    /// Adds pairs to the counts; folders that only one side has are counted apart.
+    pub fn tally(&mut self, pairs: &[Pair]) {
+        for pair in pairs {
+            match (pair.is_folder(), pair.status) {
+                (true, Status::Gone) => self.folders.0 += 1,
+                (true, Status::New) => self.folders.1 += 1,
+                _ => *self.counts.entry(pair.status).or_default() += 1,
+            }
+            self.changes += pair.changes;
+        }
+    }
+
+    /// Keeps only some pairs, and counts anew. What was the same and not kept is no longer counted.
+    pub fn narrow(&mut self, keep: impl Fn(&Pair) -> bool) {
+        self.pairs.retain(keep);
+        (self.counts, self.folders, self.changes) = (BTreeMap::new(), (0, 0), 0);
+        let pairs = std::mem::take(&mut self.pairs);
+        self.tally(&pairs);
+        self.pairs = pairs;
+    }
+
     /// How many pairs have a status.
     pub fn count(&self, status: Status) -> usize {
         self.counts.get(&status).copied().unwrap_or(0)

@@ -47,15 +47,7 @@ pub fn compare(before: &dyn Tree, after: &dyn Tree, options: &TreeOptions, progr
     }
     let mut comparison = TreeComparison { left_out: found.left_out, ..TreeComparison::default() };
     comparison.counts.insert(Status::Same, found.same);
-    for pair in &found.pairs {
-        if pair.is_folder() && pair.status != Status::Unreadable {
-            let folders = &mut comparison.folders;
-            *(if pair.status == Status::Gone { &mut folders.0 } else { &mut folders.1 }) += 1;
-        } else if pair.status != Status::Same {
-            *comparison.counts.entry(pair.status).or_default() += 1;
-        }
-        comparison.changes += pair.changes;
-    }
+    comparison.tally(&found.pairs);
     found.pairs.retain(|pair| options.keeps(pair));
     comparison.pairs = found.pairs;
     comparison
@@ -63,8 +55,8 @@ pub fn compare(before: &dyn Tree, after: &dyn Tree, options: &TreeOptions, progr
 
 /// Paths in order, folder by folder.
 fn by_path(one: &[u8], other: &[u8]) -> Ordering {
-    let parts = |path: &'_ [u8]| path.iter().map(|&byte| if byte == b'/' { 0 } else { byte }).collect::<Vec<_>>();
-    parts(one).cmp(&parts(other))
+    let rank = |&byte: &u8| if byte == b'/' { 0 } else { byte };
+    one.iter().map(rank).cmp(other.iter().map(rank))
 }
 
 /// Makes one pair of each gone and new file that belong together.
@@ -108,6 +100,7 @@ fn settle_moves(pairs: &mut Vec<Pair>, walk: &Walk<'_>) {
 #[derive(Default)]
 struct Part {
     pairs: Vec<Pair>,
+    /// Pairs in which nothing differs and which are not kept.
     same: usize,
     left_out: LeftOut,
 }
@@ -144,14 +137,7 @@ impl Walk<'_> {
             return Part { left_out: LeftOut { too_deep: 1, ..LeftOut::default() }, ..Part::default() };
         }
         let mut part = Part::default();
-        let mut list = |tree: &dyn Tree| -> Result<Vec<Entry>, Problem> {
-            let listing = tree.list(path)?;
-            part.left_out.by_ignore_files += listing.ignored;
-            part.left_out.repositories.extend(listing.repositories.iter().map(|name| join(path, name)));
-            let mut entries = listing.entries;
-            entries.sort_unstable_by(|one, other| one.name.cmp(&other.name));
-            Ok(entries)
-        };
+        let mut list = |tree: &dyn Tree| list_sorted(tree, path, &mut part.left_out);
         let (before, after) = match (list(self.before), list(self.after)) {
             (Ok(before), Ok(after)) => (before, after),
             (Err(problem), _) => return part.add(Part::of(unreadable_folder(path, "before", &problem))),
@@ -185,7 +171,7 @@ impl Walk<'_> {
                 {
                     return Part { same: 1, left_out: self.unread(), ..Part::default() };
                 }
-                Part { same: usize::from(pair.status == Status::Same), left_out: self.unread(), ..Part::of(pair) }
+                Part { left_out: self.unread(), ..Part::of(pair) }
             }
         }
     }
@@ -315,16 +301,13 @@ impl Walk<'_> {
             pair.note = Some("folder, not entered".to_owned());
             return told(pair).add(Part { left_out: LeftOut { too_deep: 1, ..LeftOut::default() }, ..Part::default() });
         }
-        match tree.list(&path) {
-            Ok(listing) => {
-                if !listing.entries.is_empty() || listing.ignored > 0 {
+        let mut left_out = LeftOut::default();
+        match list_sorted(tree, &path, &mut left_out) {
+            Ok(entries) => {
+                if !entries.is_empty() || left_out.by_ignore_files > 0 {
                     pair.note = Some("folder without files that were looked at".to_owned());
                 }
-                let mut part = told(pair);
-                part.left_out.by_ignore_files += listing.ignored;
-                part.left_out.repositories.extend(listing.repositories.iter().map(|name| join(&path, name)));
-                let mut entries = listing.entries;
-                entries.sort_unstable_by(|one, other| one.name.cmp(&other.name));
+                let part = told(pair).add(Part { left_out, ..Part::default() });
                 let gone = status == Status::Gone;
                 let side = |entry| if gone { (Some(entry), None) } else { (None, Some(entry)) };
                 let parts: Vec<Part> = entries
@@ -410,6 +393,16 @@ fn unreadable_folder(path: &[u8], side: &str, problem: &Problem) -> Pair {
     let mut pair = Pair::new(path.to_vec(), Status::Unreadable, (folder, folder));
     pair.note = Some(format!("{side}: {problem}"));
     pair
+}
+
+/// The entries of a folder by name; what the tree left out of them is added to the account.
+fn list_sorted(tree: &dyn Tree, folder: &[u8], left_out: &mut LeftOut) -> Result<Vec<Entry>, Problem> {
+    let listing = tree.list(folder)?;
+    left_out.by_ignore_files += listing.ignored;
+    left_out.repositories.extend(listing.repositories.iter().map(|name| join(folder, name)));
+    let mut entries = listing.entries;
+    entries.sort_unstable_by(|one, other| one.name.cmp(&other.name));
+    Ok(entries)
 }
 
 /// The entries of both lists, which are sorted by name, side by side.

@@ -160,6 +160,11 @@ impl Look {
         self
     }
 
+    /// What is marked inside a line.
+    pub fn marked(&self) -> &Grain {
+        &self.grain
+    }
+
     /// Whether a legend closes the view. Default: yes.
     pub fn legend(mut self, legend: bool) -> Self {
         self.legend = legend;
