@@ -178,7 +178,11 @@ fn resolve(path: &Path, comparison: &TreeComparison, trees: &Trees) -> Result<Na
         return Ok(Named { is_file: !natures.contains(&Some(Nature::Folder)), path });
     }
     let ends_so = |pair: &&Pair| pair.path.ends_with(&[b"/", &path[..]].concat());
-    let found: Vec<&Pair> = comparison.pairs.iter().filter(ends_so).collect();
+    let mut found: Vec<&Pair> = comparison.pairs.iter().filter(ends_so).collect();
+    // Names are taken from what is shown: of several files of one name, those that differ are meant.
+    if found.iter().any(|pair| pair.status != Status::Same) {
+        found.retain(|pair| pair.status != Status::Same);
+    }
     let name = String::from_utf8_lossy(&path).into_owned();
     match found[..] {
         [pair] => Ok(Named { path: pair.path.clone(), is_file: !pair.is_folder() }),

@@ -293,7 +293,13 @@ fn a_name_that_several_files_have_must_be_told_apart() {
         ("b/one/gauge.toml", "2\n"),
         ("a/two/gauge.toml", "1\n"),
         ("b/two/gauge.toml", "2\n"),
+        ("a/one/light.toml", "same\n"),
+        ("b/one/light.toml", "same\n"),
+        ("a/two/light.toml", "1\n"),
+        ("b/two/light.toml", "2\n"),
     ]);
+    let ran = folder.run(&["a", "b", "light.toml"]);
+    assert!(ran.out.starts_with("two/light.toml "), "a line of the tree can be pasted back: {} {}", ran.out, ran.err);
     let ran = folder.run(&["a", "b", "gauge.toml"]);
     assert_eq!(ran.status, Some(2));
     assert!(ran.err.contains("gauge.toml could be any of one/gauge.toml, two/gauge.toml: give more"), "{}", ran.err);
