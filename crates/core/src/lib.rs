@@ -4,6 +4,7 @@
 //! | module | what it holds |
 //! |---|---|
 //! | [`text`] | bytes, lines and words |
+//! | [`rules`] | what does not count: ignored or muted text, and the account of it |
 //! | [`align`] | from two texts to the stretches that differ |
 //! | [`model`] | the comparison as plain values |
 //! | [`kinds`] | what contents mean: how a file of each kind is compared |
@@ -22,5 +23,6 @@ pub mod align;
 pub mod kinds;
 pub mod model;
 pub mod patch;
+pub mod rules;
 pub mod text;
 pub mod tree;

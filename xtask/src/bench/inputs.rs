@@ -93,6 +93,23 @@ pub(super) fn edited(folder: &Path, name: &str, lines: usize, edits: usize) -> R
     Ok(pair)
 }
 
+/// The log of [`logs`] twice, the second time half a day later, with so many edits scattered over it.
+pub(super) fn clocks(folder: &Path, bytes: usize, edits: usize) -> Result<Pair> {
+    let pair = logs(folder, bytes, edits)?;
+    let later = folder.join("later.log");
+    let text = std::fs::read_to_string(&pair.1)?;
+    // The second figure of the hour is all that has to differ.
+    let shifted = text.lines().map(|line| match line.as_bytes().get(12) {
+        Some(figure) if line.starts_with("2031") => {
+            let other = char::from(if *figure == b'9' { b'0' } else { figure + 1 });
+            format!("{}{other}{}\n", &line[..12], &line[13..])
+        }
+        _ => format!("{line}\n"),
+    });
+    write(&later, shifted)?;
+    Ok((pair.0, later))
+}
+
 /// Two files of so many lines that have nothing in common.
 pub(super) fn unrelated(folder: &Path, lines: usize) -> Result<Pair> {
     let pair = paths(folder, "unrelated");

@@ -30,9 +30,10 @@ pub(crate) fn run(only: Option<&str>, quick: bool, pairs: &[PathBuf]) -> Result<
         scale: if quick { 10 } else { 1 },
     };
     println!("{:<44} {:>10} {:>10} {:>8} {:>10}", "work", "tideline", "reference", "ratio", "target");
-    let rows: [(&str, Row); 8] = [
+    let rows: [(&str, Row); 9] = [
         ("tiny", Bench::tiny),
         ("logs", Bench::logs),
+        ("muted-clocks", Bench::muted_clocks),
         ("unrelated", Bench::unrelated),
         ("doubled", Bench::doubled),
         ("worst", Bench::worst),
@@ -83,6 +84,26 @@ impl Bench {
             "1.2",
             verdict(memory <= 1.2)
         );
+        Ok(())
+    }
+
+    /// Rules cost what they touch: with few lines that differ, hardly anything; with a clock on every line, a reading of all.
+    fn muted_clocks(&self) -> Result<()> {
+        let bytes = 500_000_000 / self.scale;
+        let muted = |(before, after): &(PathBuf, PathBuf)| {
+            let paths = [before.display().to_string(), after.display().to_string()];
+            Run::new(&[&self.program, "compare", "--counted-only", "--mute", "timestamps", &paths[0], &paths[1]])
+        };
+        let pair = inputs::logs(&self.folder, bytes, 1000)?;
+        let times = best(5, &[muted(&pair), self.compare(&pair.0, &pair.1)])?;
+        let ratio = times[0].seconds / times[1].seconds;
+        let title = "the same with --mute timestamps, to without";
+        row(title, times[0].seconds, times[1].seconds, ratio, "3.0", ratio <= 3.0);
+        let pair = inputs::clocks(&self.folder, bytes, 1000)?;
+        let reference = shell("cat \"$0\" \"$1\" | wc -l", &pair.0, &pair.1);
+        let times = best(2, &[muted(&pair), reference])?;
+        let ratio = times[0].seconds / times[1].seconds;
+        row("the same, every line with another clock", times[0].seconds, times[1].seconds, ratio, "-", true);
         Ok(())
     }
 

@@ -4,10 +4,10 @@ use std::path::PathBuf;
 
 use clap::Args;
 
-use super::{FilesArgs, LookArgs, ReadArgs};
+use super::{FilesArgs, LookArgs, ReadArgs, WhatArgs};
 
 /// Show what changed between two files or folders (the default)
-#[derive(Debug, Args)]
+#[derive(Clone, Debug, Args)]
 #[command(after_help = "Examples:\n  \
     tideline old.toml new.toml\n  \
     tideline release-1 release-2                  which files differ between two folders\n  \
@@ -17,6 +17,8 @@ use super::{FilesArgs, LookArgs, ReadArgs};
     tideline --context all old.toml new.toml      the whole file around its changes\n  \
     sort levels.txt | tideline - sorted.txt       standard input as one side\n  \
     tideline <(ls north) <(ls south)              the output of two commands\n  \
+    tideline --mute timestamps old.log new.log    two runs of one program\n  \
+    tideline --ignore space,comments one two      all but what a formatter did\n  \
     tideline --quiet a b && echo the same         for scripts")]
 pub(crate) struct CompareArgs {
     /// The file or folder before; `-` is standard input
@@ -43,6 +45,14 @@ pub(crate) struct CompareArgs {
     /// Print JSON Lines for programs: a record for the pair, one for each change, and a summary
     #[arg(long, conflicts_with = "quiet")]
     pub(crate) json: bool,
+    /// Compare again whenever a file of either side is saved, and say what became different
+    #[arg(long, conflicts_with_all = ["json", "quiet", "flat", "null"])]
+    pub(crate) watch: bool,
+    /// Leave muted changes out of the view
+    #[arg(long, help_heading = "What counts")]
+    pub(crate) counted_only: bool,
+    #[command(flatten)]
+    pub(crate) what: WhatArgs,
     #[command(flatten)]
     pub(crate) read: ReadArgs,
     #[command(flatten)]

@@ -2,22 +2,33 @@
 
 mod compare;
 mod demo;
+mod explain;
 mod files;
 mod patch;
 mod read;
+mod rules;
+mod saved;
 mod show;
+mod what;
 
 use std::ffi::OsString;
 use std::io::Write;
 
+use clap::error::{ContextKind, ContextValue, ErrorKind};
 use clap::{CommandFactory, FromArgMatches, Parser, Subcommand};
+
+use tideline_core::text::spelling::nearest;
 
 pub(crate) use compare::CompareArgs;
 pub(crate) use demo::DemoArgs;
+pub(crate) use explain::{ExplainArgs, LineChoice};
 pub(crate) use files::{AttributeChoice, FilesArgs, LinksChoice, TrustChoice};
 pub(crate) use patch::PatchArgs;
 pub(crate) use read::ReadArgs;
-pub(crate) use show::{ColorChoice, LayoutChoice, LookArgs, SyntaxChoice, ThemeChoice, parse_context};
+pub(crate) use rules::{RulesAction, RulesArgs};
+pub(crate) use saved::SavedArgs;
+pub(crate) use show::{ColorChoice, ColourArgs, LayoutChoice, LookArgs, SyntaxChoice, ThemeChoice, parse_context};
+pub(crate) use what::{RulesChoice, WhatArgs};
 
 /// See what differs between two files or folders, down to the letter.
 #[derive(Debug, Parser)]
@@ -45,7 +56,10 @@ pub(crate) struct Cli {
 #[derive(Debug, Subcommand)]
 pub(crate) enum Command {
     Compare(CompareArgs),
+    Explain(ExplainArgs),
     Patch(PatchArgs),
+    Rules(RulesArgs),
+    Saved(SavedArgs),
     Demo(DemoArgs),
     /// Print completions for a shell
     #[command(
@@ -78,8 +92,41 @@ pub(crate) fn parse() -> Cli {
     if compare_is_meant(&arguments, &command) {
         arguments.insert(1, "compare".into());
     }
+    let matches = match command.try_get_matches_from_mut(arguments.clone()) {
+        Ok(matches) => matches,
+        Err(error) => advised(error, &arguments, &command).exit(),
+    };
     // What the table has let through, the types take; `exit` is for the compiler.
-    Cli::from_arg_matches(&command.get_matches_from(arguments)).unwrap_or_else(|error| error.exit())
+    Cli::from_arg_matches(&matches).unwrap_or_else(|error| error.exit())
+}
+
+/// Adds what was probably meant to an error about a misspelt option or value.
+fn advised(mut error: clap::Error, arguments: &[OsString], command: &clap::Command) -> clap::Error {
+    let text = |error: &clap::Error, kind| match error.get(kind) {
+        Some(ContextValue::String(text)) => Some(text.clone()),
+        _ => None,
+    };
+    let inner = arguments.get(1).and_then(|name| command.find_subcommand(name)).unwrap_or(command);
+    match error.kind() {
+        ErrorKind::UnknownArgument => {
+            let Some(typed) = text(&error, ContextKind::InvalidArg) else { return error };
+            let known = inner.get_arguments().filter_map(clap::Arg::get_long);
+            if let Some(meant) = nearest(typed.trim_start_matches('-'), known) {
+                error.insert(ContextKind::SuggestedArg, ContextValue::String(format!("--{meant}")));
+                // The advice to take it as a value would only distract.
+                error.remove(ContextKind::Suggested);
+            }
+        }
+        ErrorKind::InvalidValue => {
+            let Some(typed) = text(&error, ContextKind::InvalidValue) else { return error };
+            let Some(ContextValue::Strings(values)) = error.get(ContextKind::ValidValue).cloned() else { return error };
+            if let Some(meant) = nearest(&typed, values.iter().map(String::as_str)) {
+                error.insert(ContextKind::SuggestedValue, ContextValue::String(meant.to_owned()));
+            }
+        }
+        _ => {}
+    }
+    error
 }
 
 /// Whether the first argument is neither a command nor one of the options of the tool as a whole.

@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use clap::Args;
 use tideline_views::terminal::Context;
 
-use super::{FilesArgs, parse_context};
+use super::{FilesArgs, WhatArgs, parse_context};
 
 /// Write a patch that turns BEFORE into AFTER, in the POSIX unified format
 #[derive(Debug, Args)]
@@ -30,6 +30,11 @@ pub(crate) struct PatchArgs {
     /// The names in the two header lines, instead of the paths and their times; of two folders, what stands before each path
     #[arg(long, value_name = "BEFORE,AFTER", value_parser = parse_labels)]
     pub(crate) labels: Option<(String, String)>,
+    /// Leave out what does not count: it stays as it is in BEFORE
+    #[arg(long, help_heading = "What counts")]
+    pub(crate) counted_only: bool,
+    #[command(flatten)]
+    pub(crate) what: WhatArgs,
     #[command(flatten)]
     pub(crate) files: FilesArgs,
 }

@@ -3,31 +3,40 @@
 use clap::{Args, ValueEnum};
 use tideline_views::terminal::Context;
 
+/// Colours and characters, for whatever is drawn.
+#[derive(Clone, Debug, Args)]
+#[command(next_help_heading = "How it looks")]
+pub(crate) struct ColourArgs {
+    /// When to use colour; without it, `^` marks what changed [default: auto]
+    #[arg(long, value_name = "WHEN", value_enum)]
+    pub(crate) color: Option<ColorChoice>,
+    /// The ground that colours must be readable on; `auto` asks the terminal [default: auto]
+    #[arg(long, value_name = "THEME", value_enum)]
+    pub(crate) theme: Option<ThemeChoice>,
+    /// Use ASCII characters only
+    #[arg(long)]
+    pub(crate) plain: bool,
+}
+
 #[derive(Clone, Debug, Args)]
 #[command(next_help_heading = "How it looks")]
 pub(crate) struct LookArgs {
+    #[command(flatten)]
+    pub(crate) colour: ColourArgs,
     /// How lines are laid out: one above the other, side by side, or merged into one text [default: beside on a terminal
     /// of 150 columns or more, else stacked]
     #[arg(long, value_name = "LAYOUT", value_enum)]
     pub(crate) layout: Option<LayoutChoice>,
-    /// Equal lines shown around each change, or `all`
-    #[arg(long, value_name = "N|all", default_value = "3", value_parser = parse_context)]
-    pub(crate) context: Context,
+    /// Equal lines shown around each change, or `all` [default: 3]
+    #[arg(long, value_name = "N|all", value_parser = parse_context)]
+    pub(crate) context: Option<Context>,
     /// What is marked inside a line: `line`, `word`, `letter`, or what a `/regular expression/` matches
-    #[arg(long, value_name = "GRAIN", default_value = "word")]
-    pub(crate) grain: String,
-    /// When to use colour; without it, `^` marks what changed
-    #[arg(long, value_name = "WHEN", value_enum, default_value_t = ColorChoice::Auto)]
-    pub(crate) color: ColorChoice,
-    /// The ground that colours must be readable on; `auto` asks the terminal
-    #[arg(long, value_name = "THEME", value_enum, default_value_t = ThemeChoice::Auto)]
-    pub(crate) theme: ThemeChoice,
-    /// Colour code by its syntax; `auto` stops where it would take noticeable time
-    #[arg(long, value_name = "WHEN", value_enum, default_value_t = SyntaxChoice::Auto)]
-    pub(crate) syntax: SyntaxChoice,
-    /// Use ASCII characters only
-    #[arg(long)]
-    pub(crate) plain: bool,
+    /// [default: word]
+    #[arg(long, value_name = "GRAIN")]
+    pub(crate) grain: Option<String>,
+    /// Colour code by its syntax; `auto` stops where it would take noticeable time [default: auto]
+    #[arg(long, value_name = "WHEN", value_enum)]
+    pub(crate) syntax: Option<SyntaxChoice>,
     /// Columns to draw in [default: those of the terminal, else 100]
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(40..))]
     pub(crate) width: Option<u16>,

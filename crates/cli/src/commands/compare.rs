@@ -3,8 +3,10 @@
 use std::io::{self, Write};
 
 use anyhow::{Result, bail};
-use tideline_core::kinds::text::{TextOptions, compare};
+use tideline_core::kinds::ContentOptions;
+use tideline_core::kinds::text::{Grain, compare_seen};
 use tideline_core::model::{Kind, Status, TextComparison};
+use tideline_core::rules::{Lens, Seen};
 use tideline_views::json::{self, records::Record};
 use tideline_views::terminal::{Counts, FileView, Look, draw_file, write_bytes_view};
 
@@ -12,14 +14,17 @@ use super::Outcome;
 use super::print::printing;
 use super::sides::{Sides, open_files};
 use super::texts::Texts;
+use super::unused::tell_unused;
 use crate::args::CompareArgs;
-use crate::settings::{encodings, look};
+use crate::settings::{Config, content_options, encodings, is_paged, look};
 
 pub(super) fn run(args: &CompareArgs) -> Result<Outcome> {
-    if args.before.is_dir() && args.after.is_dir() {
-        return super::trees::run(args);
-    }
-    if let Some(path) = args.paths.first() {
+    let config = Config::load(&args.what)?;
+    let contents = content_options(&args.what, &config, encodings(&args.read)?, args.counted_only)?;
+    let settings =
+        Settings { look: look(&args.look, &config.view)?, paged: is_paged(&args.look, &config.view), contents };
+    let folders = args.before.is_dir() && args.after.is_dir();
+    if let Some(path) = args.paths.first().filter(|_| !folders) {
         bail!(
             "cannot look for {} in {} and {}: paths can follow two folders only",
             path.display(),
@@ -27,30 +32,101 @@ pub(super) fn run(args: &CompareArgs) -> Result<Outcome> {
             args.after.display()
         );
     }
-    let encodings = encodings(&args.read)?;
-    let look = look(&args.look)?;
+    if args.watch { super::watch::run(args, &settings) } else { once(args, &settings) }
+}
+
+/// Compares two files, or two trees.
+pub(super) fn once(args: &CompareArgs, settings: &Settings) -> Result<Outcome> {
+    let folders = args.before.is_dir() && args.after.is_dir();
+    if folders { super::trees::run(args, settings) } else { files(args, settings) }
+}
+
+/// What arguments and configuration say, made ready.
+#[derive(Clone)]
+pub(super) struct Settings {
+    pub(super) look: Look,
+    pub(super) paged: bool,
+    pub(super) contents: ContentOptions,
+}
+
+fn files(args: &CompareArgs, settings: &Settings) -> Result<Outcome> {
     let sides = open_files(&args.before, &args.after)?;
     let same = *sides.before == *sides.after;
-    let outcome = if same { Outcome::Same } else { Outcome::Different };
-    if args.quiet {
-        return Ok(outcome);
-    }
-    let paged = !args.look.no_pager && !args.json;
     if same && !args.json {
-        printing(false, |out| writeln!(out, "{}", same_line(&sides)))?;
-        return Ok(outcome);
+        if !args.quiet {
+            printing(false, |out| writeln!(out, "{}", same_line(&sides)))?;
+        }
+        return Ok(Outcome::Same);
     }
-    let texts = Texts::of(&sides, encodings);
-    let comparison = match &texts {
-        Texts::Text { before, after, .. } => compare(before, after, &TextOptions::default()),
-        Texts::Bytes => TextComparison::default(),
-    };
-    if args.json {
-        printing(paged, |out| write_json(&sides, &texts, &comparison, look.marked(), same, out))?;
-    } else {
-        printing(paged, |out| draw(&sides, &texts, &comparison, &look, out))?;
+    if args.quiet && settings.contents.all_rules().is_empty() {
+        return Ok(if same { Outcome::Same } else { Outcome::Different });
     }
-    Ok(outcome)
+    let compared = Compared::of(&sides, &settings.contents);
+    let found = compared.comparison(&settings.contents);
+    let status = if same { Status::Same } else { compared.status(&found) };
+    if !args.quiet {
+        let paged = settings.paged && !args.json;
+        printing(paged, |out| {
+            if args.json {
+                write_json(&sides, &compared, &found, settings.look.marked(), status, out)
+            } else {
+                compared.draw(&sides, &found, &settings.look, out)
+            }
+        })?;
+        if !same {
+            tell_unused(settings.contents.all_rules(), &found.account);
+        }
+    }
+    Ok(if matches!(status, Status::Same | Status::Muted) { Outcome::Same } else { Outcome::Different })
+}
+
+/// Two files as they are compared.
+pub(super) struct Compared<'s> {
+    texts: Texts<'s>,
+    lens: Lens,
+}
+
+impl<'s> Compared<'s> {
+    /// Reads two files under the rules that hold for them.
+    pub(super) fn of(sides: &'s Sides, contents: &ContentOptions) -> Self {
+        let path = sides.type_name().as_bytes();
+        Self { texts: Texts::of(sides, contents), lens: contents.lens(path) }
+    }
+
+    /// Both texts as the rules let them be seen; none when they are not text.
+    pub(super) fn seen(&self) -> Option<(Seen<'_>, Seen<'_>)> {
+        match &self.texts {
+            Texts::Text { before, after, .. } => Some((Seen::new(before, &self.lens), Seen::new(after, &self.lens))),
+            Texts::Bytes => None,
+        }
+    }
+
+    pub(super) fn comparison(&self, contents: &ContentOptions) -> TextComparison {
+        let compare = |(before, after): (Seen<'_>, Seen<'_>)| compare_seen(&before, &after, contents.text_options());
+        self.seen().map(compare).unwrap_or_default()
+    }
+
+    /// What became of two files that are not equal, byte for byte.
+    pub(super) fn status(&self, found: &TextComparison) -> Status {
+        match &self.texts {
+            Texts::Text { written, .. } => found.status(written.0 != written.1),
+            Texts::Bytes => Status::Changed,
+        }
+    }
+
+    pub(super) fn draw(
+        &self,
+        sides: &Sides,
+        found: &TextComparison,
+        look: &Look,
+        out: &mut dyn Write,
+    ) -> io::Result<()> {
+        let note = self.texts.note();
+        match self.seen() {
+            Some((before, after)) => draw_file(&view(sides, (&before, &after), note.as_deref(), found), look, out),
+            None => write_bytes_view(&sides.names.name, &sides.names.labels, (&sides.before, &sides.after), look, out),
+        }
+    }
 }
 
 /// The one line that says that two files are the same.
@@ -68,60 +144,33 @@ fn same_line(sides: &Sides) -> String {
     }
 }
 
-fn draw(
-    sides: &Sides,
-    texts: &Texts<'_>,
-    comparison: &TextComparison,
-    look: &Look,
-    out: &mut dyn Write,
-) -> io::Result<()> {
-    let note = texts.note();
-    match texts {
-        Texts::Bytes => {
-            write_bytes_view(&sides.names.name, &sides.names.labels, (&sides.before, &sides.after), look, out)
-        }
-        Texts::Text { before, after, .. } => {
-            draw_file(&view(sides, (before, after), note.as_deref(), comparison), look, out)
-        }
-    }
-}
-
-fn view<'a>(
+pub(super) fn view<'a>(
     sides: &'a Sides,
-    (before, after): (&'a [u8], &'a [u8]),
+    (before, after): (&'a Seen<'a>, &'a Seen<'a>),
     note: Option<&'a str>,
     comparison: &'a TextComparison,
 ) -> FileView<'a> {
     let names = &sides.names;
-    FileView {
-        name: &names.name,
-        type_name: if names.name.is_empty() { &names.labels.after } else { &names.name },
-        labels: &names.labels,
-        note,
-        before,
-        after,
-        comparison,
-    }
+    FileView { name: &names.name, type_name: sides.type_name(), labels: &names.labels, note, before, after, comparison }
 }
 
 fn write_json(
     sides: &Sides,
-    texts: &Texts<'_>,
-    comparison: &TextComparison,
-    grain: &tideline_core::kinds::text::Grain,
-    same: bool,
+    compared: &Compared<'_>,
+    found: &TextComparison,
+    grain: &Grain,
+    status: Status,
     out: &mut dyn Write,
 ) -> io::Result<()> {
-    let names = &sides.names;
-    let path = if names.name.is_empty() { &names.labels.after } else { &names.name };
-    let status = if same { Status::Same } else { Status::Changed };
-    let kind = if matches!(texts, Texts::Bytes) { Kind::Bytes } else { Kind::Text };
-    let counts = Counts::of(comparison);
-    json::write_record(&json::opening(&names.labels), out)?;
-    let pair = json::pair(path, status, kind, counts, &texts.facts(sides));
+    let path = sides.type_name();
+    let seen = compared.seen();
+    let kind = if seen.is_none() { Kind::Bytes } else { Kind::Text };
+    let counts = Counts::of(found);
+    json::write_record(&json::opening(&sides.names.labels), out)?;
+    let pair = json::pair(path, status, kind, counts, &compared.texts.facts(sides));
     json::write_record(&Record::Pair(pair), out)?;
-    if let Texts::Text { before, after, .. } = texts {
-        json::write_changes(path.as_bytes(), &view(sides, (before, after), None, comparison), grain, out)?;
+    if let Some((before, after)) = &seen {
+        json::write_changes(path.as_bytes(), &view(sides, (before, after), None, found), grain, out)?;
     }
-    json::write_record(&json::summary(status, counts), out)
+    json::write_record(&json::summary(status, counts, &found.account), out)
 }

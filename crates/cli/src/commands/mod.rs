@@ -3,13 +3,18 @@
 mod compare;
 mod demo;
 mod documents;
+mod explain;
 mod patch;
 mod print;
 mod progress;
+mod rules;
+mod saved;
 mod sides;
 mod texts;
 mod tree_patch;
 mod trees;
+mod unused;
+mod watch;
 
 use std::io::{self, Write};
 use std::process::ExitCode;
@@ -43,6 +48,9 @@ impl From<Outcome> for ExitCode {
 pub(crate) fn run(cli: Cli) -> Result<Outcome> {
     match cli.command {
         Command::Compare(args) => compare::run(&args),
+        Command::Explain(args) => explain::run(&args),
+        Command::Rules(args) => rules::run(&args),
+        Command::Saved(args) => saved::run(&args),
         Command::Patch(args) => patch::run(&args),
         Command::Demo(args) => demo::run(&args),
         Command::Completions { shell } => documents::completions(shell),

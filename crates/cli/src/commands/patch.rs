@@ -1,47 +1,81 @@
 //! `patch`: a patch that turns one file into the other.
 
+use std::borrow::Cow;
 use std::io::{self, Write};
 use std::path::Path;
 use std::time::SystemTime;
 
 use anyhow::{Context, Result, bail};
 use jiff::{Timestamp, tz::TimeZone};
-use tideline_core::align::{Bounds, Edit, align};
-use tideline_core::patch::{FileLabel, PatchOptions, write_file_patch};
+use tideline_core::align::{Bounds, align};
+use tideline_core::kinds::ContentOptions;
+use tideline_core::patch::{FileLabel, PatchOptions, carried_out, write_file_patch};
+use tideline_core::rules::{Account, Effect, Seen};
 use tideline_sources::Content;
 
 use super::Outcome;
 use super::print::printing;
-use super::sides::{Sides, open_files};
+use super::sides::open_files;
 use crate::args::PatchArgs;
+use crate::settings::{Config, content_options};
 
 pub(super) fn run(args: &PatchArgs) -> Result<Outcome> {
     if args.before.is_dir() && args.after.is_dir() {
         return super::tree_patch::run(args);
     }
+    let config = Config::load(&args.what)?;
+    let contents = content_options(&args.what, &config, (None, None), args.counted_only)?;
     let sides = open_files(&args.before, &args.after)?;
-    let edits = align(&sides.before, &sides.after, &Bounds::default());
+    let mut account = Account::default();
+    let path = sides.type_name().as_bytes();
+    let wanted = wanted((&sides.before, &sides.after), path, &contents, args.counted_only, &mut account);
+    let edits = align(&sides.before, &wanted, &Bounds::default());
     let labels = match &args.labels {
         Some((before, after)) => (FileLabel::new(before.as_str()), FileLabel::new(after.as_str())),
         None => (label(&args.before, &sides.before), label(&args.after, &sides.after)),
     };
     let options = PatchOptions::default().context(args.context.lines());
-    let write = |out: &mut dyn Write| write_patch(&labels, &sides, &edits, &options, out);
+    let write = |mut out: &mut dyn Write| {
+        write_file_patch((&labels.0, &labels.1), (&sides.before, &wanted), &edits, &options, &mut out)
+    };
     match &args.output {
         Some(path) => write_new_file(path, write)?,
         None => printing(false, write)?,
     }
+    tell_left_out(&account, args.counted_only);
     Ok(if edits.is_empty() { Outcome::Same } else { Outcome::Different })
 }
 
-fn write_patch(
-    labels: &(FileLabel, FileLabel),
-    sides: &Sides,
-    edits: &[Edit],
-    options: &PatchOptions,
-    mut out: &mut dyn Write,
-) -> io::Result<()> {
-    write_file_patch((&labels.0, &labels.1), (&sides.before, &sides.after), edits, options, &mut out)
+/// What a patch turns the side before into: the side after, or as much of it as counts.
+pub(super) fn wanted<'b>(
+    (before, after): (&'b [u8], &'b [u8]),
+    path: &[u8],
+    contents: &ContentOptions,
+    counted_only: bool,
+    account: &mut Account,
+) -> Cow<'b, [u8]> {
+    let lens = contents.lens(path);
+    // Rules are about text.
+    let is_text = || [before, after].iter().all(|bytes| memchr::memchr(0, bytes).is_none());
+    if lens.is_clear() || !is_text() {
+        return Cow::Borrowed(after);
+    }
+    let carried = carried_out(&Seen::new(before, &lens), &Seen::new(after, &lens), counted_only);
+    account.add(&carried.account);
+    Cow::Owned(carried.text)
+}
+
+/// Says on standard error which differences rules kept out of a patch.
+pub(super) fn tell_left_out(account: &Account, counted_only: bool) {
+    let effects = [(Effect::Mute, "muted"), (Effect::Ignore, "ignored")];
+    for (effect, word) in effects.into_iter().filter(|(effect, _)| *effect == Effect::Ignore || counted_only) {
+        let parts: Vec<_> = account.by_rule(effect).iter().map(|(rule, lines)| format!("{rule} {lines}")).collect();
+        if !parts.is_empty() {
+            let (total, parts) = (account.total(effect), parts.join(", "));
+            // With standard error gone there is nobody left to tell.
+            let _ = writeln!(io::stderr(), "tideline: not in the patch: {word} lines {total}: {parts}");
+        }
+    }
 }
 
 fn label(path: &Path, content: &Content) -> FileLabel {

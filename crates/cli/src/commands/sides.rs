@@ -16,6 +16,13 @@ pub(super) struct Sides {
     pub(super) names: Names,
 }
 
+impl Sides {
+    /// The name by which rules, sections and syntax know the file.
+    pub(super) fn type_name(&self) -> &str {
+        if self.names.name.is_empty() { &self.names.labels.after } else { &self.names.name }
+    }
+}
+
 /// Opens two files, and explains what cannot be compared.
 pub(super) fn open_files(before: &Path, after: &Path) -> Result<Sides> {
     let (origin_before, origin_after) = (Origin::of(before), Origin::of(after));

@@ -2,7 +2,8 @@
 
 use std::borrow::Cow;
 
-use tideline_core::text::encoding::{WantedEncodings, Written, decode_pair};
+use tideline_core::kinds::ContentOptions;
+use tideline_core::text::encoding::Written;
 use tideline_views::json::SideFacts;
 
 use super::sides::Sides;
@@ -20,8 +21,8 @@ pub(super) enum Texts<'s> {
 
 impl<'s> Texts<'s> {
     /// Decodes both sides. When one is not text, neither is compared as text.
-    pub(super) fn of(sides: &'s Sides, wanted: WantedEncodings) -> Self {
-        match decode_pair((&sides.before, &sides.after), wanted) {
+    pub(super) fn of(sides: &'s Sides, contents: &ContentOptions) -> Self {
+        match contents.decoded(sides.type_name().as_bytes(), (&sides.before, &sides.after)) {
             Some((before, after, written)) => Self::Text { before, after, written },
             None => Self::Bytes,
         }

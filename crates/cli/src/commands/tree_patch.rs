@@ -1,20 +1,23 @@
 //! `patch` on two folders: one patch with created and deleted files, in path order.
 
+use std::borrow::Cow;
 use std::io::{self, Write};
 
 use anyhow::{Result, anyhow};
 use tideline_core::align::{Bounds, align};
+use tideline_core::kinds::ContentOptions;
 use tideline_core::model::Status;
 use tideline_core::patch::{FileLabel, PatchOptions, write_file_patch};
+use tideline_core::rules;
 use tideline_core::tree::{self, Attribute, Attributes, Facts, Nature, Pair, Tree, join, pair_texts};
 use tideline_sources::FolderTree;
 
 use super::Outcome;
-use super::patch::{stamp, write_new_file};
+use super::patch::{stamp, tell_left_out, wanted, write_new_file};
 use super::print::printing;
 use super::progress::with_progress;
 use crate::args::PatchArgs;
-use crate::settings::{folder_tree, tree_options};
+use crate::settings::{Config, content_options, folder_tree, tree_options};
 
 /// What the header of a side that is not there says of its time.
 const NO_TIME: &str = "1970-01-01 00:00:00.000000000 +0000";
@@ -30,15 +33,17 @@ struct Account {
 }
 
 pub(super) fn run(args: &PatchArgs) -> Result<Outcome> {
-    let options = tree_options(&args.files, (None, None))?
+    let config = Config::load(&args.what)?;
+    let contents = content_options(&args.what, &config, (None, None), args.counted_only)?;
+    let options = tree_options(&args.files, contents.clone())?
         .moves(false)
         .counts(false)
         .attributes(Attributes { mode: true, time: false });
     let before = folder_tree(&args.before, &args.files);
     let after = folder_tree(&args.after, &args.files);
     let comparison = with_progress(|progress| tree::compare(&before, &after, &options, progress));
-    let writer =
-        Writer { before: &before, after: &after, args, options: PatchOptions::default().context(args.context.lines()) };
+    let options = PatchOptions::default().context(args.context.lines());
+    let writer = Writer { before: &before, after: &after, args, contents, options };
     let mut account = Account::default();
     let mut write = |out: &mut dyn Write| -> io::Result<()> {
         for pair in &comparison.pairs {
@@ -51,6 +56,7 @@ pub(super) fn run(args: &PatchArgs) -> Result<Outcome> {
         None => printing(false, &mut write)?,
     }
     account.tell();
+    tell_left_out(&comparison.account, args.counted_only);
     if !account.unreadable.is_empty() {
         return Err(anyhow!("{} could not be read and are not in the patch", account.unreadable.len()));
     }
@@ -79,6 +85,7 @@ struct Writer<'a> {
     before: &'a FolderTree,
     after: &'a FolderTree,
     args: &'a PatchArgs,
+    contents: ContentOptions,
     options: PatchOptions,
 }
 
@@ -144,10 +151,15 @@ impl Writer<'_> {
             }
             return Ok(());
         }
-        let edits = align(before, after, &Bounds::default());
+        let after = if is_before && is_after {
+            wanted((before, after), &pair.path, &self.contents, self.args.counted_only, &mut rules::Account::default())
+        } else {
+            Cow::Borrowed(after)
+        };
+        let edits = align(before, &after, &Bounds::default());
         account.files += usize::from(!edits.is_empty());
         let labels = (self.label(pair, true, is_before), self.label(pair, false, is_after));
-        write_file_patch((&labels.0, &labels.1), (before, after), &edits, &self.options, &mut { out })
+        write_file_patch((&labels.0, &labels.1), (before, &after), &edits, &self.options, &mut { out })
     }
 
     fn label(&self, pair: &Pair, is_before: bool, is_there: bool) -> FileLabel {

@@ -1,23 +1,28 @@
 //! `compare` on two folders.
 
 use std::io::{self, Write};
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 use anyhow::{Result, bail};
-use tideline_core::kinds::text::{Grain, TextOptions, compare};
+use tideline_core::kinds::ContentOptions;
+use tideline_core::kinds::text::{Grain, compare_seen};
 use tideline_core::model::{Kind, Status, TextComparison};
-use tideline_core::text::encoding::WantedEncodings;
+use tideline_core::rules::Seen;
 use tideline_core::tree::{self, Filter, Nature, Pair, PairTexts, Tree, TreeComparison, TreeOptions, pair_texts};
 use tideline_sources::FolderTree;
 use tideline_views::json::{self, records::Record};
-use tideline_views::terminal::{FileView, Labels, Look, TreeView, draw_file, draw_tree, status_word, write_bytes_view};
+use tideline_views::terminal::{
+    FileView, Labels, Look, TreeView, draw_file, draw_tree, status_word, write_account, write_bytes_view,
+};
 
 use super::Outcome;
+use super::compare::Settings;
 use super::print::printing;
 use super::progress::with_progress;
 use super::texts::encoding_note;
+use super::unused::tell_unused;
 use crate::args::{CompareArgs, TrustChoice};
-use crate::settings::{encodings, folder_tree, look, name_trees, tree_options};
+use crate::settings::{folder_tree, name_trees, tree_options};
 
 /// Every status.
 const ALL: [Status; 8] = [
@@ -36,19 +41,24 @@ struct Trees {
     before: FolderTree,
     after: FolderTree,
     labels: Labels,
-    encodings: WantedEncodings,
+    contents: ContentOptions,
 }
 
-pub(super) fn run(args: &CompareArgs) -> Result<Outcome> {
-    let encodings = encodings(&args.read)?;
-    let look = look(&args.look)?;
-    let trees = Trees {
-        before: folder_tree(&args.before, &args.files),
-        after: folder_tree(&args.after, &args.files),
-        labels: name_trees(&args.before, &args.after),
-        encodings,
-    };
-    let mut options = tree_options(&args.files, encodings)?;
+impl Trees {
+    fn of(args: &CompareArgs, settings: &Settings) -> Self {
+        Self {
+            before: folder_tree(&args.before, &args.files),
+            after: folder_tree(&args.after, &args.files),
+            labels: name_trees(&args.before, &args.after),
+            contents: settings.contents.clone(),
+        }
+    }
+}
+
+pub(super) fn run(args: &CompareArgs, settings: &Settings) -> Result<Outcome> {
+    let look = &settings.look;
+    let trees = Trees::of(args, settings);
+    let mut options = tree_options(&args.files, settings.contents.clone())?;
     if args.quiet {
         options = options.counts(false).moves(false);
     } else if args.flat || args.null {
@@ -62,6 +72,10 @@ pub(super) fn run(args: &CompareArgs) -> Result<Outcome> {
         // Also what is the same, so that it can be counted among what was named.
         options = options.only(Some(ALL.to_vec()));
     }
+    if args.counted_only && args.files.only.is_empty() && args.paths.is_empty() {
+        let counted = ALL.into_iter().filter(|status| !matches!(status, Status::Same | Status::Muted));
+        options = options.only(Some(counted.collect()));
+    }
     let mut comparison = compare_trees(&trees, &options);
     let paths = args.paths.iter().map(|path| resolve(path, &comparison, &trees)).collect::<Result<Vec<_>>>()?;
     let named_files = !paths.is_empty() && paths.iter().all(|path| path.is_file);
@@ -72,7 +86,7 @@ pub(super) fn run(args: &CompareArgs) -> Result<Outcome> {
         comparison.pairs.retain(wanted);
     }
     let outcome = outcome(&comparison);
-    let paged = !args.look.no_pager && !args.json && !args.flat && !args.null;
+    let paged = settings.paged && !args.json && !args.flat && !args.null;
     if !args.quiet {
         printing(paged, |out| {
             if args.json {
@@ -80,14 +94,17 @@ pub(super) fn run(args: &CompareArgs) -> Result<Outcome> {
             } else if args.flat || args.null {
                 write_flat(&comparison, args.null, out)
             } else if named_files {
-                draw_files(&paths, &comparison, &trees, &look, out)
+                draw_files(&paths, &comparison, &trees, look, out)
             } else {
-                draw_tree(&tree_view(&comparison, &trees, args), &look, out)?;
-                if args.each_file { draw_each(&comparison, &trees, &look, out) } else { Ok(()) }
+                draw_tree(&tree_view(&comparison, &trees.labels, args), look, out)?;
+                if args.each_file { draw_each(&comparison, &trees, look, out) } else { Ok(()) }
             }
         })?;
     }
     complain_of_unreadable(&comparison);
+    if comparison.differs() || !comparison.account.is_empty() {
+        tell_unused(settings.contents.all_rules(), &comparison.account);
+    }
     Ok(outcome)
 }
 
@@ -115,11 +132,12 @@ fn complain_of_unreadable(comparison: &TreeComparison) {
     }
 }
 
-fn tree_view<'a>(comparison: &'a TreeComparison, trees: &'a Trees, args: &'a CompareArgs) -> TreeView<'a> {
+fn tree_view<'a>(comparison: &'a TreeComparison, labels: &'a Labels, args: &'a CompareArgs) -> TreeView<'a> {
     TreeView {
-        labels: &trees.labels,
+        labels,
         comparison,
         only: (!args.files.only.is_empty()).then_some(args.files.only.as_slice()),
+        muted_is_hidden: args.counted_only,
         trusted: args.files.trust.map(|trust| match trust {
             TrustChoice::Size => "size",
             TrustChoice::Time => "size and time",
@@ -194,6 +212,57 @@ fn resolve(path: &Path, comparison: &TreeComparison, trees: &Trees) -> Result<Na
     }
 }
 
+/// Compares two trees as `compare` would, for somebody who goes on watching them.
+pub(super) fn known(args: &CompareArgs, settings: &Settings) -> Result<TreeComparison> {
+    let trees = Trees::of(args, settings);
+    let options = tree_options(&args.files, settings.contents.clone())?;
+    let mut comparison = tree::compare(&trees.before, &trees.after, &options, &tree::Progress::default());
+    if !args.paths.is_empty() {
+        let named: Vec<Named> =
+            args.paths.iter().map(|path| Named { path: inner_path(path), is_file: false }).collect();
+        comparison.narrow(|pair| named.iter().any(|named| named.holds(pair)));
+    }
+    Ok(comparison)
+}
+
+/// Draws what is known of two trees.
+pub(super) fn draw_known(
+    comparison: &TreeComparison,
+    args: &CompareArgs,
+    look: &Look,
+    out: &mut dyn Write,
+) -> io::Result<()> {
+    let labels = name_trees(&args.before, &args.after);
+    draw_tree(&tree_view(comparison, &labels, args), look, out)
+}
+
+/// Finds one file of two trees, which may have moved, on both sides.
+pub(super) fn locate((before, after): (&Path, &Path), path: &Path) -> Result<(PathBuf, PathBuf)> {
+    let trees = Trees {
+        before: FolderTree::new(before),
+        after: FolderTree::new(after),
+        labels: name_trees(before, after),
+        contents: ContentOptions::default(),
+    };
+    let inner = inner_path(path);
+    let full = |root: &Path, path: &[u8]| root.join(&*String::from_utf8_lossy(path));
+    if natures(&inner, &trees) == [Some(Nature::File); 2] {
+        return Ok((full(before, &inner), full(after, &inner)));
+    }
+    let comparison = compare_trees(&trees, &TreeOptions::default().counts(false).only(Some(ALL.to_vec())));
+    let named = resolve(path, &comparison, &trees)?;
+    let pair = comparison.pairs.iter().find(|pair| pair.path == named.path || pair.path_before() == named.path);
+    match pair {
+        Some(pair) if pair.is_file() && !matches!(pair.status, Status::Gone | Status::New) => {
+            Ok((full(before, pair.path_before()), full(after, &pair.path)))
+        }
+        Some(pair) if matches!(pair.status, Status::Gone | Status::New) => {
+            bail!("{} is {}: all of it counts", path.display(), status_word(pair.status))
+        }
+        _ => bail!("{} is not a file in both folders", path.display()),
+    }
+}
+
 fn write_flat(comparison: &TreeComparison, null: bool, out: &mut dyn Write) -> io::Result<()> {
     for pair in &comparison.pairs {
         out.write_all(&pair.path)?;
@@ -229,7 +298,9 @@ fn draw_files(
         match comparison.pairs.iter().find(is_named) {
             None => {
                 let (before, after) = (&trees.labels.before, &trees.labels.after);
-                writeln!(out, "{} is the same in {before} and {after}", path.escape_debug())?;
+                let aside = if comparison.account.is_empty() { "" } else { ", but for what is put aside" };
+                writeln!(out, "{} is the same in {before} and {after}{aside}", path.escape_debug())?;
+                write_account(&comparison.account, true, look, out)?;
             }
             Some(pair) if pair.is_file() => draw_pair(pair, trees, look, out)?,
             Some(pair) => {
@@ -253,7 +324,7 @@ fn draw_pair(pair: &Pair, trees: &Trees, look: &Look, out: &mut dyn Write) -> io
         Ok(texts) => texts,
         Err(problem) => return writeln!(out, "{}: cannot be read: {problem}", path.escape_debug()),
     };
-    let Some((before, after, written)) = texts.decoded(trees.encodings) else {
+    let Some((before, after, written)) = trees.contents.decoded(&pair.path, texts.bytes()) else {
         return write_bytes_view(&path, &trees.labels, texts.bytes(), look, out);
     };
     let mut notes = Vec::new();
@@ -266,7 +337,9 @@ fn draw_pair(pair: &Pair, trees: &Trees, look: &Look, out: &mut dyn Write) -> io
         notes.extend(encoding_note(written));
     }
     let note = notes.join(", ");
-    let comparison = compare(&before, &after, &TextOptions::default());
+    let lens = trees.contents.lens(&pair.path);
+    let (before, after) = (Seen::new(&before, &lens), Seen::new(&after, &lens));
+    let comparison = compare_seen(&before, &after, trees.contents.text_options());
     let note = (!note.is_empty()).then_some(note.as_str());
     draw_file(&file_view(&path, trees, note, (&before, &after), &comparison), look, out)
 }
@@ -275,7 +348,7 @@ fn file_view<'a>(
     path: &'a str,
     trees: &'a Trees,
     note: Option<&'a str>,
-    (before, after): (&'a [u8], &'a [u8]),
+    (before, after): (&'a Seen<'a>, &'a Seen<'a>),
     comparison: &'a TextComparison,
 ) -> FileView<'a> {
     FileView { name: path, type_name: path, labels: &trees.labels, note, before, after, comparison }
@@ -301,10 +374,12 @@ fn write_json(
 fn write_json_changes(pair: &Pair, trees: &Trees, grain: &Grain, out: &mut dyn Write) -> io::Result<()> {
     // A file that has become unreadable since has no changes to tell.
     let Ok(texts) = texts_of(pair, trees) else { return Ok(()) };
-    let Some((before, after, _)) = texts.decoded(trees.encodings) else {
+    let Some((before, after, _)) = trees.contents.decoded(&pair.path, texts.bytes()) else {
         return Ok(());
     };
     let path = String::from_utf8_lossy(&pair.path).into_owned();
-    let comparison = compare(&before, &after, &TextOptions::default());
+    let lens = trees.contents.lens(&pair.path);
+    let (before, after) = (Seen::new(&before, &lens), Seen::new(&after, &lens));
+    let comparison = compare_seen(&before, &after, trees.contents.text_options());
     json::write_changes(&pair.path, &file_view(&path, trees, None, (&before, &after), &comparison), grain, out)
 }

@@ -3,14 +3,14 @@
 use std::path::Path;
 
 use anyhow::Result;
-use tideline_core::text::encoding::WantedEncodings;
+use tideline_core::kinds::ContentOptions;
 use tideline_core::tree::{Attributes, Filter, TreeOptions, Trust};
 use tideline_sources::FolderTree;
 
 use crate::args::{AttributeChoice, FilesArgs, LinksChoice, TrustChoice};
 
 /// Builds the options of a comparison of trees.
-pub(crate) fn tree_options(args: &FilesArgs, encodings: WantedEncodings) -> Result<TreeOptions> {
+pub(crate) fn tree_options(args: &FilesArgs, contents: ContentOptions) -> Result<TreeOptions> {
     let filter = Filter::default().include(&args.include)?.exclude(&args.exclude)?.depth(args.depth.map(usize::from));
     let attributes = Attributes {
         mode: args.also_compare.contains(&AttributeChoice::Mode),
@@ -20,7 +20,7 @@ pub(crate) fn tree_options(args: &FilesArgs, encodings: WantedEncodings) -> Resu
         .filter(filter)
         .attributes(attributes)
         .moves(!args.no_moves)
-        .encodings(encodings)
+        .contents(contents)
         .trust(args.trust.map(|trust| match trust {
             TrustChoice::Size => Trust::Size,
             TrustChoice::Time => Trust::Time,

@@ -10,7 +10,8 @@ use terminal_colorsaurus::{QueryOptions, ThemeMode, theme_mode};
 use tideline_core::kinds::text::Grain;
 use tideline_views::terminal::{Colours, Layout, Look, Syntax, Theme};
 
-use crate::args::{ColorChoice, LayoutChoice, LookArgs, SyntaxChoice, ThemeChoice};
+use super::config::ViewDefaults;
+use crate::args::{ColorChoice, ColourArgs, LayoutChoice, LookArgs, SyntaxChoice, ThemeChoice};
 
 /// A terminal of so many columns shows both sides beside each other.
 const ROOM_FOR_TWO: usize = 150;
@@ -18,32 +19,54 @@ const ROOM_FOR_TWO: usize = 150;
 const PATIENCE: Duration = Duration::from_millis(150);
 
 /// Builds the look of a view on standard output.
-pub(crate) fn look(args: &LookArgs) -> Result<Look> {
+pub(crate) fn look(args: &LookArgs, defaults: &ViewDefaults) -> Result<Look> {
     let on_terminal = io::stdout().is_terminal();
     let terminal = terminal_size::terminal_size().filter(|_| on_terminal).map(|(width, _)| width.0);
-    let width = usize::from(args.width.or(terminal).unwrap_or(100));
-    let layout = match args.layout {
+    let width = usize::from(args.width.or(defaults.width).or(terminal).unwrap_or(100));
+    let layout = match args.layout.or(defaults.layout) {
         Some(LayoutChoice::Stacked) => Layout::Stacked,
         Some(LayoutChoice::Beside) => Layout::Beside,
         Some(LayoutChoice::Inline) => Layout::Inline,
         None if on_terminal && width >= ROOM_FOR_TWO => Layout::Beside,
         None => Layout::Stacked,
     };
-    let colours = colours(args.color);
+    let colours = colours(args.colour.color.or(defaults.color).unwrap_or(ColorChoice::Auto));
     Ok(Look::default()
         .layout(layout)
         .colours(colours)
-        .theme(theme(args.theme, colours))
-        .with_syntax(match args.syntax {
+        .theme(theme(args.colour.theme.or(defaults.theme).unwrap_or(ThemeChoice::Auto), colours))
+        .with_syntax(match args.syntax.or(defaults.syntax).unwrap_or(SyntaxChoice::Auto) {
             SyntaxChoice::On => Syntax::On,
             SyntaxChoice::Off => Syntax::Off,
             SyntaxChoice::Auto => Syntax::Auto,
         })
-        .plain(args.plain)
-        .context(args.context)
-        .grain(grain(&args.grain)?)
-        .legend(!args.no_legend)
+        .plain(args.colour.plain || defaults.plain == Some(true))
+        .context(args.context.or(defaults.context).unwrap_or_default())
+        .grain(grain(args.grain.as_deref().or(defaults.grain.as_deref()).unwrap_or("word"))?)
+        .legend(!args.no_legend && defaults.legend != Some(false))
         .width(width))
+}
+
+/// The look of what is drawn in one layout only.
+pub(crate) fn look_of_colours(args: &ColourArgs, defaults: &ViewDefaults) -> Result<Look> {
+    look(
+        &LookArgs {
+            colour: args.clone(),
+            layout: Some(LayoutChoice::Stacked),
+            context: None,
+            grain: None,
+            syntax: None,
+            width: None,
+            no_legend: false,
+            no_pager: true,
+        },
+        defaults,
+    )
+}
+
+/// Whether long output is paged.
+pub(crate) fn is_paged(args: &LookArgs, defaults: &ViewDefaults) -> bool {
+    !args.no_pager && defaults.pager != Some(false)
 }
 
 /// What is marked inside a line.

@@ -1,11 +1,15 @@
-//! From arguments, environment and terminal to the options of the core and the views.
+//! From arguments, environment, configuration and terminal to the options of the core and the views.
 
+mod config;
+mod contents;
 mod files;
 mod labels;
 mod look;
 mod read;
 
+pub(crate) use config::{Config, FILE_NAME, Saved};
+pub(crate) use contents::{ON_THE_COMMAND_LINE, content_options, rules};
 pub(crate) use files::{folder_tree, tree_options};
 pub(crate) use labels::{Names, name_sides, name_trees};
-pub(crate) use look::look;
+pub(crate) use look::{is_paged, look, look_of_colours};
 pub(crate) use read::encodings;

@@ -6,17 +6,23 @@
 //! 2. Large texts are walked through; only islands around differences are cut into lines (`walk`).
 //! 3. The lines of a region become numbers ([`crate::text::lines`]), and the shortest script between them is found within
 //!    bounds ([`script`], [`Bounds`]).
-//! 4. The edges of each edit slide to where a reader would put them (`slide`).
+//! 4. Under rules, lines match when they are equal but for what is put aside; the differences that this leaves between lines that
+//!    match are told apart from those that count (`settle`).
+//! 5. The edges of each edit slide to where a reader would put them (`slide`).
 //!
-//! Afterwards, [`moves`] finds blocks that stand elsewhere. Inside an edit, [`pairs`] finds the lines that belong together, and [`words`] the words in them that differ.
+//! Afterwards, [`moves`] finds blocks that stand elsewhere. Inside an edit, [`pairs`] finds the lines that belong together, and [`words`] the words
+//! in them that differ ([`parts`] under rules).
 //!
 //! The result does not depend on which side is called before: swapping the sides mirrors it exactly.
 
 mod anchors;
 mod bounds;
+mod items;
 pub mod moves;
 pub mod pairs;
+pub mod parts;
 pub mod script;
+mod settle;
 mod slide;
 mod walk;
 pub mod words;
@@ -28,8 +34,11 @@ use rayon::prelude::*;
 pub use bounds::Bounds;
 
 use crate::model::Span;
-use crate::text::bytes::{count_lines, equal_lines, equal_tail};
-use crate::text::lines::{Lines, number};
+use crate::rules::{Account, Seen, Standing};
+use crate::text::bytes::{EqualLines, equal_lines, equal_tail};
+use crate::text::lines::number;
+use items::Items;
+use settle::{Found, Settler};
 
 /// Two stretches of whole lines that differ; one of them may be empty. All between two edits is equal.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -38,13 +47,29 @@ pub struct Edit {
     pub before: Span,
     /// Where after.
     pub after: Span,
+    /// Whether the difference counts.
+    pub standing: Standing,
 }
 
 impl Edit {
+    /// An edit that counts.
+    pub fn counted(before: Span, after: Span) -> Self {
+        Self { before, after, standing: Standing::Counted }
+    }
+
     /// The same edit with the sides exchanged.
     pub fn mirrored(self) -> Self {
-        Self { before: self.after, after: self.before }
+        Self { before: self.after, after: self.before, standing: self.standing }
     }
+}
+
+/// What differs between two texts.
+#[derive(Clone, Debug, Default)]
+pub struct Alignment {
+    /// The edits that turn one text into the other, in order. Edits of different standing may touch.
+    pub edits: Vec<Edit>,
+    /// What the rules put aside.
+    pub account: Account,
 }
 
 /// The edits that turn `before` into `after`, in order, never adjacent.
@@ -59,74 +84,82 @@ impl Edit {
 /// assert_eq!(edits[0].after.lines, 1..2);
 /// ```
 pub fn align(before: &[u8], after: &[u8], bounds: &Bounds) -> Vec<Edit> {
-    let head = equal_lines(before, after);
-    let (rest_before, rest_after) = (&before[head.bytes..], &after[head.bytes..]);
-    let tail = equal_tail(rest_before, rest_after);
-    let middle_before = &rest_before[..rest_before.len() - tail];
-    let middle_after = &rest_after[..rest_after.len() - tail];
-    let mut edits = if middle_before > middle_after {
-        let mirrored = middle(middle_after, middle_before, bounds);
-        mirrored.into_iter().map(Edit::mirrored).collect()
-    } else {
-        middle(middle_before, middle_after, bounds)
-    };
-    for edit in &mut edits {
-        for span in [&mut edit.before, &mut edit.after] {
-            shift(span, head.lines, head.bytes);
-        }
+    align_seen(&Seen::clear(before), &Seen::clear(after), bounds).edits
+}
+
+/// Aligns two texts as the rules let them be seen. Both must be seen through the same lens.
+///
+/// Two lines match when they are equal but for what is put aside; lines that are gone under the rules stand between
+/// others without disturbing them. The edits still tell every byte that differs: what does not count has its own standing.
+pub fn align_seen(before: &Seen<'_>, after: &Seen<'_>, bounds: &Bounds) -> Alignment {
+    // Equal bytes are equal under every rule that looks at a line alone.
+    let local = before.lens().is_local();
+    let (text_before, text_after) = (before.text(), after.text());
+    let head = if local { equal_lines(text_before, text_after) } else { equal_lines(b"", b"") };
+    let tail = if local { equal_tail(&text_before[head.bytes..], &text_after[head.bytes..]) } else { 0 };
+    fn middle_of<'s, 't>(seen: &'s Seen<'t>, head: EqualLines, tail: usize) -> Stretch<'s, 't> {
+        Stretch { seen, bytes: head.bytes..seen.text().len() - tail, line: head.lines }
     }
-    slide::slide(edits, before, after)
+    let (b, a) = (middle_of(before, head, tail), middle_of(after, head, tail));
+    let mut found = if b.text() > a.text() { middle(a, b, bounds).mirrored() } else { middle(b, a, bounds) };
+    found.edits = slide::slide(found.edits, before, after);
+    let mut account = Account::default();
+    for (rule, lines) in before.lens().rules().iter().zip(found.lines) {
+        account.put(rule.name(), rule.effect(), lines);
+    }
+    Alignment { edits: found.edits, account }
+}
+
+/// A stretch of whole lines of a text as the rules let it be seen.
+#[derive(Clone, Debug)]
+struct Stretch<'s, 't> {
+    seen: &'s Seen<'t>,
+    bytes: Range<usize>,
+    /// The index of its first line.
+    line: usize,
+}
+
+impl<'t> Stretch<'_, 't> {
+    fn text(&self) -> &'t [u8] {
+        &self.seen.text()[self.bytes.clone()]
+    }
 }
 
 /// Aligns what is left between an equal head and an equal tail.
-fn middle(before: &[u8], after: &[u8], bounds: &Bounds) -> Vec<Edit> {
-    if before.is_empty() && after.is_empty() {
-        return Vec::new();
+fn middle(before: Stretch<'_, '_>, after: Stretch<'_, '_>, bounds: &Bounds) -> Found {
+    if before.bytes.is_empty() && after.bytes.is_empty() {
+        return Found::default();
     }
-    if before.is_empty() || after.is_empty() {
-        return vec![Edit { before: whole(before), after: whole(after) }];
-    }
-    if !bounds.walks(before.len() + after.len()) {
+    if !before.seen.lens().is_local() || !bounds.walks(before.bytes.len() + after.bytes.len()) {
         return region(before, after, bounds);
     }
-    let islands = walk::islands(before, after);
-    let found: Vec<Vec<Edit>> = islands
-        .par_iter()
-        .map(|island| {
-            let (b, a) = (&island.before, &island.after);
-            let mut edits = region(&before[b.bytes.clone()], &after[a.bytes.clone()], bounds);
-            for edit in &mut edits {
-                shift(&mut edit.before, b.lines.start, b.bytes.start);
-                shift(&mut edit.after, a.lines.start, a.bytes.start);
-            }
-            edits
+    let islands = walk::islands(&before, &after);
+    let found: Vec<Found> = walk::with_what_lies_between(islands, &before, &after)
+        .into_par_iter()
+        .map(|part| match part {
+            walk::Part::Island(b, a) => region(b, a, bounds),
+            walk::Part::Matching(b, a) => settle::matching(&b, &a),
         })
         .collect();
-    found.concat()
+    found.into_iter().fold(Found::default(), Found::with)
 }
 
 /// Aligns two stretches line by line.
-fn region(before: &[u8], after: &[u8], bounds: &Bounds) -> Vec<Edit> {
+fn region(before: Stretch<'_, '_>, after: Stretch<'_, '_>, bounds: &Bounds) -> Found {
     const WORTH_A_THREAD: usize = 1 << 18;
-    let (before, after) = if before.len() + after.len() < WORTH_A_THREAD {
-        (Lines::of(before), Lines::of(after))
+    let (seen_before, seen_after) = (before.seen, after.seen);
+    let (items_before, items_after) = if before.bytes.len() + after.bytes.len() < WORTH_A_THREAD {
+        (Items::of(before), Items::of(after))
     } else {
-        rayon::join(|| Lines::of(before), || Lines::of(after))
+        rayon::join(|| Items::of(before), || Items::of(after))
     };
-    let numbered = number(&before.iter().collect::<Vec<_>>(), &after.iter().collect::<Vec<_>>());
-    let span = |lines: &Lines, range: Range<usize>| Span {
-        bytes: lines.start(range.start)..lines.start(range.end),
-        lines: range,
-    };
-    let stretches = script::script(&numbered, bounds).stretches();
-    stretches.into_iter().map(|(b, a)| Edit { before: span(&before, b), after: span(&after, a) }).collect()
-}
-
-fn whole(text: &[u8]) -> Span {
-    Span { lines: 0..count_lines(text), bytes: 0..text.len() }
-}
-
-fn shift(span: &mut Span, lines: usize, bytes: usize) {
-    span.lines = span.lines.start + lines..span.lines.end + lines;
-    span.bytes = span.bytes.start + bytes..span.bytes.end + bytes;
+    let numbered = number(&items_before.keys(), &items_after.keys());
+    let script = script::script(&numbered, bounds);
+    if seen_before.lens().is_clear() {
+        let edit = |(gone, new)| Edit::counted(items_before.span(gone), items_after.span(new));
+        return Found { edits: script.stretches().into_iter().map(edit).collect(), lines: Vec::new() };
+    }
+    let mut settler = Settler::new(seen_before, seen_after);
+    settler.script(&items_before, &items_after, &script);
+    settler.found()
 }

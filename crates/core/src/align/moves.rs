@@ -9,6 +9,7 @@ use std::ops::Range;
 
 use super::Edit;
 use crate::model::Span;
+use crate::rules::Standing;
 use crate::text::lines::{Lines, hash_line};
 
 /// With more lines gone or new than this, moves are not looked for: in so large a difference they tell a reader nothing.
@@ -36,13 +37,18 @@ struct Side<'t> {
 
 /// Finds the blocks that moved, in the order of their places before. They do not overlap.
 pub fn find_moves(edits: &[Edit], before: &[u8], after: &[u8]) -> Vec<Move> {
-    let total = |lines: fn(&Edit) -> usize| edits.iter().map(lines).sum::<usize>();
+    let counted = |edit: &&Edit| edit.standing == Standing::Counted;
+    let total = |lines: fn(&Edit) -> usize| edits.iter().filter(counted).map(lines).sum::<usize>();
     let (gone, new) = (total(|edit| edit.before.lines.len()), total(|edit| edit.after.lines.len()));
     if gone < FEWEST_LINES || new < FEWEST_LINES || gone.max(new) > MOST_LINES {
         return Vec::new();
     }
-    let mut sides_before: Vec<_> = edits.iter().map(|edit| Side::of(before, &edit.before)).collect();
-    let mut sides_after: Vec<_> = edits.iter().map(|edit| Side::of(after, &edit.after)).collect();
+    // What does not count does not move either.
+    let nothing = Span::default();
+    let side = |edit: &Edit, span| if counted(&edit) { span } else { nothing.clone() };
+    let mut sides_before: Vec<_> =
+        edits.iter().map(|edit| Side::of(before, &side(edit, edit.before.clone()))).collect();
+    let mut sides_after: Vec<_> = edits.iter().map(|edit| Side::of(after, &side(edit, edit.after.clone()))).collect();
     let places_after = single_places(&sides_after);
     let mut starts: Vec<_> = single_places(&sides_before)
         .into_iter()

@@ -11,8 +11,8 @@ use rayon::prelude::*;
 
 use super::bounds::Bounds;
 use super::script::script;
-use crate::model::{Row, Words};
-use crate::text::lines::number;
+use crate::model::{Row, Weight, Words};
+use crate::text::lines::{as_slices, number};
 
 /// Lines less alike than this (0 to 1) do not belong together.
 const ALIKE: f32 = 0.4;
@@ -39,10 +39,10 @@ fn rows(pairs: Vec<(usize, usize)>, before: usize, after: usize) -> Vec<Row> {
     let mut rows = Vec::with_capacity(before.max(after));
     let (mut b, mut a) = (0, 0);
     for (pair_b, pair_a) in pairs.into_iter().chain([(before, after)]) {
-        rows.extend((b..pair_b).map(|before| Row::Gone { before }));
-        rows.extend((a..pair_a).map(|after| Row::New { after }));
+        rows.extend((b..pair_b).map(|before| Row::Gone { before, weight: Weight::Counted }));
+        rows.extend((a..pair_a).map(|after| Row::New { after, weight: Weight::Counted }));
         if pair_b < before {
-            rows.push(Row::Edited { before: pair_b, after: pair_a, words: Words::default() });
+            rows.push(Row::Edited { before: pair_b, after: pair_a, words: Words::default(), weight: Weight::Counted });
         }
         (b, a) = (pair_b + 1, pair_a + 1);
     }
@@ -84,10 +84,6 @@ fn pairs_between(before: &[&[u8]], after: &[&[u8]]) -> Vec<(usize, usize)> {
 fn bare(lines: &[&[u8]]) -> Vec<Vec<u8>> {
     let kept = |byte: &u8| !byte.is_ascii_whitespace() && !byte.is_ascii_digit();
     lines.par_iter().map(|line| line.iter().copied().filter(kept).take(2 * LOOKED_AT).collect()).collect()
-}
-
-fn as_slices(lines: &[Vec<u8>]) -> Vec<&[u8]> {
-    lines.iter().map(Vec::as_slice).collect()
 }
 
 /// Line by line, as long as the lines are alike.

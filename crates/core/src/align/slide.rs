@@ -7,13 +7,14 @@
 
 use super::Edit;
 use crate::model::Span;
+use crate::rules::{Seen, Standing};
 use crate::text::bytes::{line_end, line_start};
 
 /// A block slides at most so many lines either way.
 const FARTHEST: usize = 200;
 
 /// Slides every edit that is only gone or only new to its best place. Between any two edits at least one equal line stays.
-pub(super) fn slide(edits: Vec<Edit>, before: &[u8], after: &[u8]) -> Vec<Edit> {
+pub(super) fn slide(edits: Vec<Edit>, before: &Seen<'_>, after: &Seen<'_>) -> Vec<Edit> {
     let mut edits = join(edits, before, after);
     for at in 0..edits.len() {
         let room = Room {
@@ -24,7 +25,9 @@ pub(super) fn slide(edits: Vec<Edit>, before: &[u8], after: &[u8]) -> Vec<Edit> 
         };
         if let Some(block) = Block::of(&edits[at], before, after) {
             let best = block.stops().into_iter().filter(|stop| room.leaves_a_line(stop, block.is_gone));
-            let best = best.max_by_key(|stop| (seam(block.text, stop.start) + seam(block.text, stop.end), stop.lines));
+            let best = best.max_by_key(|stop| {
+                (seam(block.text.text(), stop.start) + seam(block.text.text(), stop.end), stop.lines)
+            });
             if let Some(best) = best {
                 edits[at] = block.at(best);
             }
@@ -34,7 +37,7 @@ pub(super) fn slide(edits: Vec<Edit>, before: &[u8], after: &[u8]) -> Vec<Edit> 
 }
 
 /// Joins neighbours of one side where one can slide until it touches the other.
-fn join(edits: Vec<Edit>, before: &[u8], after: &[u8]) -> Vec<Edit> {
+fn join(edits: Vec<Edit>, before: &Seen<'_>, after: &Seen<'_>) -> Vec<Edit> {
     let mut joined: Vec<Edit> = Vec::with_capacity(edits.len());
     for next in edits {
         let one = joined.last().and_then(|last| joined_with(last, &next, before, after));
@@ -47,7 +50,7 @@ fn join(edits: Vec<Edit>, before: &[u8], after: &[u8]) -> Vec<Edit> {
 }
 
 /// The two edits as one, if they can slide together.
-fn joined_with(last: &Edit, next: &Edit, before: &[u8], after: &[u8]) -> Option<Edit> {
+fn joined_with(last: &Edit, next: &Edit, before: &Seen<'_>, after: &Seen<'_>) -> Option<Edit> {
     let (upper, lower) = (Block::of(last, before, after)?, Block::of(next, before, after)?);
     if upper.is_gone != lower.is_gone {
         return None;
@@ -63,7 +66,7 @@ fn joined_with(last: &Edit, next: &Edit, before: &[u8], after: &[u8]) -> Option<
         lines: first.lines.start..second.lines.end,
         bytes: first.bytes.start..second.bytes.end,
     };
-    Some(Edit { before: whole(upper.before, lower.before), after: whole(upper.after, lower.after) })
+    Some(Edit::counted(whole(upper.before, lower.before), whole(upper.after, lower.after)))
 }
 
 /// What lies free around an edit: the end of the edit above and the start of the one below, in bytes of each side.
@@ -87,8 +90,8 @@ struct Block<'a> {
     is_gone: bool,
     block: &'a Span,
     gap: &'a Span,
-    text: &'a [u8],
-    other: &'a [u8],
+    text: &'a Seen<'a>,
+    other: &'a Seen<'a>,
 }
 
 /// A place a block can slide to: how many lines down from where it was found, and the bytes that takes on both sides.
@@ -101,7 +104,10 @@ struct Stop {
 }
 
 impl<'a> Block<'a> {
-    fn of(edit: &'a Edit, before: &'a [u8], after: &'a [u8]) -> Option<Self> {
+    fn of(edit: &'a Edit, before: &'a Seen<'a>, after: &'a Seen<'a>) -> Option<Self> {
+        if edit.standing != Standing::Counted {
+            return None;
+        }
         match (edit.before.is_empty(), edit.after.is_empty()) {
             (false, true) => {
                 Some(Self { is_gone: true, block: &edit.before, gap: &edit.after, text: before, other: after })
@@ -133,22 +139,29 @@ impl<'a> Block<'a> {
         if stop.start == 0 || stop.other == 0 {
             return None;
         }
-        let above = line_start(self.text, stop.start - 1);
-        let last = line_start(self.text, stop.end - 1);
-        let equal = self.text[above..stop.start] == self.text[last..stop.end];
-        let other = line_start(self.other, stop.other - 1);
+        let text = self.text.text();
+        let (above, last) = (line_start(text, stop.start - 1), line_start(text, stop.end - 1));
+        let equal = self.same(above..stop.start, last..stop.end);
+        let other = line_start(self.other.text(), stop.other - 1);
         equal.then_some(Stop { lines: stop.lines - 1, start: above, end: last, other })
     }
 
     fn down(&self, stop: &Stop) -> Option<Stop> {
-        if stop.end == self.text.len() || stop.other == self.other.len() {
+        let text = self.text.text();
+        if stop.end == text.len() || stop.other == self.other.text().len() {
             return None;
         }
-        let first = line_end(self.text, stop.start);
-        let below = line_end(self.text, stop.end);
-        let equal = self.text[stop.start..first] == self.text[stop.end..below];
-        let other = line_end(self.other, stop.other);
+        let (first, below) = (line_end(text, stop.start), line_end(text, stop.end));
+        let equal = self.same(stop.start..first, stop.end..below);
+        let other = line_end(self.other.text(), stop.other);
         equal.then_some(Stop { lines: stop.lines + 1, start: first, end: below, other })
+    }
+
+    /// Whether two lines of the block's side are the same, under rules that look beyond a line too.
+    fn same(&self, one: std::ops::Range<usize>, other: std::ops::Range<usize>) -> bool {
+        let text = self.text.text();
+        text[one.clone()] == text[other.clone()]
+            && (self.text.lens().is_local() || self.text.read(one) == self.text.read(other))
     }
 
     /// The edit with its block slid to a stop.
@@ -158,7 +171,7 @@ impl<'a> Block<'a> {
             Span { lines: moved(self.block.lines.start)..moved(self.block.lines.end), bytes: stop.start..stop.end };
         let gap = moved(self.gap.lines.start);
         let gap = Span { lines: gap..gap, bytes: stop.other..stop.other };
-        if self.is_gone { Edit { before: block, after: gap } } else { Edit { before: gap, after: block } }
+        if self.is_gone { Edit::counted(block, gap) } else { Edit::counted(gap, block) }
     }
 }
 

@@ -10,11 +10,14 @@
 
 use std::collections::HashSet;
 
+use super::Stretch;
 use super::anchors::Anchors;
+use super::items::Items;
 use super::script::Item;
 use crate::model::Span;
+use crate::rules::Seen;
 use crate::text::bytes::{count_lines, equal_lines, line_end, line_start};
-use crate::text::lines::{Lines, hash_line, number};
+use crate::text::lines::{hash_line, number};
 
 /// So many equal lines in a row are taken for the place where two texts go on alike, if enough of them are different.
 const SOLID: usize = 32;
@@ -34,6 +37,39 @@ pub(super) struct Island {
     pub(super) after: Span,
 }
 
+/// A part of two texts.
+pub(super) enum Part<'s, 't> {
+    /// Stretches that hold differences.
+    Island(Stretch<'s, 't>, Stretch<'s, 't>),
+    /// Stretches whose lines match.
+    Matching(Stretch<'s, 't>, Stretch<'s, 't>),
+}
+
+/// Islands and what lies between them, in order.
+pub(super) fn with_what_lies_between<'s, 't>(
+    islands: Vec<Island>,
+    before: &Stretch<'s, 't>,
+    after: &Stretch<'s, 't>,
+) -> Vec<Part<'s, 't>> {
+    /// Cuts a stretch at an island: what lies before it, and the island.
+    fn cut<'s, 't>(rest: &mut Stretch<'s, 't>, island: &Span) -> (Stretch<'s, 't>, Stretch<'s, 't>) {
+        let between = Stretch { bytes: rest.bytes.start..island.bytes.start, ..rest.clone() };
+        let inside = Stretch { bytes: island.bytes.clone(), line: island.lines.start, ..rest.clone() };
+        (rest.bytes.start, rest.line) = (island.bytes.end, island.lines.end);
+        (between, inside)
+    }
+    let mut parts = Vec::with_capacity(2 * islands.len() + 1);
+    let (mut b, mut a) = (before.clone(), after.clone());
+    for island in islands {
+        let (between_b, inside_b) = cut(&mut b, &island.before);
+        let (between_a, inside_a) = cut(&mut a, &island.after);
+        parts.push(Part::Matching(between_b, between_a));
+        parts.push(Part::Island(inside_b, inside_a));
+    }
+    parts.push(Part::Matching(b, a));
+    parts
+}
+
 /// Where the walk stands on one side.
 #[derive(Clone, Copy)]
 struct Place {
@@ -47,38 +83,86 @@ impl Place {
     }
 }
 
-/// Finds the islands of two texts, in order. Everything outside them is equal.
-pub(super) fn islands(before: &[u8], after: &[u8]) -> Vec<Island> {
+/// A side that is walked through, up to the end of its stretch.
+#[derive(Clone, Copy)]
+struct Side<'s, 't> {
+    seen: &'s Seen<'t>,
+    end: usize,
+}
+
+impl<'t> Side<'_, 't> {
+    fn rest(&self, from: usize) -> &'t [u8] {
+        &self.seen.text()[from..self.end]
+    }
+
+    /// The first line from `at` on that is there, with what it is compared by, and the place behind it.
+    fn next(&self, mut at: Place) -> Option<(std::borrow::Cow<'t, [u8]>, Place)> {
+        while at.byte < self.end {
+            let line = at.byte..line_end(self.seen.text(), at.byte);
+            at = Place { byte: line.end, line: at.line + 1 };
+            if let Some(key) = self.seen.key(line) {
+                return Some((key, at));
+            }
+        }
+        None
+    }
+}
+
+/// Finds the islands of two stretches, in order. Everything outside them matches.
+pub(super) fn islands(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>) -> Vec<Island> {
+    let start = |stretch: &Stretch<'_, '_>| Place { byte: stretch.bytes.start, line: stretch.line };
+    let (mut b, mut a) = (start(before), start(after));
+    let before = Side { seen: before.seen, end: before.bytes.end };
+    let after = Side { seen: after.seen, end: after.bytes.end };
     let mut found = Vec::new();
-    let (mut b, mut a) = (Place { byte: 0, line: 0 }, Place { byte: 0, line: 0 });
     let mut open: Option<(Place, Place)> = None;
     loop {
-        let equal = equal_lines(&before[b.byte..], &after[a.byte..]);
-        let ends = b.byte + equal.bytes == before.len() && a.byte + equal.bytes == after.len();
+        let (next_b, next_a) = alike(before, after, b, a);
+        let ends = next_b.byte == before.end && next_a.byte == after.end;
         if let Some((from_b, from_a)) = open {
             let inside = (b.line - from_b.line) + (a.line - from_a.line);
-            if ends || equal.lines >= closing_stretch(inside) {
+            if ends || next_b.line - b.line >= closing_stretch(inside) {
                 found.push(Island { before: from_b.to(b), after: from_a.to(a) });
                 open = None;
             }
         }
-        for place in [&mut b, &mut a] {
-            place.byte += equal.bytes;
-            place.line += equal.lines;
-        }
+        (b, a) = (next_b, next_a);
         if ends {
             return found;
         }
         open = open.or(Some((b, a)));
-        let (skip_b, skip_a) = meet_again(&before[b.byte..], &after[a.byte..]);
+        let (skip_b, skip_a) = meet_again(before, after, b.byte, a.byte);
         b = skip(before, b, skip_b);
         a = skip(after, a, skip_a);
     }
 }
 
-fn skip(text: &[u8], from: Place, bytes: usize) -> Place {
+/// How far two texts go on alike from two places.
+fn alike(before: Side<'_, '_>, after: Side<'_, '_>, mut b: Place, mut a: Place) -> (Place, Place) {
+    loop {
+        let equal = equal_lines(before.rest(b.byte), after.rest(a.byte));
+        for place in [&mut b, &mut a] {
+            place.byte += equal.bytes;
+            place.line += equal.lines;
+        }
+        if before.seen.lens().is_clear() {
+            return (b, a);
+        }
+        match (before.next(b), after.next(a)) {
+            (Some((key_b, next_b)), Some((key_a, next_a))) if key_b == key_a => (b, a) = (next_b, next_a),
+            (None, None) => {
+                // What is left is as if it were not there.
+                let end = |side: Side<'_, '_>, at: Place| skip(side, at, side.end - at.byte);
+                return (end(before, b), end(after, a));
+            }
+            _ => return (b, a),
+        }
+    }
+}
+
+fn skip(side: Side<'_, '_>, from: Place, bytes: usize) -> Place {
     let end = from.byte + bytes;
-    Place { byte: end, line: from.line + count_lines(&text[from.byte..end]) }
+    Place { byte: end, line: from.line + count_lines(&side.seen.text()[from.byte..end]) }
 }
 
 /// How many equal lines close an island of so many lines.
@@ -87,28 +171,31 @@ fn closing_stretch(lines: usize) -> usize {
 }
 
 /// How many bytes of either text come before the place where they go on alike.
-fn meet_again(before: &[u8], after: &[u8]) -> (usize, usize) {
-    if let Some(found) = search(before, after) {
+fn meet_again(before: Side<'_, '_>, after: Side<'_, '_>, b: usize, a: usize) -> (usize, usize) {
+    if let Some(found) = search(before, after, b, a) {
         return found;
     }
+    let (rest_b, rest_a) = (before.end - b, after.end - a);
     let mut window = WINDOW.0;
-    while window < before.len().max(after.len()) {
-        if let Some(found) = in_window(head(before, window), head(after, window)) {
+    while window < rest_b.max(rest_a) {
+        if let Some(found) = in_window(head(before, b, window), head(after, a, window)) {
             return found;
         }
         window = window.saturating_mul(WINDOW.1);
     }
-    (before.len(), after.len())
+    (rest_b, rest_a)
 }
 
-/// The whole lines of the first `bytes` bytes.
-fn head(text: &[u8], bytes: usize) -> &[u8] {
-    if text.len() <= bytes { text } else { &text[..line_start(text, bytes)] }
+/// The whole lines of the first `bytes` bytes from a place on.
+fn head<'s, 't>(side: Side<'s, 't>, from: usize, bytes: usize) -> Stretch<'s, 't> {
+    let rest = side.rest(from);
+    let len = if rest.len() <= bytes { rest.len() } else { line_start(rest, bytes) };
+    Stretch { seen: side.seen, bytes: from..from + len, line: 0 }
 }
 
 /// The greedy search: with each further difference, every diagonal goes on as far as its lines are equal.
-fn search(before: &[u8], after: &[u8]) -> Option<(usize, usize)> {
-    let (mut before, mut after) = (Unrolled::of(before), Unrolled::of(after));
+fn search(before: Side<'_, '_>, after: Side<'_, '_>, b: usize, a: usize) -> Option<(usize, usize)> {
+    let (mut before, mut after) = (Unrolled::of(before, b), Unrolled::of(after, a));
     let mut steps = 0;
     // Two rows of farthest lines by diagonal, shifted so that no index is negative.
     let width = 2 * (MOST_DIFFERENCES as usize) + 3;
@@ -122,7 +209,7 @@ fn search(before: &[u8], after: &[u8]) -> Option<(usize, usize)> {
             if start < 0 || y < 0 || !before.has(x) || !after.has(y as usize) {
                 let both_end = start >= 0 && y >= 0 && before.ends_at(x) && after.ends_at(y as usize);
                 if both_end {
-                    return Some((before.text.len(), after.text.len()));
+                    return Some((before.whole(), after.whole()));
                 }
                 reached[slot] = if start >= 0 && y >= 0 { start } else { -1 };
                 continue;
@@ -149,9 +236,10 @@ fn search(before: &[u8], after: &[u8]) -> Option<(usize, usize)> {
 }
 
 /// The first solid run around lines that are unique in both windows and keep their order.
-fn in_window(before: &[u8], after: &[u8]) -> Option<(usize, usize)> {
-    let (before, after) = rayon::join(|| Lines::of(before), || Lines::of(after));
-    let numbered = number(&before.iter().collect::<Vec<_>>(), &after.iter().collect::<Vec<_>>());
+fn in_window(before: Stretch<'_, '_>, after: Stretch<'_, '_>) -> Option<(usize, usize)> {
+    let from = (before.bytes.start, after.bytes.start);
+    let (before, after) = rayon::join(|| Items::of(before), || Items::of(after));
+    let numbered = number(&before.keys(), &after.keys());
     let items = |ids: &[u32]| ids.iter().zip(0..).map(|(&id, at)| Item { id, at }).collect::<Vec<_>>();
     let (b, a) = (items(&numbered.before), items(&numbered.after));
     let runs = Anchors::new(numbered.distinct).unique_runs(&b, &a, SOLID);
@@ -160,30 +248,34 @@ fn in_window(before: &[u8], after: &[u8]) -> Option<(usize, usize)> {
         ids.len() >= VARIED
     };
     let run = runs.into_iter().find(|run| varied(run.before, run.len))?;
-    Some((before.start(run.before), after.start(run.after)))
+    let start = |items: &Items<'_>, index: usize| {
+        let line = items.there().nth(index)?;
+        Some(items.span(line..line).bytes.start)
+    };
+    Some((start(&before, run.before)? - from.0, start(&after, run.after)? - from.1))
 }
 
-/// Lines that are found and hashed only as far as they are asked for.
-struct Unrolled<'t> {
-    text: &'t [u8],
+/// Lines that are found and hashed only as far as they are asked for; those that are as if they were not there are passed.
+struct Unrolled<'s, 't> {
+    side: Side<'s, 't>,
+    from: usize,
+    /// Where the next line is looked for.
+    at: Place,
     starts: Vec<usize>,
     hashes: Vec<u64>,
 }
 
-impl<'t> Unrolled<'t> {
-    fn of(text: &'t [u8]) -> Self {
-        Self { text, starts: vec![0], hashes: Vec::new() }
+impl<'s, 't> Unrolled<'s, 't> {
+    fn of(side: Side<'s, 't>, from: usize) -> Self {
+        Self { side, from, at: Place { byte: from, line: 0 }, starts: Vec::new(), hashes: Vec::new() }
     }
 
     fn has(&mut self, line: usize) -> bool {
         while self.hashes.len() <= line {
-            let start = self.starts[self.hashes.len()];
-            if start == self.text.len() {
-                return false;
-            }
-            let end = line_end(self.text, start);
-            self.hashes.push(hash_line(&self.text[start..end]));
-            self.starts.push(end);
+            let Some((key, behind)) = self.side.next(self.at) else { return false };
+            self.hashes.push(hash_line(&key));
+            self.starts.push(line_start(self.side.seen.text(), behind.byte - 1));
+            self.at = behind;
         }
         true
     }
@@ -196,8 +288,13 @@ impl<'t> Unrolled<'t> {
         self.hashes[line]
     }
 
+    /// The bytes before a line; behind the last, all of them.
     fn start(&self, line: usize) -> usize {
-        self.starts[line]
+        self.starts.get(line).map_or_else(|| self.whole(), |start| start - self.from)
+    }
+
+    fn whole(&self) -> usize {
+        self.side.end - self.from
     }
 
     fn varied(&self, from: usize, to: usize) -> bool {
@@ -210,6 +307,14 @@ impl<'t> Unrolled<'t> {
 mod tests {
     use super::*;
 
+    fn islands_of(before: &str, after: &str) -> Vec<Island> {
+        let (b, a) = (Seen::clear(before.as_bytes()), Seen::clear(after.as_bytes()));
+        islands(
+            &Stretch { seen: &b, bytes: 0..before.len(), line: 0 },
+            &Stretch { seen: &a, bytes: 0..after.len(), line: 0 },
+        )
+    }
+
     fn numbers(range: std::ops::Range<usize>) -> String {
         range.map(|n| format!("reading {n}\n")).collect()
     }
@@ -218,7 +323,7 @@ mod tests {
     fn each_distant_difference_is_an_island_of_its_own() {
         let before = numbers(0..5000);
         let after = before.replace("reading 700\n", "reading seven hundred\n").replace("reading 3000\n", "");
-        let found = islands(before.as_bytes(), after.as_bytes());
+        let found = islands_of(&before, &after);
         let lines: Vec<_> =
             found.iter().map(|island| (island.before.lines.clone(), island.after.lines.clone())).collect();
         assert_eq!(lines, [(700..701, 700..701), (3000..3001, 3000..3000)]);
@@ -228,7 +333,7 @@ mod tests {
     fn a_block_too_long_for_the_search_is_found_by_windows() {
         let before = numbers(0..600_000);
         let after = [numbers(0..1000), numbers(700_000..800_000), numbers(1000..600_000)].concat();
-        let found = islands(before.as_bytes(), after.as_bytes());
+        let found = islands_of(&before, &after);
         assert_eq!(found.len(), 1);
         assert_eq!(found[0].before.lines, 1000..1000);
         assert_eq!(found[0].after.lines, 1000..101_000);
@@ -238,7 +343,7 @@ mod tests {
     fn repeated_lines_are_no_solid_ground() {
         let before = "a\nb\n".repeat(2000);
         let after = format!("{}{}", "b\na\n".repeat(1999), "tail\n");
-        let found = islands(before.as_bytes(), after.as_bytes());
+        let found = islands_of(&before, &after);
         assert_eq!(found.len(), 1);
     }
 }

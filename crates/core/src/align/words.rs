@@ -19,7 +19,7 @@ use crate::text::words::{Grain, cut};
 /// use tideline_core::text::words::Grain;
 ///
 /// let words = align_words(b"interval_s = 60\n", b"interval_s = 30\n", &Grain::Word);
-/// let changed: Vec<_> = words.before.iter().filter(|part| part.changed).map(|part| part.bytes.clone()).collect();
+/// let changed: Vec<_> = words.before.iter().filter(|part| part.differs.is_some()).map(|part| part.bytes.clone()).collect();
 /// assert_eq!(changed, [13..15]);
 /// ```
 pub fn align_words(before: &[u8], after: &[u8], grain: &Grain) -> Words {
@@ -154,13 +154,13 @@ fn parts(changed: impl Iterator<Item = Range<usize>>, len: usize) -> Vec<Part> {
     let mut at = 0;
     for range in changed.filter(|range| !range.is_empty()) {
         if range.start > at {
-            parts.push(Part { bytes: at..range.start, changed: false });
+            parts.push(Part::equal(at..range.start));
         }
         at = range.end;
-        parts.push(Part { bytes: range, changed: true });
+        parts.push(Part::changed(range));
     }
     if at < len {
-        parts.push(Part { bytes: at..len, changed: false });
+        parts.push(Part::equal(at..len));
     }
     parts
 }

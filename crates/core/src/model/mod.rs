@@ -4,6 +4,8 @@ use std::ops::Range;
 
 use serde::{Deserialize, Serialize};
 
+use crate::rules::{Account, Effect};
+
 /// A stretch of whole lines of one side.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Span {
@@ -105,6 +107,16 @@ pub struct Place {
     pub after: Span,
 }
 
+/// A stretch whose two sides are shown as equal text: they differ only in what is ignored, or in what is muted while that
+/// is hidden.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Aside {
+    /// What stands here before.
+    pub before: Span,
+    /// What stands here after.
+    pub after: Span,
+}
+
 /// What differs between two texts.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct TextComparison {
@@ -112,6 +124,10 @@ pub struct TextComparison {
     pub changes: Vec<Change>,
     /// Where a reader meets them, in order.
     pub places: Vec<Place>,
+    /// Stretches that differ only in what is not shown as different; in order, and none of them in a place.
+    pub asides: Vec<Aside>,
+    /// What the rules put aside.
+    pub account: Account,
 }
 
 impl TextComparison {
@@ -120,10 +136,31 @@ impl TextComparison {
         self.changes.iter().any(|change| change.weight == Weight::Counted)
     }
 
-    /// The lines that differ: of each change, those of its longer side.
+    /// What became of a pair of texts that are not equal, byte for byte; what they are written in may differ too, which counts.
+    pub fn status(&self, written_differs: bool) -> Status {
+        if self.differs() || written_differs || self.account.is_empty() {
+            Status::Changed
+        } else if self.account.total(Effect::Mute) > 0 {
+            Status::Muted
+        } else {
+            Status::Same
+        }
+    }
+
+    /// The lines that differ and count: of each change, those of its longer side.
     pub fn differing_lines(&self) -> usize {
         let lines = |change: &Change| change.before.lines.len().max(change.after.lines.len()) - change.equal;
-        self.changes.iter().map(lines).sum()
+        self.of(Weight::Counted).map(lines).sum()
+    }
+
+    /// Whether muted changes are among the changes, and not hidden.
+    pub fn has_muted(&self) -> bool {
+        self.of(Weight::Muted).next().is_some()
+    }
+
+    /// The changes of a weight.
+    pub fn of(&self, weight: Weight) -> impl Iterator<Item = &Change> {
+        self.changes.iter().filter(move |change| change.weight == weight)
     }
 }
 
@@ -132,8 +169,20 @@ impl TextComparison {
 pub struct Part {
     /// Its bytes, counted from the start of the line.
     pub bytes: Range<usize>,
-    /// Whether it differs.
-    pub changed: bool,
+    /// Whether it differs, and with what weight.
+    pub differs: Option<Weight>,
+}
+
+impl Part {
+    /// A piece that both sides have.
+    pub fn equal(bytes: Range<usize>) -> Self {
+        Self { bytes, differs: None }
+    }
+
+    /// A piece that differs and counts.
+    pub fn changed(bytes: Range<usize>) -> Self {
+        Self { bytes, differs: Some(Weight::Counted) }
+    }
 }
 
 /// The pieces of two lines that belong together. On either side they add up to the line.
@@ -153,18 +202,29 @@ pub enum Row {
     Gone {
         /// The line.
         before: usize,
+        /// Whether it counts.
+        weight: Weight,
     },
     /// A line that only after has.
     New {
         /// The line.
         after: usize,
+        /// Whether it counts.
+        weight: Weight,
     },
-    /// A line that both have, inside a rewritten passage.
+    /// A line that both have, inside a rewritten passage; under rules that ignore, each side may have its own.
     Equal {
         /// The line before.
         before: usize,
         /// The line after.
         after: usize,
+    },
+    /// A line that one side has and that is ignored.
+    Aside {
+        /// The line before, if it is there.
+        before: Option<usize>,
+        /// The line after, if it is there.
+        after: Option<usize>,
     },
     /// Two lines that are alike.
     Edited {
@@ -174,5 +234,7 @@ pub enum Row {
         after: usize,
         /// What differs in them.
         words: Words,
+        /// Whether anything of it counts.
+        weight: Weight,
     },
 }

@@ -55,6 +55,11 @@ impl<'t> Lines<'t> {
     }
 }
 
+/// Lines as slices.
+pub(crate) fn as_slices(lines: &[Vec<u8>]) -> Vec<&[u8]> {
+    lines.iter().map(Vec::as_slice).collect()
+}
+
 /// The hash of a line that the alignment works with. Equal bytes have equal hashes in every run.
 pub(crate) fn hash_line(line: &[u8]) -> u64 {
     // Not `write` through `Hash for [u8]`: the length prefix would only cost time.

@@ -3,4 +3,5 @@
 pub mod bytes;
 pub mod encoding;
 pub mod lines;
+pub mod spelling;
 pub mod words;

@@ -3,9 +3,10 @@
 use std::cell::RefCell;
 use std::io::{self, Read};
 
-use crate::kinds::text::{TextOptions, compare};
-use crate::model::Kind;
-use crate::text::encoding::{DecodedPair, WantedEncodings, decode_pair};
+use crate::kinds::ContentOptions;
+use crate::kinds::text::compare_seen;
+use crate::model::{Kind, Status, Weight};
+use crate::rules::{Account, Seen};
 
 use super::{Contents, Opened, Problem, Tree};
 
@@ -76,28 +77,38 @@ impl PairTexts {
     pub fn bytes(&self) -> (&[u8], &[u8]) {
         ((*self.before).as_ref(), (*self.after).as_ref())
     }
-
-    /// Both sides decoded, in the encodings that are wanted or found; `None` when one of them is not text.
-    pub fn decoded(&self, wanted: WantedEncodings) -> Option<DecodedPair<'_>> {
-        decode_pair(self.bytes(), wanted)
-    }
 }
 
 /// How much differs in a pair.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq)]
 pub(super) struct Extent {
-    pub(super) kind: Option<Kind>,
+    pub(super) kind: Kind,
+    /// Same when rules ignore all that differs, muted when they mute it.
+    pub(super) status: Status,
     pub(super) changes: usize,
+    pub(super) muted: usize,
     pub(super) lines: usize,
+    pub(super) account: Account,
 }
 
-/// Counts what differs.
-pub(super) fn extent(texts: &PairTexts, wanted: WantedEncodings, options: &TextOptions) -> Extent {
-    match texts.decoded(wanted) {
-        None => Extent { kind: Some(Kind::Bytes), ..Extent::default() },
-        Some((before, after, _)) => {
-            let comparison = compare(&before, &after, options);
-            Extent { kind: Some(Kind::Text), changes: comparison.changes.len(), lines: comparison.differing_lines() }
-        }
-    }
+/// Counts what differs in two contents that are not equal.
+pub(super) fn extent(texts: &PairTexts, path: &[u8], options: &ContentOptions) -> Extent {
+    let mut extent = Extent {
+        kind: Kind::Bytes,
+        status: Status::Changed,
+        changes: 0,
+        muted: 0,
+        lines: 0,
+        account: Account::default(),
+    };
+    let Some((before, after, written)) = options.decoded(path, texts.bytes()) else { return extent };
+    let lens = options.lens(path);
+    let comparison = compare_seen(&Seen::new(&before, &lens), &Seen::new(&after, &lens), options.text_options());
+    extent.kind = Kind::Text;
+    extent.changes = comparison.of(Weight::Counted).count();
+    extent.muted = comparison.of(Weight::Muted).count();
+    extent.lines = comparison.differing_lines();
+    extent.status = comparison.status(written.0 != written.1);
+    extent.account = comparison.account;
+    extent
 }

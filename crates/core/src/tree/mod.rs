@@ -17,7 +17,7 @@ use std::io::Read;
 use std::time::SystemTime;
 
 pub use contents::{PairTexts, pair_texts};
-pub use filter::{Filter, FilterError};
+pub use filter::Filter;
 pub use memory::MemoryTree;
 pub use options::{Attributes, TreeOptions, Trust};
 pub use pair::{Attribute, LeftOut, Pair, TreeComparison};

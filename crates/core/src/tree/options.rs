@@ -1,9 +1,8 @@
 //! How two trees are compared.
 
 use super::{Filter, Pair};
-use crate::kinds::text::TextOptions;
+use crate::kinds::ContentOptions;
 use crate::model::Status;
-use crate::text::encoding::WantedEncodings;
 
 /// What is believed instead of reading contents.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -32,8 +31,7 @@ pub struct TreeOptions {
     pub(super) moves: bool,
     pub(super) counts: bool,
     pub(super) only: Option<Vec<Status>>,
-    pub(super) text: TextOptions,
-    pub(super) encodings: WantedEncodings,
+    pub(super) contents: ContentOptions,
 }
 
 impl Default for TreeOptions {
@@ -45,8 +43,7 @@ impl Default for TreeOptions {
             moves: true,
             counts: true,
             only: None,
-            text: TextOptions::default(),
-            encodings: (None, None),
+            contents: ContentOptions::default(),
         }
     }
 }
@@ -76,7 +73,7 @@ impl TreeOptions {
         self
     }
 
-    /// Whether changes and lines are counted. Default: yes.
+    /// Whether changes and lines are counted; under rules they always are. Default: yes.
     pub fn counts(mut self, counts: bool) -> Self {
         self.counts = counts;
         self
@@ -88,9 +85,9 @@ impl TreeOptions {
         self
     }
 
-    /// What both sides are written in. Default: what is found.
-    pub fn encodings(mut self, encodings: WantedEncodings) -> Self {
-        self.encodings = encodings;
+    /// How contents are compared.
+    pub fn contents(mut self, contents: ContentOptions) -> Self {
+        self.contents = contents;
         self
     }
 

@@ -4,6 +4,7 @@ use std::collections::BTreeMap;
 
 use super::{Facts, Nature};
 use crate::model::{Kind, Status};
+use crate::rules::Account;
 
 /// A pair of entries of two trees.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -20,6 +21,10 @@ pub struct Pair {
     pub kind: Option<Kind>,
     /// Changes that count.
     pub changes: usize,
+    /// Changes that are muted.
+    pub muted: usize,
+    /// What the rules put aside.
+    pub account: Account,
     /// Lines that differ; of a gone or new text, its lines.
     pub lines: usize,
     /// What is known of the side before.
@@ -70,7 +75,8 @@ impl Pair {
 
     /// Whether contents, and not attributes alone, differ.
     pub fn contents_differ(&self) -> bool {
-        self.changes > 0 || matches!(self.status, Status::Changed | Status::Moved) && self.kind.is_some()
+        self.changes > 0
+            || matches!(self.status, Status::Changed | Status::Moved | Status::Muted) && self.kind.is_some()
     }
 }
 
@@ -85,6 +91,10 @@ pub struct TreeComparison {
     pub folders: (usize, usize),
     /// Changes that count, in all pairs.
     pub changes: usize,
+    /// Changes that are muted, in all pairs.
+    pub muted: usize,
+    /// What the rules put aside, in all pairs.
+    pub account: Account,
     /// What was not looked at.
     pub left_out: LeftOut,
 }
@@ -125,13 +135,16 @@ impl TreeComparison {
                 _ => *self.counts.entry(pair.status).or_default() += 1,
             }
             self.changes += pair.changes;
+            self.muted += pair.muted;
+            self.account.add(&pair.account);
         }
     }
 
     /// Keeps only some pairs, and counts anew. What was the same and not kept is no longer counted.
     pub fn narrow(&mut self, keep: impl Fn(&Pair) -> bool) {
         self.pairs.retain(keep);
-        (self.counts, self.folders, self.changes) = (BTreeMap::new(), (0, 0), 0);
+        (self.counts, self.folders) = (BTreeMap::new(), (0, 0));
+        (self.changes, self.muted, self.account) = (0, 0, Account::default());
         let pairs = std::mem::take(&mut self.pairs);
         self.tally(&pairs);
         self.pairs = pairs;

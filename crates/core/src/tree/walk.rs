@@ -12,6 +12,7 @@ use super::contents::{extent, pair_texts, same_contents};
 use super::options::{TreeOptions, Trust};
 use super::{Attribute, Entry, LeftOut, Nature, Opened, Pair, Problem, Tree, TreeComparison, join, moves};
 use crate::model::{Kind, Status};
+use crate::rules::Account;
 use crate::text::bytes::count_lines;
 use crate::text::encoding::{Decoded, decode};
 
@@ -47,6 +48,7 @@ pub fn compare(before: &dyn Tree, after: &dyn Tree, options: &TreeOptions, progr
     }
     let mut comparison = TreeComparison { left_out: found.left_out, ..TreeComparison::default() };
     comparison.counts.insert(Status::Same, found.same);
+    comparison.account = found.account;
     comparison.tally(&found.pairs);
     found.pairs.retain(|pair| options.keeps(pair));
     comparison.pairs = found.pairs;
@@ -102,6 +104,8 @@ struct Part {
     pairs: Vec<Pair>,
     /// Pairs in which nothing differs and which are not kept.
     same: usize,
+    /// What the rules put aside in them.
+    account: Account,
     left_out: LeftOut,
 }
 
@@ -117,6 +121,7 @@ impl Part {
             self.pairs.extend(other.pairs);
         }
         self.same += other.same;
+        self.account.add(&other.account);
         self.left_out.add(other.left_out);
         self
     }
@@ -169,7 +174,7 @@ impl Walk<'_> {
                 if pair.status == Status::Same
                     && self.options.only.as_ref().is_none_or(|only| !only.contains(&Status::Same))
                 {
-                    return Part { same: 1, left_out: self.unread(), ..Part::default() };
+                    return Part { same: 1, account: pair.account, left_out: self.unread(), ..Part::default() };
                 }
                 Part { left_out: self.unread(), ..Part::of(pair) }
             }
@@ -265,15 +270,19 @@ impl Walk<'_> {
 
     /// Counts what differs in the contents of a pair.
     fn measure(&self, pair: &mut Pair) {
-        if !self.options.counts {
+        if !self.options.counts && self.options.contents.all_rules().is_empty() {
             return;
         }
         let texts = pair_texts(Some((self.before, pair.path_before())), Some((self.after, &pair.path)));
         match texts {
             Ok(texts) if texts.bytes().0 == texts.bytes().1 => {}
             Ok(texts) => {
-                let extent = extent(&texts, self.options.encodings, &self.options.text);
-                (pair.kind, pair.changes, pair.lines) = (extent.kind, extent.changes, extent.lines);
+                let extent = extent(&texts, &pair.path, &self.options.contents);
+                (pair.kind, pair.changes, pair.muted) = (Some(extent.kind), extent.changes, extent.muted);
+                (pair.lines, pair.account) = (extent.lines, extent.account);
+                if pair.status == Status::Changed && pair.attributes.is_empty() {
+                    pair.status = extent.status;
+                }
             }
             Err(problem) => pair.fail(problem.to_string()),
         }
@@ -374,6 +383,8 @@ impl Pair {
             natures,
             kind: None,
             changes: 0,
+            muted: 0,
+            account: Account::default(),
             lines: 0,
             before: None,
             after: None,

@@ -3,10 +3,12 @@
 #![expect(clippy::unwrap_used, reason = "a test that cannot go on has failed")]
 
 mod alignment;
+mod comments;
 mod encodings;
 mod house_rules;
 mod moves;
 mod patches;
+mod rules;
 mod sections;
 mod support;
 mod trees;

@@ -14,7 +14,7 @@ fn grains() -> [Grain; 4] {
 }
 
 fn joined(line: &[u8], parts: &[Part], changed: Option<bool>) -> Vec<u8> {
-    let wanted = parts.iter().filter(|part| changed.is_none_or(|changed| part.changed == changed));
+    let wanted = parts.iter().filter(|part| changed.is_none_or(|changed| part.differs.is_some() == changed));
     wanted.flat_map(|part| line[part.bytes.clone()].to_vec()).collect()
 }
 
@@ -49,16 +49,18 @@ proptest! {
     }
 }
 
-fn before_line(row: &Row) -> Option<usize> {
+pub(crate) fn before_line(row: &Row) -> Option<usize> {
     match row {
-        Row::Gone { before } | Row::Edited { before, .. } | Row::Equal { before, .. } => Some(*before),
+        Row::Gone { before, .. } | Row::Edited { before, .. } | Row::Equal { before, .. } => Some(*before),
+        Row::Aside { before, .. } => *before,
         Row::New { .. } => None,
     }
 }
 
-fn after_line(row: &Row) -> Option<usize> {
+pub(crate) fn after_line(row: &Row) -> Option<usize> {
     match row {
-        Row::New { after } | Row::Edited { after, .. } | Row::Equal { after, .. } => Some(*after),
+        Row::New { after, .. } | Row::Edited { after, .. } | Row::Equal { after, .. } => Some(*after),
+        Row::Aside { after, .. } => *after,
         Row::Gone { .. } => None,
     }
 }
@@ -67,7 +69,11 @@ fn after_line(row: &Row) -> Option<usize> {
 fn changed(before: &str, after: &str, grain: &Grain) -> (Vec<String>, Vec<String>) {
     let words = align_words(before.as_bytes(), after.as_bytes(), grain);
     let texts = |line: &str, parts: &[Part]| {
-        parts.iter().filter(|part| part.changed).map(|part| line[part.bytes.clone()].to_owned()).collect::<Vec<_>>()
+        parts
+            .iter()
+            .filter(|part| part.differs.is_some())
+            .map(|part| line[part.bytes.clone()].to_owned())
+            .collect::<Vec<_>>()
     };
     (texts(before, &words.before), texts(after, &words.after))
 }
@@ -122,7 +128,7 @@ fn lines_find_their_partner_among_new_ones() {
     let rows = pair_lines(&before, &after);
     assert!(matches!(
         rows[..],
-        [Row::New { after: 0 }, Row::Edited { before: 0, after: 1, .. }, Row::New { after: 2 }]
+        [Row::New { after: 0, .. }, Row::Edited { before: 0, after: 1, .. }, Row::New { after: 2, .. }]
     ));
 }
 

@@ -11,14 +11,16 @@ use std::time::SystemTime;
 use base64::Engine;
 use base64::prelude::BASE64_STANDARD;
 use jiff::Timestamp;
-use tideline_core::kinds::text::{Detail, Grain, detail};
-use tideline_core::model::{Change, Form, Kind, Part, Row, Span, Status};
+use tideline_core::kinds::text::{Detail, Grain, causes, detail};
+use tideline_core::model::{Aside, Change, Form, Kind, Part, Row, Span, Status, Weight};
+use tideline_core::rules::{Account, PutAside, Seen};
+use tideline_core::text::lines::Lines;
 use tideline_core::tree::{Attribute, Facts, Nature, Pair, TreeComparison};
 
 use crate::terminal::{Counts, FileView, Labels};
 use records::{
-    AttributeName, ChangeRecord, ChangeSide, ComparisonRecord, LinePart, LineParts, PairKind, PairRecord, PairSide,
-    Record, Side, SummaryRecord, TextOrBytes, VERSION,
+    AsideRecord, AttributeName, ChangeRecord, ChangeSide, ComparisonRecord, LinePart, LineParts, PairKind, PairRecord,
+    PairSide, PutAsideRecord, Record, Side, SummaryRecord, TextOrBytes, VERSION,
 };
 
 /// What is known of one side of a pair besides its contents.
@@ -89,7 +91,7 @@ pub fn tree_pair(pair: &Pair) -> PairRecord {
             None => None,
         },
         changes: pair.changes,
-        muted: 0,
+        muted: pair.muted,
         lines: pair.lines,
         before: pair.before.map(facts),
         after: pair.after.map(facts),
@@ -114,6 +116,8 @@ pub fn tree_summary(comparison: &TreeComparison) -> Record {
         folders_gone: comparison.folders.0,
         folders_new: comparison.folders.1,
         changes: comparison.changes,
+        muted_changes: comparison.muted,
+        put_aside: put_aside(&comparison.account),
         ..SummaryRecord::default()
     };
     for (&status, &pairs) in &comparison.counts {
@@ -145,7 +149,12 @@ fn newer(before: Option<SystemTime>, after: Option<SystemTime>) -> Option<Side> 
     }
 }
 
-/// Writes a record for each change of a file.
+fn put_aside(account: &Account) -> Vec<PutAsideRecord> {
+    let record = |part: PutAside| PutAsideRecord { rule: part.rule, effect: part.effect, lines: part.lines };
+    account.parts().into_iter().map(record).collect()
+}
+
+/// Writes a record for each change of a file, and for each stretch that is not shown as different.
 ///
 /// # Errors
 /// Whatever `out` fails with.
@@ -153,13 +162,21 @@ pub fn write_changes(path: &[u8], view: &FileView<'_>, grain: &Grain, out: &mut 
     for change in &view.comparison.changes {
         write_record(&Record::Change(change_record(path, view, change, grain)), out)?;
     }
+    for aside in &view.comparison.asides {
+        write_record(&Record::Aside(aside_record(path, view, aside)), out)?;
+    }
     Ok(())
 }
 
 /// The record that closes the output for two files.
-pub fn summary(status: Status, counts: Counts) -> Record {
-    let mut summary =
-        SummaryRecord { files: 1, changes: counts.counted, muted_changes: counts.muted, ..SummaryRecord::default() };
+pub fn summary(status: Status, counts: Counts, account: &Account) -> Record {
+    let mut summary = SummaryRecord {
+        files: 1,
+        changes: counts.counted,
+        muted_changes: counts.muted,
+        put_aside: put_aside(account),
+        ..SummaryRecord::default()
+    };
     summary.count(status, 1);
     Record::Summary(summary)
 }
@@ -173,11 +190,23 @@ fn change_record(path: &[u8], view: &FileView<'_>, change: &Change, grain: &Grai
         number: change.number,
         form: change.form,
         weight: change.weight,
+        rules: match change.weight {
+            Weight::Muted => causes((view.before, &change.before), (view.after, &change.after)),
+            Weight::Counted => Vec::new(),
+        },
         section: view.section(change.before.bytes.start, after),
         before: lines(&change.before, detail.before.iter()),
         after: lines(&change.after, detail.after.iter()),
         words,
     }
+}
+
+fn aside_record(path: &[u8], view: &FileView<'_>, aside: &Aside) -> AsideRecord {
+    let of = |seen: &Seen<'_>, span: &Span| {
+        let lines = Lines::of(&seen.text()[span.bytes.clone()]);
+        self::lines(span, lines.iter())
+    };
+    AsideRecord { path: text(path), before: of(view.before, &aside.before), after: of(view.after, &aside.after) }
 }
 
 fn lines<'t>(span: &Span, lines: impl Iterator<Item = &'t [u8]>) -> ChangeSide {
@@ -186,11 +215,16 @@ fn lines<'t>(span: &Span, lines: impl Iterator<Item = &'t [u8]>) -> ChangeSide {
 
 fn words(change: &Change, detail: &Detail<'_>) -> Vec<LineParts> {
     let pairs = detail.rows.iter().filter_map(|row| match row {
-        Row::Edited { before, after, words } => Some((*before, *after, words)),
-        Row::Gone { .. } | Row::New { .. } | Row::Equal { .. } => None,
+        Row::Edited { before, after, words, .. } => Some((*before, *after, words)),
+        Row::Gone { .. } | Row::New { .. } | Row::Equal { .. } | Row::Aside { .. } => None,
     });
     let line_parts = |line: &[u8], parts: &[Part]| -> Vec<LinePart> {
-        parts.iter().map(|part| LinePart { text: text(&line[part.bytes.clone()]), changed: part.changed }).collect()
+        let part = |part: &Part| LinePart {
+            text: text(&line[part.bytes.clone()]),
+            changed: part.differs == Some(Weight::Counted),
+            muted: part.differs == Some(Weight::Muted),
+        };
+        parts.iter().map(part).collect()
     };
     pairs
         .map(|(b, a, words)| LineParts {

@@ -3,6 +3,7 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use tideline_core::model::{Form, Status, Weight};
+use tideline_core::rules::Effect;
 
 /// The version of the records, said in the first of them.
 pub const VERSION: u32 = 1;
@@ -17,6 +18,8 @@ pub enum Record {
     Pair(PairRecord),
     /// A change of the pair before it.
     Change(ChangeRecord),
+    /// A stretch of the pair before it that is not shown as different: only ignored text differs in it, or muted text that is hidden.
+    Aside(AsideRecord),
     /// Closes the output.
     Summary(SummaryRecord),
 }
@@ -127,6 +130,9 @@ pub struct ChangeRecord {
     /// Whether it counts.
     #[schemars(with = "WeightName")]
     pub weight: Weight,
+    /// The rules that mute it; none when it counts.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub rules: Vec<String>,
     /// The heading of the section it is in.
     pub section: Option<String>,
     /// Its lines before.
@@ -135,6 +141,29 @@ pub struct ChangeRecord {
     pub after: ChangeSide,
     /// The lines in it that belong together, piece by piece.
     pub words: Vec<LineParts>,
+}
+
+/// A stretch that is not shown as different. With it and the changes, the text after can be rebuilt from the text before.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct AsideRecord {
+    /// The path of its pair.
+    pub path: TextOrBytes,
+    /// Its lines before.
+    pub before: ChangeSide,
+    /// Its lines after.
+    pub after: ChangeSide,
+}
+
+/// What a rule put aside.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct PutAsideRecord {
+    /// The rule.
+    pub rule: String,
+    /// What became of the lines.
+    #[schemars(with = "EffectName")]
+    pub effect: Effect,
+    /// Lines that differ and would count without the rule; two that belong together are one.
+    pub lines: usize,
 }
 
 /// The lines of a change on one side.
@@ -164,8 +193,11 @@ pub struct LineParts {
 pub struct LinePart {
     /// Its text.
     pub text: TextOrBytes,
-    /// Whether it differs from the other side.
+    /// Whether it differs from the other side, and counts.
     pub changed: bool,
+    /// Whether it differs from the other side, and is muted.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub muted: bool,
 }
 
 /// Text, or bytes that are not UTF-8.
@@ -210,6 +242,9 @@ pub struct SummaryRecord {
     pub changes: usize,
     /// Changes that do not count, in all pairs.
     pub muted_changes: usize,
+    /// What the rules put aside, in all pairs.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub put_aside: Vec<PutAsideRecord>,
 }
 
 impl SummaryRecord {
@@ -243,3 +278,4 @@ macro_rules! names {
 names!(StatusName, "What became of a pair.", Same, Muted, Changed, Gone, New, Moved, Retyped, Unreadable);
 names!(FormName, "What happened to a stretch of lines.", Gone, New, Edited, Moved);
 names!(WeightName, "Whether a change counts.", Counted, Muted);
+names!(EffectName, "What becomes of text that a rule matches.", Ignore, Mute);

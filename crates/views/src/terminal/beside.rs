@@ -7,7 +7,7 @@ use tideline_core::model::{Part, Words};
 use unicode_width::UnicodeWidthStr;
 
 use super::FileView;
-use super::flow::{Line, Rows, largest_number, one_part};
+use super::flow::{Line, Manner, Rows, largest_number, one_part};
 use super::look::Look;
 use super::marks::Marks;
 use super::palette::{Ink, Palette};
@@ -67,6 +67,7 @@ impl Beside {
             Role::Gone => (self.marks.gone, Ink::Gone),
             Role::New => (self.marks.new, Ink::New),
             Role::Moved => (self.marks.moved, Ink::Moved),
+            Role::Muted => (self.marks.muted, Ink::Faint),
         };
         Half { mark, ink, number: Some(line.number), rows: shown.wrapped(self.room) }
     }
@@ -82,7 +83,8 @@ impl Beside {
                 self.write_half(right, r, row == 0, false, out)?;
             }
             writeln!(out)?;
-            let marked = !l.changed.is_empty() || !r.changed.is_empty();
+            let counts = left.mark != self.marks.muted && right.mark != self.marks.muted;
+            let marked = counts && (!l.changed.is_empty() || !r.changed.is_empty());
             if marked && !self.palette.coloured() {
                 self.write_markers(l, r, out)?;
             }
@@ -114,6 +116,15 @@ impl Beside {
     }
 }
 
+/// The role of a line; `counted` is that of one that counts and stayed where it was.
+fn role_of(manner: Manner, counted: Role) -> Role {
+    match manner {
+        Manner::Counted => counted,
+        Manner::Moved => Role::Moved,
+        Manner::Muted => Role::Muted,
+    }
+}
+
 impl Rows for Beside {
     fn begin(&mut self, out: &mut dyn Write) -> io::Result<()> {
         let half = self.room + 3 + self.digits + 2;
@@ -127,23 +138,31 @@ impl Rows for Beside {
         writeln!(out)
     }
 
-    fn equal(&mut self, before: &Line<'_>, after: &Line<'_>, out: &mut dyn Write) -> io::Result<()> {
-        self.write(&self.half(Some((before, &[])), Role::Equal), &self.half(Some((after, &[])), Role::Equal), out)
+    fn equal(&mut self, before: Option<&Line<'_>>, after: Option<&Line<'_>>, out: &mut dyn Write) -> io::Result<()> {
+        let half = |line| self.half(Option::map(line, |line| (line, &[][..])), Role::Equal);
+        self.write(&half(before), &half(after), out)
     }
 
-    fn line_gone(&mut self, line: &Line<'_>, moved: bool, out: &mut dyn Write) -> io::Result<()> {
-        let role = if moved { Role::Moved } else { Role::Gone };
+    fn line_gone(&mut self, line: &Line<'_>, manner: Manner, out: &mut dyn Write) -> io::Result<()> {
+        let role = role_of(manner, Role::Gone);
         self.write(&self.half(Some((line, &[])), role), &self.half(None, Role::Equal), out)
     }
 
-    fn line_new(&mut self, line: &Line<'_>, moved: bool, out: &mut dyn Write) -> io::Result<()> {
-        let role = if moved { Role::Moved } else { Role::New };
+    fn line_new(&mut self, line: &Line<'_>, manner: Manner, out: &mut dyn Write) -> io::Result<()> {
+        let role = role_of(manner, Role::New);
         self.write(&self.half(None, Role::Equal), &self.half(Some((line, &[])), role), out)
     }
 
-    fn edited(&mut self, before: &Line<'_>, after: &Line<'_>, words: &Words, out: &mut dyn Write) -> io::Result<()> {
-        let left = self.half(Some((before, &words.before)), Role::Gone);
-        let right = self.half(Some((after, &words.after)), Role::New);
+    fn edited(
+        &mut self,
+        before: &Line<'_>,
+        after: &Line<'_>,
+        words: &Words,
+        manner: Manner,
+        out: &mut dyn Write,
+    ) -> io::Result<()> {
+        let left = self.half(Some((before, &words.before)), role_of(manner, Role::Gone));
+        let right = self.half(Some((after, &words.after)), role_of(manner, Role::New));
         self.write(&left, &right, out)
     }
 }

@@ -3,10 +3,11 @@
 use std::io::{self, Write};
 
 use tideline_core::kinds::text::detail;
-use tideline_core::model::{Form, Part, Place, Row, Words};
-use tideline_core::text::bytes::{line_end, lines_above, lines_below};
+use tideline_core::model::{Form, Part, Place, Row, Span, Weight, Words};
+use tideline_core::text::bytes::{line_end, lines_below};
 
 use super::FileView;
+use super::gap::{At, Gap};
 use super::heading::write_change_heading;
 use super::look::{Context, Look};
 use super::syntax::Painter;
@@ -21,6 +22,27 @@ pub(super) struct Line<'a> {
     pub(super) tints: Vec<super::syntax::Tint>,
 }
 
+/// What a line that one side has, or a pair of lines, is to a reader.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Manner {
+    /// It counts.
+    Counted,
+    /// It stands elsewhere on the other side.
+    Moved,
+    /// It does not count.
+    Muted,
+}
+
+impl Manner {
+    fn of(weight: Weight, moved: bool) -> Self {
+        match weight {
+            Weight::Muted => Self::Muted,
+            Weight::Counted if moved => Self::Moved,
+            Weight::Counted => Self::Counted,
+        }
+    }
+}
+
 /// How the lines of a comparison are laid out.
 pub(super) trait Rows {
     /// What stands above the first change.
@@ -28,17 +50,24 @@ pub(super) trait Rows {
         Ok(())
     }
 
-    /// A line that both sides have.
-    fn equal(&mut self, before: &Line<'_>, after: &Line<'_>, out: &mut dyn Write) -> io::Result<()>;
+    /// A line that both sides have, or that one has and that is shown as equal text.
+    fn equal(&mut self, before: Option<&Line<'_>>, after: Option<&Line<'_>>, out: &mut dyn Write) -> io::Result<()>;
 
-    /// A line that only before has; it may have gone elsewhere.
-    fn line_gone(&mut self, line: &Line<'_>, moved: bool, out: &mut dyn Write) -> io::Result<()>;
+    /// A line that only before has.
+    fn line_gone(&mut self, line: &Line<'_>, manner: Manner, out: &mut dyn Write) -> io::Result<()>;
 
-    /// A line that only after has; it may have come from elsewhere.
-    fn line_new(&mut self, line: &Line<'_>, moved: bool, out: &mut dyn Write) -> io::Result<()>;
+    /// A line that only after has.
+    fn line_new(&mut self, line: &Line<'_>, manner: Manner, out: &mut dyn Write) -> io::Result<()>;
 
     /// Two lines that belong together.
-    fn edited(&mut self, before: &Line<'_>, after: &Line<'_>, words: &Words, out: &mut dyn Write) -> io::Result<()>;
+    fn edited(
+        &mut self,
+        before: &Line<'_>,
+        after: &Line<'_>,
+        words: &Words,
+        manner: Manner,
+        out: &mut dyn Write,
+    ) -> io::Result<()>;
 }
 
 /// Draws all changes of a comparison.
@@ -48,28 +77,38 @@ pub(super) fn draw(view: &FileView<'_>, look: &Look, rows: &mut dyn Rows, out: &
         Flow { view, look, before: Painter::new(view.type_name, look), after: Painter::new(view.type_name, look) };
     rows.begin(out)?;
     for (index, place) in places.iter().enumerate() {
-        let previous = index.checked_sub(1).map(|index| &places[index]);
+        let above = Gap::new(view, index.checked_sub(1).map_or(START, |at| end_of(&places[at])), Some(start_of(place)));
+        let below = Gap::new(view, end_of(place), places.get(index + 1).map(start_of));
         writeln!(out)?;
         write_change_heading(view, place, look, out)?;
-        flow.equal(&flow.above(place, previous), rows, out)?;
+        let lines = look.context.lines();
+        let count = if index == 0 { lines } else { flow.shares(above.rows()).1 };
+        flow.between(above.last(count).into_iter(), rows, out)?;
         flow.inside(place, rows, out)?;
-        flow.equal(&flow.below(place, places.get(index + 1)), rows, out)?;
+        let count = if index + 1 == places.len() { lines } else { flow.shares(below.rows()).0 };
+        flow.between(below.first(count), rows, out)?;
     }
     Ok(())
+}
+
+/// Where both texts begin.
+const START: (At, At) = (At { line: 0, byte: 0 }, At { line: 0, byte: 0 });
+
+fn start_of(place: &Place) -> (At, At) {
+    let at = |span: &Span| At { line: span.lines.start, byte: span.bytes.start };
+    (at(&place.before), at(&place.after))
+}
+
+fn end_of(place: &Place) -> (At, At) {
+    let at = |span: &Span| At { line: span.lines.end, byte: span.bytes.end };
+    (at(&place.before), at(&place.after))
 }
 
 /// The largest line number that will be drawn.
 pub(super) fn largest_number(view: &FileView<'_>, look: &Look) -> usize {
     let Some(last) = view.comparison.places.last() else { return 0 };
-    let below = lines_below(view.before, last.before.bytes.end, look.context.lines()).1;
+    let below = lines_below(view.before.text(), last.before.bytes.end, look.context.lines()).1;
     last.before.lines.end.max(last.after.lines.end) + below
-}
-
-/// A stretch of equal lines: where it starts on both sides, and how many lines it has.
-struct Equal {
-    before: (usize, usize),
-    after: (usize, usize),
-    lines: usize,
 }
 
 struct Flow<'a> {
@@ -92,40 +131,16 @@ impl Flow<'_> {
         }
     }
 
-    fn above(&self, place: &Place, previous: Option<&Place>) -> Equal {
-        let count = match previous {
-            Some(previous) => self.shares(place.before.lines.start - previous.before.lines.end).1,
-            None => self.look.context.lines(),
-        };
-        let (before, lines) = lines_above(self.view.before, place.before.bytes.start, count);
-        let (after, _) = lines_above(self.view.after, place.after.bytes.start, lines);
-        Equal {
-            before: (place.before.lines.start - lines, before),
-            after: (place.after.lines.start - lines, after),
-            lines,
-        }
-    }
-
-    fn below(&self, place: &Place, next: Option<&Place>) -> Equal {
-        let count = match next {
-            Some(next) => self.shares(next.before.lines.start - place.before.lines.end).0,
-            None => self.look.context.lines(),
-        };
-        let lines = lines_below(self.view.before, place.before.bytes.end, count).1;
-        Equal {
-            before: (place.before.lines.end, place.before.bytes.end),
-            after: (place.after.lines.end, place.after.bytes.end),
-            lines,
-        }
-    }
-
-    fn equal(&mut self, stretch: &Equal, rows: &mut dyn Rows, out: &mut dyn Write) -> io::Result<()> {
-        let ((line_before, mut at_before), (line_after, mut at_after)) = (stretch.before, stretch.after);
-        for offset in 0..stretch.lines {
-            let before = self.before.line(self.view.before, line_before + offset, at_before);
-            let after = self.after.line(self.view.after, line_after + offset, at_after);
-            (at_before, at_after) = (at_before + before.text.len(), at_after + after.text.len());
-            rows.equal(&before, &after, out)?;
+    fn between(
+        &mut self,
+        lines: impl Iterator<Item = super::gap::Row>,
+        rows: &mut dyn Rows,
+        out: &mut dyn Write,
+    ) -> io::Result<()> {
+        for row in lines {
+            let before = row.before.map(|at| self.before.line(self.view.before.text(), at.line, at.byte));
+            let after = row.after.map(|at| self.after.line(self.view.after.text(), at.line, at.byte));
+            rows.equal(before.as_ref(), after.as_ref(), out)?;
         }
         Ok(())
     }
@@ -136,18 +151,25 @@ impl Flow<'_> {
         let detail = detail((view.before, &place.before), (view.after, &place.after), &self.look.grain);
         let mut before = |line: usize| {
             let at = place.before.bytes.start + detail.before.start(line);
-            self.before.line(view.before, place.before.lines.start + line, at)
+            self.before.line(view.before.text(), place.before.lines.start + line, at)
         };
         let mut after = |line: usize| {
             let at = place.after.bytes.start + detail.after.start(line);
-            self.after.line(view.after, place.after.lines.start + line, at)
+            self.after.line(view.after.text(), place.after.lines.start + line, at)
         };
         for row in &detail.rows {
             match row {
-                Row::Gone { before: line } => rows.line_gone(&before(*line), moved, out)?,
-                Row::New { after: line } => rows.line_new(&after(*line), moved, out)?,
-                Row::Equal { before: b, after: a } => rows.equal(&before(*b), &after(*a), out)?,
-                Row::Edited { before: b, after: a, words } => rows.edited(&before(*b), &after(*a), words, out)?,
+                Row::Gone { before: line, weight } => {
+                    rows.line_gone(&before(*line), Manner::of(*weight, moved), out)?;
+                }
+                Row::New { after: line, weight } => rows.line_new(&after(*line), Manner::of(*weight, moved), out)?,
+                Row::Equal { before: b, after: a } => rows.equal(Some(&before(*b)), Some(&after(*a)), out)?,
+                Row::Aside { before: b, after: a } => {
+                    rows.equal(b.map(&mut before).as_ref(), a.map(&mut after).as_ref(), out)?;
+                }
+                Row::Edited { before: b, after: a, words, weight } => {
+                    rows.edited(&before(*b), &after(*a), words, Manner::of(*weight, false), out)?;
+                }
             }
         }
         Ok(())
@@ -164,5 +186,5 @@ impl<'a> Painter<'a> {
 
 /// The parts of a line that is not compared with another.
 pub(super) fn one_part(line: &[u8]) -> [Part; 1] {
-    [Part { bytes: 0..line.len(), changed: false }]
+    [Part::equal(0..line.len())]
 }

@@ -4,7 +4,7 @@ use std::io::{self, Write};
 
 use tideline_core::model::Part;
 
-use super::flow::{Line, one_part};
+use super::flow::{Line, Manner, one_part};
 use super::look::Look;
 use super::marks::Marks;
 use super::palette::{Ink, Palette};
@@ -22,16 +22,20 @@ pub(super) enum Side {
     },
     Before {
         number: usize,
-        moved: bool,
+        manner: Manner,
     },
     After {
         number: usize,
-        moved: bool,
+        manner: Manner,
     },
+    /// A line of one side that is shown as equal text.
+    OnlyBefore(usize),
+    OnlyAfter(usize),
     /// Two lines drawn as one.
     Merged {
         before: usize,
         after: usize,
+        manner: Manner,
     },
 }
 
@@ -67,14 +71,30 @@ impl Gutter {
 
     /// What encloses a piece that is gone or new where there is no colour to tell.
     pub(super) fn brackets(&self, role: Role) -> (String, String) {
-        let mark = if role == Role::Gone { self.marks.gone } else { self.marks.new };
+        let mark = match role {
+            Role::Gone => self.marks.gone,
+            Role::Muted => self.marks.muted,
+            _ => self.marks.new,
+        };
         let (open, close) = if self.plain { ("<", ">") } else { ("‹", "›") };
         (format!("{mark}{open}"), close.to_owned())
     }
 
     /// Writes a line that both sides have.
-    pub(super) fn write_equal(&self, before: &Line<'_>, after: &Line<'_>, out: &mut dyn Write) -> io::Result<()> {
-        self.write(Side::Both { before: before.number, after: after.number }, self.shown(after, &[]), out)
+    pub(super) fn write_equal(
+        &self,
+        before: Option<&Line<'_>>,
+        after: Option<&Line<'_>>,
+        out: &mut dyn Write,
+    ) -> io::Result<()> {
+        match (before, after) {
+            (Some(before), Some(after)) => {
+                self.write(Side::Both { before: before.number, after: after.number }, self.shown(after, &[]), out)
+            }
+            (Some(line), None) => self.write(Side::OnlyBefore(line.number), self.shown(line, &[]), out),
+            (None, Some(line)) => self.write(Side::OnlyAfter(line.number), self.shown(line, &[]), out),
+            (None, None) => Ok(()),
+        }
     }
 
     /// Writes a line that only before has, or that went elsewhere, and the parts of it that differ.
@@ -82,10 +102,10 @@ impl Gutter {
         &self,
         line: &Line<'_>,
         parts: &[Part],
-        moved: bool,
+        manner: Manner,
         out: &mut dyn Write,
     ) -> io::Result<()> {
-        self.write(Side::Before { number: line.number, moved }, self.shown(line, parts), out)
+        self.write(Side::Before { number: line.number, manner }, self.shown(line, parts), out)
     }
 
     /// Writes a line that only after has, or that came from elsewhere, and the parts of it that differ.
@@ -93,19 +113,20 @@ impl Gutter {
         &self,
         line: &Line<'_>,
         parts: &[Part],
-        moved: bool,
+        manner: Manner,
         out: &mut dyn Write,
     ) -> io::Result<()> {
-        self.write(Side::After { number: line.number, moved }, self.shown(line, parts), out)
+        self.write(Side::After { number: line.number, manner }, self.shown(line, parts), out)
     }
 
     /// Writes a row, and where there is no colour, the line that marks its changed columns.
     pub(super) fn write(&self, side: Side, mut shown: Shown, out: &mut dyn Write) -> io::Result<()> {
         let (mark, ink, role) = match side {
-            Side::Both { .. } => (" ", Ink::Text, Role::Equal),
-            Side::Before { moved: false, .. } => (self.marks.gone, Ink::Gone, Role::Gone),
-            Side::After { moved: false, .. } => (self.marks.new, Ink::New, Role::New),
-            Side::Before { .. } | Side::After { .. } => (self.marks.moved, Ink::Moved, Role::Moved),
+            Side::Both { .. } | Side::OnlyBefore(_) | Side::OnlyAfter(_) => (" ", Ink::Text, Role::Equal),
+            Side::Before { manner: Manner::Counted, .. } => (self.marks.gone, Ink::Gone, Role::Gone),
+            Side::After { manner: Manner::Counted, .. } => (self.marks.new, Ink::New, Role::New),
+            Side::Before { manner, .. } | Side::After { manner, .. } => self.marks.of_manner(manner),
+            Side::Merged { manner: Manner::Muted, .. } => self.marks.of_manner(Manner::Muted),
             Side::Merged { .. } => (self.marks.edited, Ink::Strong, Role::Equal),
         };
         let merged = matches!(side, Side::Merged { .. });
@@ -118,7 +139,10 @@ impl Gutter {
         self.write_numbers(side, shown.pieces.is_empty(), out)?;
         shown.write(self.palette, out)?;
         writeln!(out)?;
-        if self.palette.coloured() || shown.changed.is_empty() || merged {
+        // A line that does not count as a whole needs no marks.
+        let marked =
+            matches!(side, Side::Before { manner: Manner::Counted, .. } | Side::After { manner: Manner::Counted, .. });
+        if self.palette.coloured() || shown.changed.is_empty() || !marked {
             return Ok(());
         }
         writeln!(out, "{}{}", " ".repeat(3 + 2 * self.digits + 2 + 4), shown.markers())
@@ -130,12 +154,12 @@ impl Gutter {
         let style = self.palette.style(Ink::Faint);
         write!(out, "{style}")?;
         match side {
-            Side::Both { before, after } | Side::Merged { before, after } => {
+            Side::Both { before, after } | Side::Merged { before, after, .. } => {
                 write!(out, "{before:digits$}  {after:digits$}")?;
             }
-            Side::Before { number, .. } if bare => write!(out, "{number:digits$}")?,
-            Side::Before { number, .. } => write!(out, "{number:digits$}  {:digits$}", "")?,
-            Side::After { number, .. } => write!(out, "{:digits$}  {number:digits$}", "")?,
+            Side::Before { number, .. } | Side::OnlyBefore(number) if bare => write!(out, "{number:digits$}")?,
+            Side::Before { number, .. } | Side::OnlyBefore(number) => write!(out, "{number:digits$}  {:digits$}", "")?,
+            Side::After { number, .. } | Side::OnlyAfter(number) => write!(out, "{:digits$}  {number:digits$}", "")?,
         }
         write!(out, "{style:#}{}", if bare { "" } else { "    " })
     }

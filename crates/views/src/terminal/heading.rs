@@ -3,6 +3,7 @@
 use std::io::{self, Write};
 use std::ops::Range;
 
+use tideline_core::kinds::text::causes;
 use tideline_core::model::{Change, Form, Place, TextComparison, Weight};
 use unicode_width::UnicodeWidthStr;
 
@@ -29,14 +30,14 @@ pub struct Counts {
     pub counted: usize,
     /// Changes that do not.
     pub muted: usize,
-    /// Lines that differ: of each change, those of its longer side.
+    /// Lines that differ and count: of each change, those of its longer side.
     pub lines: usize,
 }
 
 impl Counts {
     /// Counts the changes of a comparison.
     pub fn of(comparison: &TextComparison) -> Self {
-        let muted = comparison.changes.iter().filter(|change| change.weight == Weight::Muted).count();
+        let muted = comparison.of(Weight::Muted).count();
         let lines = comparison.differing_lines();
         Self { counted: comparison.changes.len() - muted, muted, lines }
     }
@@ -79,7 +80,7 @@ pub(super) fn write_file_heading(view: &FileView<'_>, look: &Look, out: &mut dyn
 }
 
 /// Writes the name and the labels with their marks, and says how many columns that took.
-fn write_names(name: &str, labels: &Labels, look: &Look, out: &mut dyn Write) -> io::Result<usize> {
+pub(super) fn write_names(name: &str, labels: &Labels, look: &Look, out: &mut dyn Write) -> io::Result<usize> {
     let palette = look.palette();
     let marks = Marks::of(look.plain);
     let name = shown_name(name, look.plain);
@@ -134,8 +135,14 @@ pub(super) fn write_change_heading(
     let change = &view.comparison.changes[place.change];
     let of = view.comparison.changes.len();
     write!(out, "  ")?;
-    palette.write(Ink::Strong, &format!("change {} of {of}", change.number), out)?;
+    let ink = if change.weight == Weight::Muted { Ink::Faint } else { Ink::Strong };
+    palette.write(ink, &format!("change {} of {of}", change.number), out)?;
     palette.write(Ink::Faint, &format!(" {} {}", marks.dot, where_it_lies(change, place, marks)), out)?;
+    if change.weight == Weight::Muted {
+        let rules = causes((view.before, &change.before), (view.after, &change.after));
+        let rules = shown_name(&rules.join(", "), look.plain);
+        palette.write(Ink::Faint, &format!(" {} muted: {rules}", marks.dot), out)?;
+    }
     let after = (!place.after.is_empty()).then_some(place.after.bytes.start);
     if let Some(section) = view.section(place.before.bytes.start, after) {
         palette.write(Ink::Faint, &format!(" {} in ", marks.dot), out)?;
@@ -183,6 +190,9 @@ pub(super) fn write_legend(view: &FileView<'_>, look: &Look, out: &mut dyn Write
     if has(Form::Moved) {
         palette.write(Ink::Moved, marks.moved, out)?;
         palette.write(Ink::Faint, " moved   ", out)?;
+    }
+    if view.comparison.has_muted() {
+        palette.write(Ink::Faint, &format!("{} muted: does not count   ", marks.muted), out)?;
     }
     write_word_legend(palette, look, out)?;
     writeln!(out)

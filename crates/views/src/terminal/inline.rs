@@ -3,10 +3,10 @@
 use std::io::{self, Write};
 use std::ops::Range;
 
-use tideline_core::model::{Part, Words};
+use tideline_core::model::{Part, Weight, Words};
 
 use super::FileView;
-use super::flow::{Line, Rows, largest_number};
+use super::flow::{Line, Manner, Rows, largest_number};
 use super::gutter::{Gutter, Side};
 use super::look::Look;
 use super::shown::{Piece, Role, Shown};
@@ -23,54 +23,68 @@ impl Inline {
 }
 
 impl Rows for Inline {
-    fn equal(&mut self, before: &Line<'_>, after: &Line<'_>, out: &mut dyn Write) -> io::Result<()> {
+    fn equal(&mut self, before: Option<&Line<'_>>, after: Option<&Line<'_>>, out: &mut dyn Write) -> io::Result<()> {
         self.gutter.write_equal(before, after, out)
     }
 
-    fn line_gone(&mut self, line: &Line<'_>, moved: bool, out: &mut dyn Write) -> io::Result<()> {
-        self.gutter.write_gone(line, &[], moved, out)
+    fn line_gone(&mut self, line: &Line<'_>, manner: Manner, out: &mut dyn Write) -> io::Result<()> {
+        self.gutter.write_gone(line, &[], manner, out)
     }
 
-    fn line_new(&mut self, line: &Line<'_>, moved: bool, out: &mut dyn Write) -> io::Result<()> {
-        self.gutter.write_new(line, &[], moved, out)
+    fn line_new(&mut self, line: &Line<'_>, manner: Manner, out: &mut dyn Write) -> io::Result<()> {
+        self.gutter.write_new(line, &[], manner, out)
     }
 
-    fn edited(&mut self, before: &Line<'_>, after: &Line<'_>, words: &Words, out: &mut dyn Write) -> io::Result<()> {
+    fn edited(
+        &mut self,
+        before: &Line<'_>,
+        after: &Line<'_>,
+        words: &Words,
+        manner: Manner,
+        out: &mut dyn Write,
+    ) -> io::Result<()> {
         let merged = merge(before, after, words, &self.gutter);
-        self.gutter.write(Side::Merged { before: before.number, after: after.number }, merged, out)
+        self.gutter.write(Side::Merged { before: before.number, after: after.number, manner }, merged, out)
     }
 }
 
 /// A stretch of a merged line.
 enum Stretch {
     Equal(Range<usize>),
-    Gone(Range<usize>),
-    New(Range<usize>),
+    Gone(Range<usize>, Weight),
+    New(Range<usize>, Weight),
 }
 
 /// The two lines as one.
 fn merge(before: &Line<'_>, after: &Line<'_>, words: &Words, gutter: &Gutter) -> Shown {
     let mut merged = Shown { unended: !after.text.ends_with(b"\n"), ..Shown::default() };
     let stretches = if words.before.is_empty() && words.after.is_empty() {
-        vec![Stretch::Gone(0..before.text.len()), Stretch::New(0..after.text.len())]
+        vec![Stretch::Gone(0..before.text.len(), Weight::Counted), Stretch::New(0..after.text.len(), Weight::Counted)]
     } else {
         stretches(words)
     };
     for stretch in stretches {
         match stretch {
             Stretch::Equal(bytes) => {
-                merged.append(gutter.shown(after, &[Part { bytes, changed: false }]), |piece| piece);
+                merged.append(gutter.shown(after, &[Part::equal(bytes)]), |piece| piece);
             }
-            Stretch::Gone(bytes) => append_changed(&mut merged, before, bytes, Role::Gone, gutter),
-            Stretch::New(bytes) => append_changed(&mut merged, after, bytes, Role::New, gutter),
+            Stretch::Gone(bytes, weight) => append_changed(&mut merged, before, bytes, (Role::Gone, weight), gutter),
+            Stretch::New(bytes, weight) => append_changed(&mut merged, after, bytes, (Role::New, weight), gutter),
         }
     }
     merged
 }
 
 /// Adds what is gone or new; without colour, its mark and a pair of brackets say which it is.
-fn append_changed(merged: &mut Shown, line: &Line<'_>, bytes: Range<usize>, role: Role, gutter: &Gutter) {
-    let shown = gutter.shown(line, &[Part { bytes, changed: true }]);
+fn append_changed(
+    merged: &mut Shown,
+    line: &Line<'_>,
+    bytes: Range<usize>,
+    (role, weight): (Role, Weight),
+    gutter: &Gutter,
+) {
+    let shown = gutter.shown(line, &[Part { bytes, differs: Some(weight) }]);
+    let role = if weight == Weight::Muted { Role::Muted } else { role };
     let (open, close) = gutter.brackets(role);
     let sign = |text: String| Shown::of_piece(Piece { text, role, ..Piece::default() });
     if !gutter.coloured() {
@@ -89,12 +103,12 @@ fn stretches(words: &Words) -> Vec<Stretch> {
     let (mut b, mut a) = (before.next().cloned(), after.next().cloned());
     loop {
         match (&mut b, &mut a) {
-            (Some(part), _) if part.changed => {
-                stretches.push(Stretch::Gone(part.bytes.clone()));
+            (Some(Part { bytes, differs: Some(weight) }), _) => {
+                stretches.push(Stretch::Gone(bytes.clone(), *weight));
                 b = before.next().cloned();
             }
-            (_, Some(part)) if part.changed => {
-                stretches.push(Stretch::New(part.bytes.clone()));
+            (_, Some(Part { bytes, differs: Some(weight) })) => {
+                stretches.push(Stretch::New(bytes.clone(), *weight));
                 a = after.next().cloned();
             }
             (Some(one), Some(other)) => {

@@ -1,5 +1,9 @@
 //! The marks: phases of the moon, or plain ASCII.
 
+use super::flow::Manner;
+use super::palette::Ink;
+use super::shown::Role;
+
 /// The marks of a view.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Marks {
@@ -19,6 +23,14 @@ pub(super) struct Marks {
 }
 
 impl Marks {
+    /// The mark of a line that counts nowhere or stands elsewhere, its ink, and the role of its text.
+    pub(super) fn of_manner(self, manner: Manner) -> (&'static str, Ink, Role) {
+        match manner {
+            Manner::Muted => (self.muted, Ink::Faint, Role::Muted),
+            Manner::Moved | Manner::Counted => (self.moved, Ink::Moved, Role::Moved),
+        }
+    }
+
     pub(super) fn of(plain: bool) -> Self {
         if plain {
             Self {

@@ -3,13 +3,17 @@
 //! [`draw_file`] walks through the places of a comparison (`flow`) and hands each line to a layout: `stacked`, `beside` or
 //! `inline`. Layouts write `Shown` lines, which hold nothing that a terminal would obey, in the inks of a palette.
 
+mod account;
 mod beside;
+mod explain;
 mod flow;
+mod gap;
 mod gutter;
 mod heading;
 mod inline;
 mod look;
 mod marks;
+mod matches;
 mod palette;
 mod shown;
 mod stacked;
@@ -21,9 +25,13 @@ use std::io::{self, Write};
 
 use tideline_core::kinds::text::sections::Language;
 use tideline_core::model::TextComparison;
+use tideline_core::rules::Seen;
 
+pub use account::write_account;
+pub use explain::draw_explanations;
 pub use heading::{Counts, Labels, write_bytes_view};
 pub use look::{Colours, Context, Layout, Look, Syntax, Theme};
+pub use matches::draw_matches;
 pub use tree::{TreeView, draw_tree, status_word};
 
 /// One pair of texts and what differs between them, ready to be drawn.
@@ -37,10 +45,10 @@ pub struct FileView<'a> {
     pub labels: &'a Labels,
     /// What else the heading says, such as two different encodings.
     pub note: Option<&'a str>,
-    /// The text before.
-    pub before: &'a [u8],
+    /// The text before, as the rules let it be seen.
+    pub before: &'a Seen<'a>,
     /// The text after.
-    pub after: &'a [u8],
+    pub after: &'a Seen<'a>,
     /// What differs.
     pub comparison: &'a TextComparison,
 }
@@ -50,8 +58,8 @@ impl FileView<'_> {
     pub(crate) fn section(&self, before: usize, after: Option<usize>) -> Option<String> {
         let language = Language::of(self.type_name)?;
         match after {
-            Some(after) => language.section(self.after, after),
-            None => language.section(self.before, before),
+            Some(after) => language.section(self.after.text(), after),
+            None => language.section(self.before.text(), before),
         }
     }
 }
@@ -62,6 +70,7 @@ impl FileView<'_> {
 /// Whatever `out` fails with.
 pub fn draw_file(view: &FileView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     heading::write_file_heading(view, look, out)?;
+    account::write_account(&view.comparison.account, !view.comparison.has_muted(), look, out)?;
     if view.comparison.places.is_empty() {
         return Ok(());
     }

@@ -32,6 +32,10 @@ pub(super) enum Ink {
     Moved,
     /// A line that moved.
     MovedLine,
+    /// A line that does not count.
+    MutedLine,
+    /// Words that differ and do not count.
+    MutedWord,
     /// What needs attention.
     Trouble,
 }
@@ -103,6 +107,10 @@ impl Palette {
             (Theme::Dark, Ink::Moved) => fg(0xc6_a0_ff),
             (Theme::Dark, Ink::MovedLine) => both(0xd9_c4_ff, 0x22_1a_33),
             (Theme::Light, Ink::Moved) => fg(0x6a_35_b8),
+            (Theme::Dark, Ink::MutedLine) => fg(0x88_93_9f),
+            (Theme::Dark, Ink::MutedWord) => both(0xb4_be_c8, 0x2c_33_3b),
+            (Theme::Light, Ink::MutedLine) => fg(0x66_70_7a),
+            (Theme::Light, Ink::MutedWord) => both(0x4b_55_5f, 0xe3_e8_ed),
             (Theme::Dark, Ink::Trouble) => fg(0xff_7b_7b),
             (Theme::Light, Ink::Trouble) => fg(0xb4_1d_1d),
             (Theme::Light, Ink::MovedLine) => both(0x4d_22_8f, 0xf1_e8_ff),
@@ -141,7 +149,8 @@ fn sixteen(ink: Ink) -> Style {
     match ink {
         Ink::Text => Style::new(),
         Ink::Strong => Style::new().effects(Effects::BOLD),
-        Ink::Faint => fg(AnsiColor::BrightBlack),
+        Ink::Faint | Ink::MutedLine => fg(AnsiColor::BrightBlack),
+        Ink::MutedWord => fg(AnsiColor::BrightBlack).effects(Effects::UNDERLINE),
         Ink::Gone | Ink::GoneLine => fg(AnsiColor::Yellow),
         Ink::GoneWord => fg(AnsiColor::Yellow).effects(Effects::INVERT),
         Ink::New | Ink::NewLine => fg(AnsiColor::Cyan),

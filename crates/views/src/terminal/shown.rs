@@ -6,7 +6,7 @@
 use std::io::{self, Write};
 use std::ops::Range;
 
-use tideline_core::model::Part;
+use tideline_core::model::{Part, Weight};
 use tideline_core::text::words::line_end_len;
 use unicode_segmentation::UnicodeSegmentation;
 use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
@@ -27,6 +27,7 @@ pub(super) enum Role {
     Gone,
     New,
     Moved,
+    Muted,
 }
 
 /// A piece of a line that is shown in one way.
@@ -35,8 +36,8 @@ pub(super) struct Piece {
     pub(super) text: String,
     /// What its line is; of a changed piece of an inline line, what it is itself.
     pub(super) role: Role,
-    /// Whether it differs from the other side.
-    pub(super) changed: bool,
+    /// Whether it differs from the other side, and with what weight.
+    pub(super) differs: Option<Weight>,
     /// Whether it stands for something that cannot be shown as it is.
     pub(super) sign: bool,
     /// Its colour by syntax.
@@ -49,8 +50,8 @@ pub(super) struct Shown {
     pub(super) pieces: Vec<Piece>,
     /// Columns it takes.
     pub(super) width: usize,
-    /// The columns that changed.
-    pub(super) changed: Vec<Range<usize>>,
+    /// The columns that differ, in order.
+    pub(super) changed: Vec<(Range<usize>, Weight)>,
     /// Whether the line has no line end.
     pub(super) unended: bool,
 }
@@ -58,7 +59,7 @@ pub(super) struct Shown {
 impl Shown {
     /// A line of which some parts changed, with its colours by syntax.
     pub(super) fn new(line: &[u8], parts: &[Part], tints: &[Tint], plain: bool) -> Self {
-        if let ([Part { changed: false, bytes }], [], Some(text)) = (parts, tints, printable(line))
+        if let ([Part { differs: None, bytes }], [], Some(text)) = (parts, tints, printable(line))
             && bytes.len() == line.len()
         {
             // The usual line: nothing in it to look at more closely.
@@ -72,19 +73,19 @@ impl Shown {
         for part in parts {
             let start = shown.width;
             // A line end is only worth showing where it differs.
-            let end = if part.changed { part.bytes.end } else { part.bytes.end.min(content) };
+            let end = if part.differs.is_some() { part.bytes.end } else { part.bytes.end.min(content) };
             let mut at = part.bytes.start.min(end);
             while at < end {
                 let tint = tints.iter().find(|tint| tint.bytes.contains(&at));
                 let next = tints.iter().map(|tint| tint.bytes.start).find(|&start| start > at);
                 let upto = tint.map_or(next.unwrap_or(end), |tint| tint.bytes.end).clamp(at + 1, end);
                 let upto = whole_letters(line, upto, end);
-                let model = Piece { changed: part.changed, tint: tint.map(|tint| tint.class), ..Piece::default() };
+                let model = Piece { differs: part.differs, tint: tint.map(|tint| tint.class), ..Piece::default() };
                 shown.add(&line[at..upto], &model, plain);
                 at = upto;
             }
-            if part.changed && shown.width > start {
-                shown.changed.push(start..shown.width);
+            if let Some(weight) = part.differs.filter(|_| shown.width > start) {
+                shown.changed.push((start..shown.width, weight));
             }
         }
         shown
@@ -97,7 +98,8 @@ impl Shown {
 
     /// Puts another line behind this one.
     pub(super) fn append(&mut self, other: Self, change: impl Fn(Piece) -> Piece) {
-        self.changed.extend(other.changed.iter().map(|range| range.start + self.width..range.end + self.width));
+        let moved = |range: &Range<usize>| range.start + self.width..range.end + self.width;
+        self.changed.extend(other.changed.iter().map(|(range, weight)| (moved(range), *weight)));
         self.width += other.width;
         self.pieces.extend(other.pieces.into_iter().map(change));
     }
@@ -118,13 +120,13 @@ impl Shown {
         }
     }
 
-    /// The line of `^` under what changed.
+    /// The line of `^` under what changed, and of `.` under what is muted.
     pub(super) fn markers(&self) -> String {
         let mut line = String::new();
         let mut column = 0;
-        for range in &self.changed {
+        for (range, weight) in &self.changed {
             line.extend(std::iter::repeat_n(' ', range.start - column));
-            line.extend(std::iter::repeat_n('^', range.len()));
+            line.extend(std::iter::repeat_n(if *weight == Weight::Muted { '.' } else { '^' }, range.len()));
             column = range.end;
         }
         line
@@ -133,10 +135,12 @@ impl Shown {
     /// Writes its pieces, each in its ink.
     pub(super) fn write(&self, palette: Palette, out: &mut dyn Write) -> io::Result<()> {
         for piece in &self.pieces {
-            let ink = match (piece.role, piece.changed, piece.sign) {
-                (Role::Gone, true, _) => Ink::GoneWord,
-                (Role::New, true, _) => Ink::NewWord,
-                (_, false, true) => Ink::Faint,
+            let ink = match (piece.role, piece.differs, piece.sign) {
+                (_, Some(Weight::Muted), _) => Ink::MutedWord,
+                (Role::Gone, Some(_), _) => Ink::GoneWord,
+                (Role::New, Some(_), _) => Ink::NewWord,
+                (_, None, true) => Ink::Faint,
+                (Role::Muted, ..) => Ink::MutedLine,
                 (Role::Gone, ..) => Ink::GoneLine,
                 (Role::New, ..) => Ink::NewLine,
                 (Role::Moved, ..) => Ink::MovedLine,
@@ -155,7 +159,7 @@ impl Shown {
         }
         let head = if self.changed.is_empty() { limit } else { KEPT };
         let mut kept: Vec<Range<usize>> = std::iter::once(0..head).collect();
-        for change in &self.changed {
+        for (change, _) in &self.changed {
             let around = change.start.saturating_sub(KEPT)..(change.end + KEPT).min(self.width);
             let around = around.start..around.end.min(around.start + limit);
             match kept.last_mut() {
@@ -230,10 +234,10 @@ impl Shown {
     fn push_changed(&mut self, text: &str, width: usize, model: &Piece) {
         let start = self.width;
         self.push(text, width, model);
-        if model.changed {
+        if let Some(weight) = model.differs {
             match self.changed.last_mut() {
-                Some(last) if last.end == start => last.end += width,
-                _ => self.changed.push(start..start + width),
+                Some((last, same)) if last.end == start && *same == weight => last.end += width,
+                _ => self.changed.push((start..start + width, weight)),
             }
         }
     }
@@ -259,18 +263,18 @@ impl Shown {
         let sign = Piece { sign: true, text: String::new(), ..model.clone() };
         if cluster == "\t" {
             let width = TAB - self.width % TAB;
-            let head = match (model.changed, plain) {
+            let head = match (model.differs.is_some(), plain) {
                 (false, _) => " ",
                 (true, false) => "→",
                 (true, true) => ">",
             };
             let text = format!("{head}{}", " ".repeat(width - 1));
-            return self.push(&text, width, if model.changed { &sign } else { model });
+            return self.push(&text, width, if model.differs.is_some() { &sign } else { model });
         }
         let hidden = |c: char| c.is_control() || is_invisible(c);
         let first = cluster.chars().next().unwrap_or_default();
         // Joiners inside a letter or a picture belong to it, unless they are what changed.
-        let joiners_only = !model.changed && !hidden(first) && !cluster.chars().any(char::is_control);
+        let joiners_only = model.differs.is_none() && !hidden(first) && !cluster.chars().any(char::is_control);
         let as_it_is = joiners_only || !cluster.chars().any(hidden);
         if as_it_is && (cluster.is_ascii() || !plain) {
             let width = cluster.width();
@@ -297,7 +301,7 @@ impl Shown {
         }
         self.width += width;
         let alike = |last: &Piece| {
-            (last.changed, last.sign, last.tint, last.role) == (model.changed, model.sign, model.tint, model.role)
+            (last.differs, last.sign, last.tint, last.role) == (model.differs, model.sign, model.tint, model.role)
         };
         match self.pieces.last_mut() {
             Some(last) if alike(last) => last.text.push_str(text),
@@ -345,7 +349,7 @@ pub(super) fn shown_name(name: &str, plain: bool) -> String {
 /// A name that may not be UTF-8, fit to be shown.
 pub(super) fn shown_bytes(name: &[u8], plain: bool) -> String {
     // A line end in a name is a letter like any other.
-    let parts = [Part { bytes: 0..name.len(), changed: name.ends_with(b"\n") }];
+    let parts = [Part { bytes: 0..name.len(), differs: name.ends_with(b"\n").then_some(Weight::Counted) }];
     let shown = Shown::new(name, &parts, &[], plain);
     shown.pieces.into_iter().map(|piece| piece.text).collect()
 }
@@ -355,7 +359,7 @@ mod tests {
     use super::*;
 
     fn whole(line: &[u8], plain: bool) -> Shown {
-        Shown::new(line, &[Part { bytes: 0..line.len(), changed: false }], &[], plain)
+        Shown::new(line, &[Part::equal(0..line.len())], &[], plain)
     }
 
     fn text(shown: &Shown) -> String {
@@ -385,32 +389,35 @@ mod tests {
 
     #[test]
     fn line_ends_are_shown_only_where_they_differ() {
-        let part = |bytes: Range<usize>, changed| Part { bytes, changed };
+        let part = |bytes: Range<usize>, changed: bool| Part { bytes, differs: changed.then_some(Weight::Counted) };
         let shown = Shown::new(b"a\r\n", &[part(0..1, false), part(1..2, true), part(2..3, false)], &[], false);
-        assert_eq!(shown.pieces[1], Piece { text: "␍".into(), changed: true, sign: true, ..Piece::default() });
+        assert_eq!(
+            shown.pieces[1],
+            Piece { text: "␍".into(), differs: Some(Weight::Counted), sign: true, ..Piece::default() }
+        );
         assert_eq!(text(&whole(b"a\r\n", false)), "a");
     }
 
     #[test]
     fn a_very_long_line_keeps_its_changes_in_view_and_counts_what_is_left_out() {
         let line = format!("{}here{}", "x".repeat(5000), "y".repeat(5000));
-        let part = |bytes: Range<usize>, changed| Part { bytes, changed };
+        let part = |bytes: Range<usize>, changed: bool| Part { bytes, differs: changed.then_some(Weight::Counted) };
         let parts = [part(0..5000, false), part(5000..5004, true), part(5004..10_004, false)];
         let cut = Shown::new(line.as_bytes(), &parts, &[], false).condensed(200);
         assert!(cut.width <= 240, "{}", cut.width);
         assert!(text(&cut).contains("[... 4920 columns ...]"), "{}", text(&cut));
         assert_eq!(cut.changed.len(), 1);
-        let column = cut.changed[0].start;
+        let column = cut.changed[0].0.start;
         assert_eq!(&text(&cut)[column..column + 4], "here");
     }
 
     #[test]
     fn rows_hold_whole_letters_and_keep_the_marks() {
-        let part = |bytes: Range<usize>, changed| Part { bytes, changed };
+        let part = |bytes: Range<usize>, changed: bool| Part { bytes, differs: changed.then_some(Weight::Counted) };
         let line = "潮位計潮位計".as_bytes();
         let rows = Shown::new(line, &[part(0..9, false), part(9..18, true)], &[], false).wrapped(5);
         assert_eq!(rows.iter().map(|row| row.width).collect::<Vec<_>>(), [4, 4, 4]);
-        assert_eq!(rows[1].changed, [2..4]);
-        assert_eq!(rows[2].changed, [0..4]);
+        assert_eq!(rows[1].changed, [(2..4, Weight::Counted)]);
+        assert_eq!(rows[2].changed, [(0..4, Weight::Counted)]);
     }
 }

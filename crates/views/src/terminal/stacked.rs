@@ -5,7 +5,7 @@ use std::io::{self, Write};
 use tideline_core::model::Words;
 
 use super::FileView;
-use super::flow::{Line, Rows, largest_number};
+use super::flow::{Line, Manner, Rows, largest_number};
 use super::gutter::Gutter;
 use super::look::Look;
 
@@ -21,20 +21,27 @@ impl Stacked {
 }
 
 impl Rows for Stacked {
-    fn equal(&mut self, before: &Line<'_>, after: &Line<'_>, out: &mut dyn Write) -> io::Result<()> {
+    fn equal(&mut self, before: Option<&Line<'_>>, after: Option<&Line<'_>>, out: &mut dyn Write) -> io::Result<()> {
         self.gutter.write_equal(before, after, out)
     }
 
-    fn line_gone(&mut self, line: &Line<'_>, moved: bool, out: &mut dyn Write) -> io::Result<()> {
-        self.gutter.write_gone(line, &[], moved, out)
+    fn line_gone(&mut self, line: &Line<'_>, manner: Manner, out: &mut dyn Write) -> io::Result<()> {
+        self.gutter.write_gone(line, &[], manner, out)
     }
 
-    fn line_new(&mut self, line: &Line<'_>, moved: bool, out: &mut dyn Write) -> io::Result<()> {
-        self.gutter.write_new(line, &[], moved, out)
+    fn line_new(&mut self, line: &Line<'_>, manner: Manner, out: &mut dyn Write) -> io::Result<()> {
+        self.gutter.write_new(line, &[], manner, out)
     }
 
-    fn edited(&mut self, before: &Line<'_>, after: &Line<'_>, words: &Words, out: &mut dyn Write) -> io::Result<()> {
-        self.gutter.write_gone(before, &words.before, false, out)?;
-        self.gutter.write_new(after, &words.after, false, out)
+    fn edited(
+        &mut self,
+        before: &Line<'_>,
+        after: &Line<'_>,
+        words: &Words,
+        manner: Manner,
+        out: &mut dyn Write,
+    ) -> io::Result<()> {
+        self.gutter.write_gone(before, &words.before, manner, out)?;
+        self.gutter.write_new(after, &words.after, manner, out)
     }
 }

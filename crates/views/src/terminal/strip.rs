@@ -46,9 +46,9 @@ fn cells(view: &FileView<'_>, width: usize) -> Vec<Option<(Form, Weight)>> {
         let change = &view.comparison.changes[place.change];
         // A place is drawn where it lies on the side that has lines there.
         let (bytes, len) = if place.after.is_empty() {
-            (&place.before.bytes, view.before.len())
+            (&place.before.bytes, view.before.text().len())
         } else {
-            (&place.after.bytes, view.after.len())
+            (&place.after.bytes, view.after.text().len())
         };
         let scaled = |byte: usize| byte as u128 * width as u128;
         let first = (scaled(bytes.start) / len.max(1) as u128).min(width as u128 - 1) as usize;

@@ -7,6 +7,7 @@ use tideline_core::model::{Kind, Status};
 use tideline_core::tree::{Attribute, Nature, Pair, TreeComparison, split};
 use unicode_width::UnicodeWidthStr;
 
+use super::account::write_account;
 use super::heading::{Labels, grouped};
 use super::look::Look;
 use super::marks::Marks;
@@ -24,6 +25,8 @@ pub struct TreeView<'a> {
     pub only: Option<&'a [Status]>,
     /// What was believed instead of reading contents.
     pub trusted: Option<&'a str>,
+    /// Whether muted changes and pairs are left out.
+    pub muted_is_hidden: bool,
 }
 
 /// All statuses, in the order of a summary.
@@ -62,6 +65,7 @@ pub fn status_word(status: Status) -> &'static str {
 pub fn draw_tree(view: &TreeView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     let palette = look.palette();
     write_summary(view, look, out)?;
+    write_account(&view.comparison.account, view.muted_is_hidden, look, out)?;
     let lines = lines_by_folder(&view.comparison.pairs, look);
     if !lines.is_empty() {
         writeln!(out)?;
@@ -245,9 +249,13 @@ fn what_is_there(pair: &Pair, inside: Inside) -> String {
 fn what_differs(pair: &Pair) -> Vec<String> {
     let mut parts = Vec::new();
     match pair.kind {
+        Some(Kind::Text) if pair.changes == 0 && pair.muted > 0 => parts.push(format!("{} muted", grouped(pair.muted))),
+        // Where only ignored text differs in a file that moved, the account says so.
+        Some(Kind::Text) if pair.changes == 0 && !pair.account.is_empty() => {}
         Some(Kind::Text) if pair.changes == 0 => parts.push("only its encoding".to_owned()),
         Some(Kind::Text) => {
-            parts.push(counted(pair.changes, "change"));
+            let muted = if pair.muted > 0 { format!(" + {} muted", grouped(pair.muted)) } else { String::new() };
+            parts.push(format!("{}{muted}", counted(pair.changes, "change")));
             parts.push(counted(pair.lines, "line"));
         }
         Some(Kind::Bytes) => parts.push(format!("not text, {}", sizes(pair))),
@@ -343,6 +351,7 @@ fn write_legend(view: &TreeView<'_>, look: &Look, out: &mut dyn Write) -> io::Re
         (Status::Gone, marks.gone, Ink::Gone, format!("gone: only in {}", name(&view.labels.before))),
         (Status::New, marks.new, Ink::New, format!("new: only in {}", name(&view.labels.after))),
         (Status::Changed, marks.edited, Ink::Strong, "changed".to_owned()),
+        (Status::Muted, marks.muted, Ink::Faint, "muted: nothing in it counts".to_owned()),
         (Status::Moved, marks.moved, Ink::Moved, "moved".to_owned()),
         (Status::Retyped, marks.retyped, Ink::Strong, "of another type".to_owned()),
         (Status::Unreadable, marks.trouble, Ink::Trouble, "could not be read".to_owned()),

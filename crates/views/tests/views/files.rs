@@ -3,6 +3,7 @@
 use proptest::prelude::*;
 use tideline_core::kinds::text::{Grain, TextOptions, compare};
 use tideline_core::model::{Change, Form, TextComparison};
+use tideline_core::rules::Seen;
 use tideline_views::terminal::{Colours, Context, FileView, Labels, Layout, Look, Theme, draw_file};
 
 use crate::without_colours;
@@ -21,8 +22,8 @@ fn draw(before: &[u8], after: &[u8], look: &Look) -> (String, TextComparison) {
         type_name: "levels.py",
         labels: &labels,
         note: None,
-        before,
-        after,
+        before: &Seen::clear(before),
+        after: &Seen::clear(after),
         comparison: &comparison,
     };
     let mut out = Vec::new();

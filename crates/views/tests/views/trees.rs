@@ -9,7 +9,8 @@ use tideline_views::terminal::{Labels, Look, TreeView, draw_tree};
 fn draw(comparison: &TreeComparison, only: Option<&[Status]>, look: &Look) -> String {
     let labels = Labels { before: "spring".into(), after: "autumn".into() };
     let mut out = Vec::new();
-    draw_tree(&TreeView { labels: &labels, comparison, only, trusted: None }, look, &mut out).unwrap();
+    draw_tree(&TreeView { labels: &labels, comparison, only, trusted: None, muted_is_hidden: false }, look, &mut out)
+        .unwrap();
     String::from_utf8(out).expect("what is drawn is UTF-8")
 }
 

@@ -2,11 +2,11 @@
 
 use std::ops::Range;
 
-use super::melt::equal_inside;
+use super::inside::equal_inside;
 use crate::align::{Edit, moves::Move};
-use crate::model::{Change, Form, Place, Span, TextComparison, Weight};
+use crate::model::{Aside, Change, Form, Place, Span, TextComparison, Weight};
+use crate::rules::{Seen, Standing};
 use crate::text::bytes::lines_below;
-use crate::text::lines::Lines;
 
 /// A piece of an edit: what stands here on both sides, and the move it is an end of.
 struct Piece {
@@ -16,7 +16,13 @@ struct Piece {
 }
 
 /// Numbers the changes in the order in which a reader meets them.
-pub(super) fn number(edits: &[Edit], moves: &[Move], before: &[u8], after: &[u8]) -> TextComparison {
+pub(super) fn number(
+    edits: &[Edit],
+    moves: &[Move],
+    texts: (&Seen<'_>, &Seen<'_>),
+    counted_only: bool,
+) -> TextComparison {
+    let (before, after) = (texts.0.text(), texts.1.text());
     let mut comparison = TextComparison::default();
     let mut change_of_move = vec![None; moves.len()];
     let mut leaving = moves.iter().enumerate().peekable();
@@ -24,6 +30,11 @@ pub(super) fn number(edits: &[Edit], moves: &[Move], before: &[u8], after: &[u8]
     order.sort_unstable_by_key(|&index| moves[index].to.1.start);
     let mut arriving = order.into_iter().map(|index| (index, &moves[index])).peekable();
     for (index, edit) in edits.iter().enumerate() {
+        if edit.standing == Standing::Ignored || edit.standing == Standing::Muted && counted_only {
+            comparison.asides.push(Aside { before: edit.before.clone(), after: edit.after.clone() });
+            continue;
+        }
+        let weight = if edit.standing == Standing::Muted { Weight::Muted } else { Weight::Counted };
         let mut left = Vec::new();
         while let Some(found) = leaving.next_if(|(_, a_move)| a_move.from.0 == index) {
             left.push((found.0, found.1.from.1.clone()));
@@ -36,7 +47,7 @@ pub(super) fn number(edits: &[Edit], moves: &[Move], before: &[u8], after: &[u8]
             let known = piece.moved.and_then(|moved| change_of_move[moved]);
             let change = known.unwrap_or(comparison.changes.len());
             if known.is_none() {
-                comparison.changes.push(change_of(&piece, change + 1, before, after));
+                comparison.changes.push(change_of(&piece, change + 1, weight, texts));
             } else if piece.before.is_empty() {
                 comparison.changes[change].after = piece.after.clone();
             } else {
@@ -51,7 +62,7 @@ pub(super) fn number(edits: &[Edit], moves: &[Move], before: &[u8], after: &[u8]
     comparison
 }
 
-fn change_of(piece: &Piece, number: usize, before: &[u8], after: &[u8]) -> Change {
+fn change_of(piece: &Piece, number: usize, weight: Weight, texts: (&Seen<'_>, &Seen<'_>)) -> Change {
     let form = match (piece.moved, piece.before.is_empty(), piece.after.is_empty()) {
         (Some(_), ..) => Form::Moved,
         (None, _, true) => Form::Gone,
@@ -61,11 +72,11 @@ fn change_of(piece: &Piece, number: usize, before: &[u8], after: &[u8]) -> Chang
     Change {
         number,
         form,
-        weight: Weight::Counted,
+        weight,
         before: piece.before.clone(),
         after: piece.after.clone(),
-        equal: if form == Form::Edited {
-            equal_inside(&Lines::of(&before[piece.before.bytes.clone()]), &Lines::of(&after[piece.after.bytes.clone()]))
+        equal: if form == Form::Edited && weight == Weight::Counted {
+            equal_inside((texts.0, &piece.before), (texts.1, &piece.after))
         } else {
             0
         },

@@ -8,6 +8,7 @@ use std::ops::Range;
 use crate::align::script::script;
 use crate::align::{Bounds, Edit};
 use crate::model::Span;
+use crate::rules::Standing;
 use crate::text::lines::{Lines, number};
 
 /// At most so many equal lines are melted into the change around them.
@@ -48,18 +49,15 @@ pub(super) fn stretches_inside(before: &Lines<'_>, after: &Lines<'_>) -> Vec<(Ra
     script(&numbered, &Bounds::default()).stretches()
 }
 
-/// The lines that both sides of a change have.
-pub(super) fn equal_inside(before: &Lines<'_>, after: &Lines<'_>) -> usize {
-    before.len() - stretches_inside(before, after).iter().map(|(gone, _)| gone.len()).sum::<usize>()
-}
-
 fn is_one_passage(last: &Edit, next: &Edit, before: &[u8]) -> bool {
     let size = |edit: &Edit| edit.before.lines.len() + edit.after.lines.len();
     let (one, other) = (size(last), size(next));
     let gap = next.before.lines.start - last.before.lines.end;
     let text = &before[last.before.bytes.end..next.before.bytes.start];
     let says_something = |byte: &u8| byte.is_ascii_alphanumeric() || !byte.is_ascii();
-    gap <= MOST_LINES
+    last.standing == Standing::Counted
+        && next.standing == Standing::Counted
+        && gap <= MOST_LINES
         && one.min(other) >= SMALLEST
         && one + other >= TOGETHER
         && is_replaced(last, next)

@@ -1,0 +1,58 @@
+//! `explain`
+
+use std::path::PathBuf;
+
+use clap::{ArgGroup, Args};
+
+use super::{ReadArgs, WhatArgs};
+
+/// Say why a line counts, is muted or is ignored, and by which rule
+#[derive(Debug, Args)]
+#[command(group = ArgGroup::new("where").required(true), after_help = "Examples:\n  \
+    tideline explain --mute timestamps old.log new.log --line after:12\n  \
+    tideline explain old.toml new.toml --change 2\n  \
+    tideline explain release-1 release-2 src/main.rs --line before:40")]
+pub(crate) struct ExplainArgs {
+    /// The file or folder before; `-` is standard input
+    #[arg(value_name = "BEFORE")]
+    pub(crate) before: PathBuf,
+    /// The file or folder after; `-` is standard input
+    #[arg(value_name = "AFTER")]
+    pub(crate) after: PathBuf,
+    /// Of two folders, the file in them
+    #[arg(value_name = "PATH")]
+    pub(crate) path: Option<PathBuf>,
+    /// The line, by its number on one side
+    #[arg(long, value_name = "before:N|after:N", group = "where", value_parser = parse_line)]
+    pub(crate) line: Option<LineChoice>,
+    /// All lines of a change, by the number that `compare` prints
+    #[arg(long, value_name = "N", group = "where", value_parser = clap::value_parser!(u32).range(1..))]
+    pub(crate) change: Option<u32>,
+    /// Number changes as `compare --counted-only` does
+    #[arg(long, help_heading = "What counts")]
+    pub(crate) counted_only: bool,
+    #[command(flatten)]
+    pub(crate) what: WhatArgs,
+    #[command(flatten)]
+    pub(crate) read: ReadArgs,
+    #[command(flatten)]
+    pub(crate) colour: super::ColourArgs,
+}
+
+/// A line of one side, from 1.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum LineChoice {
+    Before(usize),
+    After(usize),
+}
+
+fn parse_line(text: &str) -> Result<LineChoice, String> {
+    let wrong = || "give a side and a line number, as in before:12 or after:12".to_owned();
+    let (side, number) = text.split_once(':').ok_or_else(wrong)?;
+    let number = number.parse::<usize>().ok().filter(|number| *number > 0).ok_or_else(wrong)?;
+    match side {
+        "before" => Ok(LineChoice::Before(number)),
+        "after" => Ok(LineChoice::After(number)),
+        _ => Err(wrong()),
+    }
+}

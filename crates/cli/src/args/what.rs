@@ -1,0 +1,35 @@
+//! Options for what counts.
+
+use std::path::PathBuf;
+
+use clap::{Args, ValueEnum};
+
+#[derive(Clone, Debug, Default, Args)]
+#[command(next_help_heading = "What counts")]
+pub(crate) struct WhatArgs {
+    /// Take this as if it were not there: `case`, `space`, `space-amount`, `edge-space`, `leading-space`, `trailing-space`,
+    /// `blank-lines`, `line-ends`, `final-newline`, `comments`, `trailing-punctuation`, `timestamps`, `numbers`, `uuids`,
+    /// `hex-addresses`, `/a regular expression/`, `chars:1-24+30-40`, or a rule of the configuration; repeatable
+    #[arg(long, value_name = "WHAT,…", allow_hyphen_values = true)]
+    pub(crate) ignore: Vec<String>,
+    /// Show this faintly, count it apart and do not let it make a difference; takes the same as --ignore
+    #[arg(long, value_name = "WHAT,…", allow_hyphen_values = true)]
+    pub(crate) mute: Vec<String>,
+    /// Whether the rules of the configuration hold
+    #[arg(long, value_name = "WHEN", value_enum, default_value_t = RulesChoice::On)]
+    pub(crate) rules: RulesChoice,
+    /// Read this configuration instead of the nearest `tideline.toml`
+    #[arg(long, value_name = "FILE")]
+    pub(crate) config: Option<PathBuf>,
+    /// Read no configuration
+    #[arg(long, conflicts_with = "config")]
+    pub(crate) no_config: bool,
+}
+
+/// Whether the rules of the configuration hold.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, ValueEnum)]
+pub(crate) enum RulesChoice {
+    #[default]
+    On,
+    Off,
+}

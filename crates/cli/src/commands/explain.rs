@@ -1,0 +1,60 @@
+//! `explain`: why a line counts, is muted or is ignored.
+
+use anyhow::{Result, bail};
+use tideline_core::kinds::text::{Explanation, LineOf, explain_change, explain_line};
+use tideline_views::terminal::draw_explanations;
+
+use super::Outcome;
+use super::compare::{Compared, view};
+use super::print::printing;
+use super::sides::open_files;
+use super::trees::locate;
+use crate::args::{ExplainArgs, LineChoice};
+use crate::settings::{Config, content_options, encodings, look_of_colours};
+
+pub(super) fn run(args: &ExplainArgs) -> Result<Outcome> {
+    let config = Config::load(&args.what)?;
+    let contents = content_options(&args.what, &config, encodings(&args.read)?, args.counted_only)?;
+    let look = look_of_colours(&args.colour, &config.view)?;
+    let folders = args.before.is_dir() && args.after.is_dir();
+    let sides = match &args.path {
+        Some(path) if folders => {
+            let (before, after) = locate((&args.before, &args.after), path)?;
+            open_files(&before, &after)?
+        }
+        Some(path) => bail!("cannot look for {} in two files: a path can follow two folders only", path.display()),
+        None if folders => bail!(
+            "cannot explain a line of {} and {}: they are folders; name the file in them too",
+            args.before.display(),
+            args.after.display()
+        ),
+        None => open_files(&args.before, &args.after)?,
+    };
+    let compared = Compared::of(&sides, &contents);
+    let Some((before, after)) = compared.seen() else {
+        bail!("cannot explain lines of {}: it is not text", sides.type_name());
+    };
+    let found = compared.comparison(&contents);
+    let line = |side: LineOf, line: usize, label: &str| -> Result<Vec<Explanation>> {
+        match explain_line(&before, &after, &found, (side, line - 1)) {
+            Some(explanation) => Ok(vec![explanation]),
+            None => bail!("there is no line {line} in {label}"),
+        }
+    };
+    let labels = &sides.names.labels;
+    let explanations = match (args.line, args.change) {
+        (Some(LineChoice::Before(number)), _) => line(LineOf::Before, number, &labels.before)?,
+        (Some(LineChoice::After(number)), _) => line(LineOf::After, number, &labels.after)?,
+        (None, number) => {
+            let number = number.unwrap_or(1) as usize;
+            match explain_change(&before, &after, &found, number) {
+                Some(explanations) => explanations,
+                None => bail!("there is no change {number}: changes are numbered from 1 to {}", found.changes.len()),
+            }
+        }
+    };
+    printing(false, |out| {
+        draw_explanations(&view(&sides, (&before, &after), None, &found), &explanations, &look, out)
+    })?;
+    Ok(Outcome::Same)
+}

@@ -1,0 +1,225 @@
+//! `compare --watch`: compares again when a file of either side is saved, and says what became different.
+
+use std::collections::{BTreeMap, BTreeSet};
+use std::io::{self, Write};
+use std::path::{Path, PathBuf};
+use std::sync::mpsc::{Receiver, channel};
+use std::time::Duration;
+
+use anyhow::{Context, Result};
+use jiff::Zoned;
+use notify::{Event, RecommendedWatcher, RecursiveMode, Watcher};
+use tideline_core::model::{Status, TextComparison};
+use tideline_core::tree::TreeComparison;
+
+use super::Outcome;
+use super::compare::{Compared, Settings};
+use super::print::printing;
+use super::sides::{Sides, open_files};
+use super::trees;
+use crate::args::CompareArgs;
+
+/// Editors save in several steps; what comes within this time belongs together.
+const SETTLING: Duration = Duration::from_millis(150);
+
+pub(super) fn run(args: &CompareArgs, settings: &Settings) -> Result<Outcome> {
+    let (sender, events) = channel();
+    let mut watcher = notify::recommended_watcher(move |event| {
+        // Without a listener the program is about to end.
+        let _ = sender.send(event);
+    })
+    .context("cannot watch files on this system")?;
+    let watched = [Watched::of(&args.before), Watched::of(&args.after)];
+    for side in &watched {
+        side.begin(&mut watcher)?;
+    }
+    let unwatched = CompareArgs { watch: false, ..args.clone() };
+    let shown = Settings { paged: false, ..settings.clone() };
+    super::compare::once(&unwatched, &shown)?;
+    let folders = args.before.is_dir() && args.after.is_dir();
+    let mut known = if folders { Known::Trees(trees::known(args, settings)?) } else { Known::of_files(args, settings) };
+    said("watching both sides; Ctrl-C ends")?;
+    loop {
+        let Some(saved) = next_saved(&events, &watched) else { return Ok(Outcome::Same) };
+        known = match known {
+            Known::Trees(before) => Known::Trees(tell_trees(&saved, &before, args, settings)?),
+            Known::Files(before) => tell_files(&saved, before.as_ref(), args, settings)?,
+        };
+    }
+}
+
+/// One side that is watched.
+struct Watched {
+    /// The folder that is watched.
+    folder: PathBuf,
+    /// The only file in it that matters.
+    file: Option<PathBuf>,
+}
+
+impl Watched {
+    fn of(path: &Path) -> Self {
+        let whole = path.canonicalize().unwrap_or_else(|_| path.to_path_buf());
+        if whole.is_dir() {
+            return Self { folder: whole, file: None };
+        }
+        // Editors put a new file in the place of the old one: only its folder sees that.
+        let folder = whole.parent().unwrap_or(Path::new(".")).to_path_buf();
+        Self { folder, file: Some(whole) }
+    }
+
+    fn begin(&self, watcher: &mut RecommendedWatcher) -> Result<()> {
+        let mode = if self.file.is_some() { RecursiveMode::NonRecursive } else { RecursiveMode::Recursive };
+        watcher.watch(&self.folder, mode).with_context(|| format!("cannot watch {}", self.folder.display()))
+    }
+
+    fn concerns(&self, path: &Path) -> bool {
+        self.file.as_ref().map_or_else(|| path.starts_with(&self.folder), |file| file == path)
+    }
+}
+
+/// Waits until something is saved; the paths, each once.
+fn next_saved(events: &Receiver<notify::Result<Event>>, watched: &[Watched; 2]) -> Option<BTreeSet<PathBuf>> {
+    let mut saved = BTreeSet::new();
+    loop {
+        let event = if saved.is_empty() {
+            events.recv().ok()?
+        } else {
+            match events.recv_timeout(SETTLING) {
+                Ok(event) => event,
+                Err(_) => return Some(saved),
+            }
+        };
+        let Ok(event) = event else { continue };
+        if event.kind.is_access() {
+            continue;
+        }
+        saved.extend(event.paths.into_iter().filter(|path| watched.iter().any(|side| side.concerns(path))));
+    }
+}
+
+fn said(what: &str) -> Result<()> {
+    printing(false, |out| writeln!(out, "\n{}  {what}", Zoned::now().strftime("%H:%M:%S")))
+}
+
+fn saved_names(saved: &BTreeSet<PathBuf>) -> String {
+    const SHOWN: usize = 3;
+    let here = std::env::current_dir().unwrap_or_default();
+    let name = |path: &PathBuf| path.strip_prefix(&here).unwrap_or(path).display().to_string();
+    let names: Vec<_> = saved.iter().take(SHOWN).map(name).collect();
+    let more = saved.len().saturating_sub(SHOWN);
+    let more = if more > 0 { format!(" and {more} more") } else { String::new() };
+    format!("{}{more}", names.join(", "))
+}
+
+/// What was known when it was last told.
+enum Known {
+    Trees(TreeComparison),
+    /// Nothing is known while a file is missing or is not text.
+    Files(Option<BTreeSet<ChangeText>>),
+}
+
+/// The two sides of a change, by which it is known again.
+type ChangeText = (Vec<u8>, Vec<u8>);
+
+impl Known {
+    fn of_files(args: &CompareArgs, settings: &Settings) -> Self {
+        let Ok(sides) = open_files(&args.before, &args.after) else { return Self::Files(None) };
+        let compared = Compared::of(&sides, &settings.contents);
+        Self::Files(Some(texts_of(&compared, &compared.comparison(&settings.contents))))
+    }
+}
+
+fn texts_of(compared: &Compared<'_>, found: &TextComparison) -> BTreeSet<ChangeText> {
+    let Some((before, after)) = compared.seen() else { return BTreeSet::new() };
+    let text = |change: &tideline_core::model::Change| {
+        (before.text()[change.before.bytes.clone()].to_vec(), after.text()[change.after.bytes.clone()].to_vec())
+    };
+    found.changes.iter().map(text).collect()
+}
+
+/// Compares two files again, and draws the changes that were not there before.
+fn tell_files(
+    saved: &BTreeSet<PathBuf>,
+    known: Option<&BTreeSet<ChangeText>>,
+    args: &CompareArgs,
+    settings: &Settings,
+) -> Result<Known> {
+    let sides: Sides = match open_files(&args.before, &args.after) {
+        Ok(sides) => sides,
+        Err(error) => {
+            said(&format!("{error:#}"))?;
+            return Ok(Known::Files(None));
+        }
+    };
+    let compared = Compared::of(&sides, &settings.contents);
+    let mut found = compared.comparison(&settings.contents);
+    let now = texts_of(&compared, &found);
+    let nothing = BTreeSet::new();
+    let known = known.unwrap_or(&nothing);
+    let (came, went) = (now.difference(known).count(), known.difference(&now).count());
+    let names = saved_names(saved);
+    let count = |count: usize| if count == 1 { "1 change".to_owned() } else { format!("{count} changes") };
+    said(&match (came, went, now.len()) {
+        (0, 0, left) => format!("{names} saved: nothing became different, {} as before", count(left)),
+        (0, _, 0) => format!("{names} saved: {} went, both sides are alike now", count(went)),
+        (_, _, left) => format!("{names} saved: {} came, {went} went, {left} in all", count(came)),
+    })?;
+    if came > 0 {
+        let is_new = |number: usize| {
+            compared.seen().is_some_and(|(before, after)| {
+                let change = &found.changes[number];
+                let text = (
+                    before.text()[change.before.bytes.clone()].to_vec(),
+                    after.text()[change.after.bytes.clone()].to_vec(),
+                );
+                !known.contains(&text)
+            })
+        };
+        let kept: Vec<_> = found.places.iter().filter(|place| is_new(place.change)).cloned().collect();
+        found.places = kept;
+        let look = settings.look.clone().legend(false);
+        printing(false, |out| compared.draw(&sides, &found, &look, out))?;
+    }
+    Ok(Known::Files(Some(now)))
+}
+
+/// Compares two trees again, and draws the pairs of which something became different.
+fn tell_trees(
+    saved: &BTreeSet<PathBuf>,
+    known: &TreeComparison,
+    args: &CompareArgs,
+    settings: &Settings,
+) -> Result<TreeComparison> {
+    let now = trees::known(args, settings)?;
+    let told = |comparison: &TreeComparison| -> BTreeMap<Vec<u8>, (Status, usize, usize, usize, u64)> {
+        let pairs = comparison.pairs.iter();
+        pairs
+            .map(|pair| (pair.path.clone(), (pair.status, pair.changes, pair.muted, pair.lines, pair.size())))
+            .collect()
+    };
+    let (before, after) = (told(known), told(&now));
+    let became = |path: &Vec<u8>| before.get(path) != after.get(path);
+    let gone: Vec<String> = before
+        .keys()
+        .filter(|path| !after.contains_key(*path))
+        .map(|path| String::from_utf8_lossy(path).escape_debug().to_string())
+        .collect();
+    let names = saved_names(saved);
+    let different = now.pairs.iter().filter(|pair| became(&pair.path)).count();
+    if different == 0 && gone.is_empty() {
+        said(&format!("{names} saved: nothing became different"))?;
+        return Ok(now);
+    }
+    said(&format!("{names} saved"))?;
+    printing(false, |out| {
+        if different > 0 {
+            let mut part = now.clone();
+            part.pairs.retain(|pair| became(&pair.path));
+            trees::draw_known(&part, args, &settings.look.clone().legend(false), out)?;
+        }
+        gone.iter().try_for_each(|path| writeln!(out, "    {path} no longer differs"))
+    })?;
+    // The output of a watch is followed as it comes.
+    io::stdout().flush().context("cannot write to standard output")?;
+    Ok(now)
+}

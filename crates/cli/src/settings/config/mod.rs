@@ -1,0 +1,246 @@
+//! `tideline.toml`: the nearest one from the working folder upwards, over the user's own.
+
+mod saved;
+mod table;
+mod view;
+
+use std::env;
+use std::fs;
+use std::io::ErrorKind;
+use std::path::{Path, PathBuf};
+
+use anyhow::{Result, anyhow, bail};
+use clap::ValueEnum;
+use tideline_core::kinds::Assignment;
+use tideline_core::model::Kind;
+use tideline_core::rules::{Effect, FilePatterns, Rule, What, built_in};
+use tideline_core::text::encoding::by_name;
+use toml::de::{DeTable, DeValue};
+
+pub(crate) use saved::Saved;
+use table::{Source, Table};
+pub(crate) use view::ViewDefaults;
+
+use crate::args::WhatArgs;
+
+/// The name of a configuration file.
+pub(crate) const FILE_NAME: &str = "tideline.toml";
+
+/// What the configuration says.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Config {
+    /// The files it was read from.
+    pub(crate) files: Vec<PathBuf>,
+    pub(crate) rules: Vec<Rule>,
+    pub(crate) assignments: Vec<Assignment>,
+    /// For some files, the rules that hold for them.
+    pub(crate) choices: Vec<(FilePatterns, Vec<String>)>,
+    pub(crate) view: ViewDefaults,
+    pub(crate) saved: Vec<Saved>,
+}
+
+impl Config {
+    /// Reads the configuration that holds for a command.
+    pub(crate) fn load(args: &WhatArgs) -> Result<Self> {
+        if args.no_config {
+            return Ok(Self::default());
+        }
+        let nearest = match &args.config {
+            Some(path) => Some(path.clone()),
+            None => nearest_file(),
+        };
+        let mut config = match &nearest {
+            Some(path) => Self::read(path)?,
+            None => Self::default(),
+        };
+        if let Some(path) = users_file().filter(|path| Some(path) != nearest.as_ref() && path.is_file()) {
+            config.add_users(Self::read(&path)?);
+        }
+        config.check_choices()?;
+        Ok(config)
+    }
+
+    /// Adds what the user's own configuration says and the project's does not.
+    fn add_users(&mut self, user: Self) {
+        let known: Vec<String> = self.rules.iter().map(|rule| rule.name().to_owned()).collect();
+        self.rules.extend(user.rules.into_iter().filter(|rule| !known.iter().any(|name| name == rule.name())));
+        let saved: Vec<String> = self.saved.iter().map(|saved| saved.name.clone()).collect();
+        self.saved.extend(user.saved.into_iter().filter(|other| !saved.contains(&other.name)));
+        self.assignments.extend(user.assignments);
+        self.choices.extend(user.choices);
+        self.view.add(user.view);
+        self.files.extend(user.files);
+    }
+
+    fn read(path: &Path) -> Result<Self> {
+        let text = fs::read_to_string(path).map_err(|error| match error.kind() {
+            ErrorKind::InvalidData => anyhow!("cannot use {}: it is not text in UTF-8", path.display()),
+            _ => anyhow!("cannot read the configuration {}: {error}", path.display()),
+        })?;
+        let source = Source { path: path.to_path_buf(), text };
+        let whole = DeTable::parse(&source.text).map_err(|error| {
+            let span = error.span().unwrap_or(0..0);
+            source.error(&span, error.message().lines().collect::<Vec<_>>().join(", "))
+        })?;
+        let mut config = Self { files: vec![path.to_path_buf()], ..Self::default() };
+        let span = 0..0;
+        let table = Table::new(&source, "the configuration", whole.get_ref(), &span);
+        table.only(["rule", "kind", "view", "saved"])?;
+        for (key, value) in table.entries() {
+            match key {
+                "rule" => {
+                    for (rule, span) in tables(&source, "[[rule]]", value)? {
+                        let rule = read_rule(&Table::new(&source, "a [[rule]]", rule, &span))?;
+                        if config.rules.iter().any(|other| other.name() == rule.name()) {
+                            return Err(source.error(&span, format!("there are two rules `{}`", rule.name())));
+                        }
+                        config.rules.push(rule);
+                    }
+                }
+                "kind" => {
+                    for (kind, span) in tables(&source, "[[kind]]", value)? {
+                        config.read_kind(&Table::new(&source, "a [[kind]]", kind, &span))?;
+                    }
+                }
+                "view" => {
+                    let view = one_table(&source, "[view]", value)?;
+                    config.view = ViewDefaults::read(&Table::new(&source, "[view]", view, &value.span()))?;
+                }
+                _ => {
+                    let all = one_table(&source, "[saved.NAME]", value)?;
+                    for (name, saved) in Table::new(&source, "[saved]", all, &value.span()).entries() {
+                        let title = format!("[saved.{name}]");
+                        let inner = one_table(&source, &title, saved)?;
+                        config.saved.push(Saved::read(name, &Table::new(&source, &title, inner, &saved.span()))?);
+                    }
+                }
+            }
+        }
+        Ok(config)
+    }
+
+    fn read_kind(&mut self, table: &Table<'_>) -> Result<()> {
+        table.only(["files", "kind", "encoding", "rules"])?;
+        let files = needed_files(table)?;
+        let kind = match table.text("kind")?.as_deref() {
+            None => None,
+            Some("text") => Some(Kind::Text),
+            Some("bytes") => Some(Kind::Bytes),
+            Some(other) => {
+                let error = format!("`{other}` is no kind; kinds are text, bytes");
+                return Err(table.source.error(&table.place_of("kind"), error));
+            }
+        };
+        let encoding =
+            match table.text("encoding")? {
+                None => None,
+                Some(name) => Some(by_name(&name).ok_or_else(|| {
+                    table.source.error(&table.place_of("encoding"), format!("`{name}` is no encoding"))
+                })?),
+            };
+        if let Some(rules) = table.texts("rules")? {
+            self.choices.push((files.clone(), rules));
+        }
+        self.assignments.push(Assignment { files, kind, encodings: (encoding, encoding) });
+        Ok(())
+    }
+
+    /// Rules that are chosen for some files must exist.
+    fn check_choices(&self) -> Result<()> {
+        let names = || self.rules.iter().map(Rule::name);
+        for name in self.choices.iter().flat_map(|(_, names)| names) {
+            if names().all(|known| known != name) {
+                let meant = tideline_core::text::spelling::nearest(name, names());
+                let advice = meant.map(|meant| format!("; did you mean `{meant}`?")).unwrap_or_default();
+                let files: Vec<_> = self.files.iter().map(|file| file.display().to_string()).collect();
+                bail!(
+                    "cannot use {}: a [[kind]] names the rule `{name}`, which there is not{advice}",
+                    files.join(", ")
+                );
+            }
+        }
+        Ok(())
+    }
+}
+
+/// The nearest configuration from the working folder upwards.
+fn nearest_file() -> Option<PathBuf> {
+    let folder = env::current_dir().ok()?;
+    let found = folder.ancestors().map(|folder| folder.join(FILE_NAME)).find(|path| path.is_file())?;
+    // A path from the working folder is shorter to read than a full one.
+    Some(found.strip_prefix(&folder).map(Path::to_path_buf).unwrap_or(found))
+}
+
+/// The user's own configuration, by the XDG base folders.
+fn users_file() -> Option<PathBuf> {
+    let named = env::var_os("XDG_CONFIG_HOME").map(PathBuf::from).filter(|path| path.is_absolute());
+    let base = named.or_else(|| env::var_os("HOME").map(|home| PathBuf::from(home).join(".config")))?;
+    Some(base.join("tideline").join(FILE_NAME))
+}
+
+type Placed<'s> = (&'s DeTable<'s>, std::ops::Range<usize>);
+
+fn tables<'s>(source: &Source, name: &str, value: &'s toml::Spanned<DeValue<'s>>) -> Result<Vec<Placed<'s>>> {
+    let wrong = || source.error(&value.span(), format!("write {name} with two brackets on either side"));
+    let items = value.get_ref().as_array().ok_or_else(wrong)?;
+    items.iter().map(|item| Ok((item.get_ref().as_table().ok_or_else(wrong)?, item.span()))).collect()
+}
+
+fn one_table<'s>(source: &Source, name: &str, value: &'s toml::Spanned<DeValue<'s>>) -> Result<&'s DeTable<'s>> {
+    let wrong = || source.error(&value.span(), format!("write {name} as a table"));
+    value.get_ref().as_table().ok_or_else(wrong)
+}
+
+fn read_rule(table: &Table<'_>) -> Result<Rule> {
+    table.only(["name", "files", "match", "what", "effect"])?;
+    let name = table.needed_text("name")?;
+    let at = |key: &str, error: &dyn std::fmt::Display| table.source.error(&table.place_of(key), error);
+    if built_in().any(|known| known == name) || name.starts_with(['/', '-']) || name.contains(',') || name.is_empty() {
+        return Err(at(
+            "name",
+            &format!("`{name}` cannot be the name of a rule: it would be taken for something else"),
+        ));
+    }
+    let mut parts = Vec::new();
+    if let Some(pattern) = table.text("match")? {
+        let what = What::pattern(&pattern).map_err(|error| at("match", &error))?;
+        parts.push((format!("/{}/", pattern.replace('/', "\\/")), what));
+    }
+    for written in table.texts("what")?.unwrap_or_default() {
+        let what = What::parse(&written, []).map_err(|error| at("what", &error))?;
+        parts.push((written, what));
+    }
+    if parts.is_empty() {
+        return Err(table.source.error(
+            table.span,
+            format!("the rule `{name}` needs a pattern (`match = '…'`) or something built in (`what = \"comments\"`)"),
+        ));
+    }
+    let effect = match table.needed_text("effect")?.as_str() {
+        "ignore" => Effect::Ignore,
+        "mute" => Effect::Mute,
+        other => return Err(at("effect", &format!("`{other}` is no effect; a rule can `ignore` or `mute`"))),
+    };
+    let files = table.texts("files")?.map(|files| FilePatterns::new(&files)).transpose();
+    let files = files.map_err(|error| at("files", &error))?;
+    Ok(Rule::new(name, effect, parts).files(files).origin(table.source.place(table.span)))
+}
+
+fn needed_files(table: &Table<'_>) -> Result<FilePatterns> {
+    let missing = || table.source.error(table.span, format!("{} needs the key `files`", table.name));
+    let files = table.texts("files")?.ok_or_else(missing)?;
+    FilePatterns::new(&files).map_err(|error| table.source.error(&table.place_of("files"), error))
+}
+
+/// Reads a word that an option takes too.
+fn choice<T: ValueEnum>(table: &Table<'_>, key: &str) -> Result<Option<T>> {
+    let Some(text) = table.text(key)? else { return Ok(None) };
+    let read = T::from_str(&text, false).map_err(|_| {
+        let names: Vec<String> = T::value_variants()
+            .iter()
+            .filter_map(|value| Some(value.to_possible_value()?.get_name().to_owned()))
+            .collect();
+        anyhow!("`{text}` is no {key}; it can be {}", names.join(", "))
+    });
+    read.map(Some).map_err(|error| table.source.error(&table.place_of(key), error))
+}

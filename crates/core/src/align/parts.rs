@@ -1,0 +1,215 @@
+//! The parts of two lines that differ, under rules: what counts is aligned by words, what is put aside is told apart from it.
+
+use std::ops::Range;
+
+use super::bounds::Bounds;
+use super::script::script;
+use super::words::align_words;
+use crate::model::{Part, Weight, Words};
+use crate::rules::{Effect, Reading, Seen};
+use crate::text::lines::{as_slices, number};
+use crate::text::words::Grain;
+
+/// A line, and what of it is put aside.
+#[derive(Clone, Debug)]
+pub struct ReadLine {
+    /// Its bytes in the whole text.
+    pub bytes: Range<usize>,
+    /// What of it is put aside.
+    pub reading: Reading,
+}
+
+/// A line of a text.
+type Side<'s, 't> = (&'s Seen<'t>, &'s ReadLine);
+
+/// Aligns two lines of two texts by words, as [`align_words`] does, without being disturbed by what the rules put aside. Muted
+/// text that differs is a part of its own; ignored text never differs.
+pub fn align_parts(before: Side<'_, '_>, after: Side<'_, '_>, grain: &Grain) -> Words {
+    let (mut b, mut a) = (Projected::of(before.0, before.1), Projected::of(after.0, after.1));
+    let words = align_words(&b.counted, &a.counted, grain);
+    b.mark(&words.before);
+    a.mark(&words.after);
+    mark_asides((before, &mut b), (after, &mut a));
+    if before.0.lens().case_effect() == Some(Effect::Mute) {
+        mark_case((&before, &mut b), (&after, &mut a));
+    }
+    Words { before: b.parts(), after: a.parts() }
+}
+
+/// The line after with all that does not count as it is in the line before: `stays` tells which effects do not count.
+pub fn carry_over(before: Side<'_, '_>, after: Side<'_, '_>, stays: impl Fn(Effect) -> bool) -> Vec<u8> {
+    let (mut b, mut a) = (Projected::of(before.0, before.1), Projected::of(after.0, after.1));
+    let words = align_words(&b.counted, &a.counted, &Grain::Word);
+    b.mark(&words.before);
+    a.mark(&words.after);
+    let text = |(seen, line): Side<'_, '_>| seen.text()[line.bytes.clone()].to_vec();
+    let (text_before, text_after) = (text(before), text(after));
+    let rules = before.0.lens().rules();
+    let case_stays = before.0.lens().case_effect().is_none_or(&stays);
+    let mut carried = Vec::with_capacity(text_after.len());
+    let mut of_before = b.tokens(before.1).into_iter();
+    // What stands before the next piece that both lines have: of that, what does not count stays.
+    let mut up_to_the_next = |carried: &mut Vec<u8>| {
+        for token in of_before.by_ref() {
+            match token {
+                Token::Aside(range, rule) if stays(rules[rule].effect()) => carried.extend(&text_before[range]),
+                Token::Aside(..) | Token::Changed(_) => {}
+                Token::Equal(range) => return Some(range),
+            }
+        }
+        None
+    };
+    for token in a.tokens(after.1) {
+        match token {
+            Token::Aside(_, rule) if stays(rules[rule].effect()) => {}
+            Token::Aside(range, _) | Token::Changed(range) => carried.extend(&text_after[range]),
+            Token::Equal(range) => match up_to_the_next(&mut carried) {
+                Some(before) if case_stays => carried.extend(&text_before[before]),
+                _ => carried.extend(&text_after[range]),
+            },
+        }
+    }
+    while let Some(range) = up_to_the_next(&mut carried) {
+        carried.extend(&text_before[range]);
+    }
+    carried
+}
+
+/// A piece of a line.
+enum Token {
+    /// Put aside by a rule, with nothing that stands for it.
+    Aside(Range<usize>, usize),
+    /// It counts, and both lines have it.
+    Equal(Range<usize>),
+    /// It counts and differs.
+    Changed(Range<usize>),
+}
+
+/// What of a line counts, and where each byte of it comes from.
+struct Projected {
+    counted: Vec<u8>,
+    /// For each byte that counts, the bytes of the line that it stands for.
+    from: Vec<Range<usize>>,
+    /// For each byte of the line, whether it differs.
+    differs: Vec<Option<Weight>>,
+}
+
+impl Projected {
+    fn of(seen: &Seen<'_>, line: &ReadLine) -> Self {
+        let text = &seen.text()[line.bytes.clone()];
+        let mut projected = Self { counted: Vec::new(), from: Vec::new(), differs: vec![None; text.len()] };
+        let folds = seen.lens().case_effect().is_some();
+        let mut at = 0;
+        for aside in &line.reading.asides {
+            projected.take(text, at..aside.range.start, folds);
+            for &byte in aside.stands_for {
+                projected.counted.push(byte);
+                projected.from.push(aside.range.clone());
+            }
+            at = aside.range.end;
+        }
+        projected.take(text, at..text.len(), folds);
+        projected
+    }
+
+    /// Takes bytes that count, letter by letter where their case is folded.
+    fn take(&mut self, text: &[u8], range: Range<usize>, folds: bool) {
+        let piece = &text[range.clone()];
+        if !folds || piece.is_ascii() {
+            self.counted.extend(piece.iter().map(|byte| if folds { byte.to_ascii_lowercase() } else { *byte }));
+            self.from.extend(range.map(|at| at..at + 1));
+            return;
+        }
+        let mut at = range.start;
+        for chunk in piece.utf8_chunks() {
+            let letters = chunk.valid().chars().map(char::len_utf8).chain(chunk.invalid().iter().map(|_| 1));
+            for length in letters {
+                let folded = crate::rules::folded(&text[at..at + length]);
+                self.from.extend(folded.iter().map(|_| at..at + length));
+                self.counted.extend(folded);
+                at += length;
+            }
+        }
+    }
+
+    /// Carries what differs in the text that counts over to the line.
+    fn mark(&mut self, parts: &[Part]) {
+        for part in parts.iter().filter(|part| part.differs.is_some()) {
+            for from in &self.from[part.bytes.clone()] {
+                self.differs[from.clone()].fill(part.differs);
+            }
+        }
+    }
+
+    /// Marks bytes as muted where they do not count already.
+    fn mute(&mut self, range: Range<usize>) {
+        for differs in self.differs[range].iter_mut().filter(|differs| differs.is_none()) {
+            *differs = Some(Weight::Muted);
+        }
+    }
+
+    /// The bytes of the line that stand for what both sides have, byte by byte.
+    fn equal(&self) -> Vec<Range<usize>> {
+        let counts =
+            |from: &&Range<usize>| self.differs[from.start.min(self.differs.len() - 1)] != Some(Weight::Counted);
+        self.from.iter().filter(|from| !from.is_empty()).filter(counts).cloned().collect()
+    }
+
+    /// The pieces of the line, in order.
+    fn tokens(&self, line: &ReadLine) -> Vec<Token> {
+        let asides = line.reading.asides.iter().filter(|aside| aside.stands_for.is_empty());
+        let mut tokens: Vec<(usize, Token)> =
+            asides.map(|aside| (aside.range.start, Token::Aside(aside.range.clone(), aside.rule))).collect();
+        let mut ranges = self.from.clone();
+        ranges.dedup();
+        tokens.extend(ranges.into_iter().map(|range| {
+            let differs = self.differs.get(range.start).copied().flatten().is_some() && !range.is_empty();
+            (range.start, if differs { Token::Changed(range) } else { Token::Equal(range) })
+        }));
+        tokens.sort_by_key(|(start, _)| *start);
+        tokens.into_iter().map(|(_, token)| token).collect()
+    }
+
+    fn parts(&self) -> Vec<Part> {
+        let mut at = 0;
+        let runs = self.differs.chunk_by(|one, other| one == other);
+        runs.map(|run| {
+            at += run.len();
+            Part { bytes: at - run.len()..at, differs: run[0] }
+        })
+        .collect()
+    }
+}
+
+/// Marks the muted text that the other side does not have in the same order.
+fn mark_asides((before, b): (Side<'_, '_>, &mut Projected), (after, a): (Side<'_, '_>, &mut Projected)) {
+    let tagged = |(seen, line): Side<'_, '_>| -> Vec<Vec<u8>> {
+        let text = &seen.text()[line.bytes.clone()];
+        let tag = |aside: &crate::rules::Aside| [&aside.rule.to_be_bytes()[..], &text[aside.range.clone()]].concat();
+        line.reading.asides.iter().map(tag).collect()
+    };
+    let (tagged_before, tagged_after) = (tagged(before), tagged(after));
+    let found = script(&number(&as_slices(&tagged_before), &as_slices(&tagged_after)), &Bounds::default());
+    for ((seen, line), projected, alone) in [(before, b, found.gone), (after, a, found.new)] {
+        for (aside, _) in line.reading.asides.iter().zip(alone).filter(|(_, alone)| *alone) {
+            if seen.lens().rules()[aside.rule].effect() == Effect::Mute {
+                projected.mute(aside.range.clone());
+            }
+        }
+    }
+}
+
+/// Marks letters that differ in their case alone.
+fn mark_case((before, b): (&Side<'_, '_>, &mut Projected), (after, a): (&Side<'_, '_>, &mut Projected)) {
+    let letters = |(seen, line): &Side<'_, '_>, range: &Range<usize>| {
+        seen.text()[line.bytes.start + range.start..line.bytes.start + range.end].to_vec()
+    };
+    for (one, other) in b.equal().into_iter().zip(a.equal()) {
+        let (letter, counterpart) = (letters(before, &one), letters(after, &other));
+        let cased = |letter: &[u8]| crate::rules::folded(letter) != letter || letter.len() > 1;
+        if letter != counterpart && (cased(&letter) || cased(&counterpart)) {
+            b.mute(one);
+            a.mute(other);
+        }
+    }
+}

@@ -1,0 +1,169 @@
+//! Why a line counts, is muted or is ignored.
+
+use std::ops::Range;
+
+use super::inside::detail;
+use crate::model::{Row, Span, TextComparison, Weight};
+use crate::rules::{Seen, Standing};
+use crate::text::bytes::{count_lines, lines_below};
+use crate::text::lines::Lines;
+use crate::text::words::Grain;
+
+/// Which side a line is on.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum LineOf {
+    /// Before.
+    Before,
+    /// After.
+    After,
+}
+
+/// What there is to say about a line, or two lines that belong together.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Explanation {
+    /// The line before, from 0, and its bytes.
+    pub before: Option<(usize, Range<usize>)>,
+    /// The line after.
+    pub after: Option<(usize, Range<usize>)>,
+    /// The number of the change it is in.
+    pub change: Option<usize>,
+    /// Whether the difference counts; `None` when the lines are equal, byte for byte.
+    pub standing: Option<Standing>,
+    /// What each rule puts aside in the lines, by the order of the rules.
+    pub reasons: Vec<Reason>,
+}
+
+/// What one rule puts aside in a line, or in two that belong together.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Reason {
+    /// The index of the rule in the lens.
+    pub rule: usize,
+    /// The text before, each piece as bytes of the whole text.
+    pub before: Vec<Range<usize>>,
+    /// The text after.
+    pub after: Vec<Range<usize>>,
+    /// Whether what it put aside differs.
+    pub differs: bool,
+}
+
+/// Explains one line; `None` when there is no such line. Lines are counted from 0.
+pub fn explain_line(
+    before: &Seen<'_>,
+    after: &Seen<'_>,
+    comparison: &TextComparison,
+    (side, line): (LineOf, usize),
+) -> Option<Explanation> {
+    let text = if side == LineOf::Before { before.text() } else { after.text() };
+    if line >= count_lines(text) {
+        return None;
+    }
+    let of_side =
+        |spans: &(Span, Span)| if side == LineOf::Before { spans.0.lines.clone() } else { spans.1.lines.clone() };
+    let mut stretches: Vec<(Option<usize>, (Span, Span))> = Vec::new();
+    stretches.extend(
+        comparison
+            .places
+            .iter()
+            .map(|place| (Some(comparison.changes[place.change].number), (place.before.clone(), place.after.clone()))),
+    );
+    stretches.extend(comparison.asides.iter().map(|aside| (None, (aside.before.clone(), aside.after.clone()))));
+    if let Some((change, spans)) = stretches.iter().find(|(_, spans)| of_side(spans).contains(&line)) {
+        let rows = explained_rows((before, &spans.0), (after, &spans.1), *change);
+        return rows.into_iter().find(|found| {
+            let found = if side == LineOf::Before { &found.before } else { &found.after };
+            found.as_ref().is_some_and(|(at, _)| *at == line)
+        });
+    }
+    // An equal line: as far behind the last difference above it as its partner.
+    let above = stretches.iter().map(|(_, spans)| spans).filter(|spans| of_side(spans).end <= line);
+    let last = above.max_by_key(|spans| (spans.0.lines.end, spans.1.lines.end));
+    let (end_before, end_after) = last.map_or((0, 0), |spans| (spans.0.lines.end, spans.1.lines.end));
+    let (b, a) = match side {
+        LineOf::Before => (line, end_after + line - end_before),
+        LineOf::After => (end_before + line - end_after, line),
+    };
+    let place = |seen: &Seen<'_>, line: usize| {
+        let start = lines_below(seen.text(), 0, line).0;
+        (line, start..lines_below(seen.text(), start, 1).0)
+    };
+    Some(explained((before, Some(place(before, b))), (after, Some(place(after, a))), None, None))
+}
+
+/// Explains the lines of a change, in reading order.
+pub fn explain_change(
+    before: &Seen<'_>,
+    after: &Seen<'_>,
+    comparison: &TextComparison,
+    number: usize,
+) -> Option<Vec<Explanation>> {
+    let change = comparison.changes.iter().find(|change| change.number == number)?;
+    Some(explained_rows((before, &change.before), (after, &change.after), Some(number)))
+}
+
+fn explained_rows(
+    (before, span_before): (&Seen<'_>, &Span),
+    (after, span_after): (&Seen<'_>, &Span),
+    change: Option<usize>,
+) -> Vec<Explanation> {
+    let detail = detail((before, span_before), (after, span_after), &Grain::Line);
+    let place = |lines: &Lines<'_>, span: &Span, line: usize| {
+        let bytes = span.bytes.start + lines.start(line)..span.bytes.start + lines.start(line + 1);
+        (span.lines.start + line, bytes)
+    };
+    let of_before = |line: usize| place(&detail.before, span_before, line);
+    let of_after = |line: usize| place(&detail.after, span_after, line);
+    let standing = |weight: Weight| match weight {
+        Weight::Counted => Standing::Counted,
+        Weight::Muted => Standing::Muted,
+    };
+    let rows = detail.rows.iter().map(|row| match row {
+        Row::Gone { before, weight } => (Some(of_before(*before)), None, Some(standing(*weight))),
+        Row::New { after, weight } => (None, Some(of_after(*after)), Some(standing(*weight))),
+        Row::Aside { before, after } => (before.map(of_before), after.map(of_after), Some(Standing::Ignored)),
+        Row::Equal { before, after } => (Some(of_before(*before)), Some(of_after(*after)), None),
+        Row::Edited { before, after, weight, .. } => {
+            (Some(of_before(*before)), Some(of_after(*after)), Some(standing(*weight)))
+        }
+    });
+    rows.map(|(b, a, standing)| explained((before, b), (after, a), change, standing)).collect()
+}
+
+type Line = (usize, Range<usize>);
+
+fn explained(
+    (before, b): (&Seen<'_>, Option<Line>),
+    (after, a): (&Seen<'_>, Option<Line>),
+    change: Option<usize>,
+    standing: Option<Standing>,
+) -> Explanation {
+    let pieces = |seen: &Seen<'_>, line: &Option<Line>, rule: usize| -> Vec<Range<usize>> {
+        let Some((_, bytes)) = line else { return Vec::new() };
+        let reading = seen.read(bytes.clone());
+        let moved = |range: &Range<usize>| bytes.start + range.start..bytes.start + range.end;
+        if reading.asides.is_empty() && reading.gone == Some(rule) {
+            return vec![bytes.clone()];
+        }
+        reading.asides.iter().filter(|aside| aside.rule == rule).map(|aside| moved(&aside.range)).collect()
+    };
+    let texts = |seen: &Seen<'_>, pieces: &[Range<usize>]| -> Vec<Vec<u8>> {
+        pieces.iter().map(|piece| seen.text()[piece.clone()].to_vec()).collect()
+    };
+    let mut reasons = Vec::new();
+    for rule in 0..before.lens().rules().len() {
+        let (of_before, of_after) = (pieces(before, &b, rule), pieces(after, &a, rule));
+        let by_case = before.lens().case_effect().is_some()
+            && before.lens().rules()[rule].written().any(|written| written == "case")
+            && matches!((&b, &a), (Some(b), Some(a)) if before.text()[b.1.clone()] != after.text()[a.1.clone()]);
+        let differs = texts(before, &of_before) != texts(after, &of_after);
+        if !of_before.is_empty() || !of_after.is_empty() || by_case {
+            reasons.push(Reason { rule, before: of_before, after: of_after, differs: differs || by_case });
+        }
+    }
+    let equal = match (&b, &a) {
+        (Some(b), Some(a)) => before.text()[b.1.clone()] == after.text()[a.1.clone()],
+        _ => false,
+    };
+    // Two lines that are shown as equal but are not differ only in what is ignored.
+    let standing = standing.or((!equal).then_some(Standing::Ignored));
+    Explanation { before: b, after: a, change, standing, reasons }
+}

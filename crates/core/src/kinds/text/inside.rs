@@ -1,0 +1,259 @@
+//! The inside of a change: which of its lines belong together, and what differs in those.
+
+use std::ops::Range;
+
+use super::melt::stretches_inside;
+use crate::align::parts::{ReadLine, align_parts};
+use crate::align::{Bounds, pairs::pair_lines, script::script, words::align_words};
+use crate::model::{Part, Row, Span, Weight, Words};
+use crate::rules::{Seen, Standing};
+use crate::text::bytes::lines_below;
+use crate::text::lines::{Lines, as_slices, number};
+use crate::text::words::Grain;
+
+/// Changes of more lines than this are not looked into for lines that match under the rules.
+const MOST_INSIDE: usize = 20_000;
+
+/// The inside of a change: its lines, which of them belong together, and the words that differ in those.
+#[derive(Clone, Debug)]
+pub struct Detail<'t> {
+    /// The lines before.
+    pub before: Lines<'t>,
+    /// The lines after.
+    pub after: Lines<'t>,
+    /// The rows in reading order; every line is in exactly one.
+    pub rows: Vec<Row>,
+}
+
+/// Looks inside a change. The spans are those of a [`Place`](crate::model::Place) or a [`Change`](crate::model::Change)
+/// between the same two texts.
+pub fn detail<'t>(before: (&Seen<'t>, &Span), after: (&Seen<'t>, &Span), grain: &Grain) -> Detail<'t> {
+    let lines = |(seen, span): (&Seen<'t>, &Span)| Lines::of(&seen.text()[span.bytes.clone()]);
+    let (lines_before, lines_after) = (lines(before), lines(after));
+    let rows = if before.0.lens().is_clear() {
+        clear_rows(&lines_before, &lines_after, grain)
+    } else {
+        let (b, a) = (Side::of(before, &lines_before), Side::of(after, &lines_after));
+        b.rows(&a, grain)
+    };
+    Detail { before: lines_before, after: lines_after, rows }
+}
+
+/// How many lines of a change both sides have, and how many differ only in what does not count.
+pub(super) fn equal_inside(before: (&Seen<'_>, &Span), after: (&Seen<'_>, &Span)) -> usize {
+    let lines = |(seen, span): (&Seen<'_>, &Span)| Lines::of(&seen.text()[span.bytes.clone()]).len();
+    if before.0.lens().is_clear() {
+        let (b, a) = (&before.0.text()[before.1.bytes.clone()], &after.0.text()[after.1.bytes.clone()]);
+        let stretches = stretches_inside(&Lines::of(b), &Lines::of(a));
+        return lines(before) - stretches.iter().map(|(gone, _)| gone.len()).sum::<usize>();
+    }
+    // Muted or ignored rows are not lines that differ: what is left of the longer side are the counted rows.
+    let detail = detail(before, after, &Grain::Line);
+    let counted = |row: &&Row| match row {
+        Row::Gone { weight, .. } | Row::New { weight, .. } | Row::Edited { weight, .. } => *weight == Weight::Counted,
+        Row::Equal { .. } | Row::Aside { .. } => false,
+    };
+    lines(before).max(lines(after)).saturating_sub(detail.rows.iter().filter(counted).count())
+}
+
+/// The names of the rules that explain a change which does not count, in the order of its lines. Of a very long change, its
+/// first lines are looked at.
+pub fn causes(before: (&Seen<'_>, &Span), after: (&Seen<'_>, &Span)) -> Vec<String> {
+    const LOOKED_AT: usize = 1000;
+    let head = |(seen, span): (&Seen<'_>, &Span)| {
+        let (end, lines) = lines_below(&seen.text()[..span.bytes.end], span.bytes.start, LOOKED_AT);
+        Span { lines: span.lines.start..span.lines.start + lines, bytes: span.bytes.start..end }
+    };
+    let (head_before, head_after) = (head(before), head(after));
+    let lines = |seen: &Seen<'_>, span: &Span| -> Vec<Range<usize>> {
+        let lines = Lines::of(&seen.text()[span.bytes.clone()]);
+        (0..lines.len()).map(|at| span.bytes.start + lines.start(at)..span.bytes.start + lines.start(at + 1)).collect()
+    };
+    let (lines_before, lines_after) = (lines(before.0, &head_before), lines(after.0, &head_after));
+    let gone = |seen: &Seen<'_>, line: &Range<usize>| {
+        let reading = seen.read(line.clone());
+        reading.gone.map(|rule| reading.muting(seen.lens()).filter(|_| reading.gone_ignored.is_none()).unwrap_or(rule))
+    };
+    let mut rules: Vec<usize> = Vec::new();
+    let mut add = |rule: Option<usize>| rules.extend(rule.filter(|rule| !rules.contains(rule)));
+    for row in detail((before.0, &head_before), (after.0, &head_after), &Grain::Line).rows {
+        match row {
+            Row::Gone { before: line, .. } => add(gone(before.0, &lines_before[line])),
+            Row::New { after: line, .. } => add(gone(after.0, &lines_after[line])),
+            Row::Edited { before: b, after: a, weight: Weight::Muted, .. } => {
+                let (b, a) = (&lines_before[b], &lines_after[a]);
+                match (gone(before.0, b), gone(after.0, a)) {
+                    (None, None) => add(before.0.judge(b.clone(), (after.0, a.clone())).1),
+                    (one, other) => {
+                        add(one);
+                        add(other);
+                    }
+                }
+            }
+            Row::Edited { .. } | Row::Equal { .. } | Row::Aside { .. } => {}
+        }
+    }
+    rules.into_iter().map(|rule| before.0.lens().rules()[rule].name().to_owned()).collect()
+}
+
+/// The rows where every byte counts.
+fn clear_rows(before: &Lines<'_>, after: &Lines<'_>, grain: &Grain) -> Vec<Row> {
+    let mut rows = Vec::with_capacity(before.len().max(after.len()));
+    let (mut b, mut a) = (0, 0);
+    let ends = [(before.len()..before.len(), after.len()..after.len())];
+    for (gone, new) in stretches_inside(before, after).into_iter().chain(ends) {
+        rows.extend((b..gone.start).zip(a..new.start).map(|(before, after)| Row::Equal { before, after }));
+        let gone_lines: Vec<&[u8]> = gone.clone().map(|at| before.get(at)).collect();
+        let new_lines: Vec<&[u8]> = new.clone().map(|at| after.get(at)).collect();
+        rows.extend(pair_lines(&gone_lines, &new_lines).into_iter().map(|row| placed(row, gone.start, new.start)));
+        (b, a) = (gone.end, new.end);
+    }
+    for row in &mut rows {
+        if let Row::Edited { before: b, after: a, words, .. } = row
+            && !matches!(grain, Grain::Line)
+        {
+            *words = align_words(before.get(*b), after.get(*a), grain);
+        }
+    }
+    rows
+}
+
+/// One side of a change as the rules let it be seen.
+struct Side<'s, 't> {
+    seen: &'s Seen<'t>,
+    lines: Vec<ReadLine>,
+    /// What each line is compared by: what counts of it, or all of one that is as if it were not there.
+    keys: Vec<Vec<u8>>,
+}
+
+impl<'s, 't> Side<'s, 't> {
+    fn of((seen, span): (&'s Seen<'t>, &Span), lines: &Lines<'t>) -> Self {
+        let read = |line: usize| {
+            let bytes = span.bytes.start + lines.start(line)..span.bytes.start + lines.start(line + 1);
+            ReadLine { reading: seen.read(bytes.clone()), bytes }
+        };
+        let lines: Vec<ReadLine> = (0..lines.len()).map(read).collect();
+        let key = |line: &ReadLine| match line.reading.gone {
+            None => seen.counted(line.bytes.clone(), &line.reading).into_owned(),
+            Some(_) => seen.text()[line.bytes.clone()].to_vec(),
+        };
+        Self { seen, keys: lines.iter().map(key).collect(), lines }
+    }
+
+    fn is_gone(&self, line: usize) -> bool {
+        self.lines[line].reading.gone.is_some()
+    }
+
+    fn text(&self, line: usize) -> &[u8] {
+        &self.seen.text()[self.lines[line].bytes.clone()]
+    }
+
+    /// Keys that tell lines that are there from those that are not.
+    fn tagged(&self) -> Vec<Vec<u8>> {
+        let tag = |(line, key): (usize, &Vec<u8>)| [&[u8::from(self.is_gone(line))], &key[..]].concat();
+        self.keys.iter().enumerate().map(tag).collect()
+    }
+
+    /// The rows of this side and the other.
+    fn rows(&self, other: &Self, grain: &Grain) -> Vec<Row> {
+        let (before, after) = (self.lines.len(), other.lines.len());
+        let mut rows = Vec::with_capacity(before.max(after));
+        let (mut b, mut a) = (0, 0);
+        for (gone, new) in self.stretches(other).into_iter().chain([(before..before, after..after)]) {
+            rows.extend((b..gone.start).zip(a..new.start).map(|(b, a)| self.matched(b, other, a, grain)));
+            let paired = pair_lines(&as_slices(&self.keys[gone.clone()]), &as_slices(&other.keys[new.clone()]));
+            for row in paired {
+                rows.push(match placed(row, gone.start, new.start) {
+                    Row::Gone { before, .. } => match self.weight_alone(before) {
+                        Some(weight) => Row::Gone { before, weight },
+                        None => Row::Aside { before: Some(before), after: None },
+                    },
+                    Row::New { after, .. } => match other.weight_alone(after) {
+                        Some(weight) => Row::New { after, weight },
+                        None => Row::Aside { before: None, after: Some(after) },
+                    },
+                    Row::Edited { before, after, .. } => self.paired(before, other, after, grain),
+                    row => row,
+                });
+            }
+            (b, a) = (gone.end, new.end);
+        }
+        rows
+    }
+
+    /// The stretches of lines that do not match.
+    fn stretches(&self, other: &Self) -> Vec<(Range<usize>, Range<usize>)> {
+        if self.lines.len() + other.lines.len() > MOST_INSIDE {
+            return vec![(0..self.lines.len(), 0..other.lines.len())];
+        }
+        if self.keys > other.keys {
+            return other.stretches(self).into_iter().map(|(new, gone)| (gone, new)).collect();
+        }
+        let (before, after) = (self.tagged(), other.tagged());
+        let numbered = number(&as_slices(&before), &as_slices(&after));
+        script(&numbered, &Bounds::default()).stretches()
+    }
+
+    /// The weight of a line that only this side has; none of one that is ignored.
+    fn weight_alone(&self, line: usize) -> Option<Weight> {
+        let reading = &self.lines[line].reading;
+        match (reading.gone, reading.gone_ignored) {
+            (_, Some(_)) => None,
+            (Some(_), None) => Some(Weight::Muted),
+            (None, None) => Some(Weight::Counted),
+        }
+    }
+
+    /// The row of two lines that match.
+    fn matched(&self, before: usize, other: &Self, after: usize, grain: &Grain) -> Row {
+        if self.text(before) == other.text(after) {
+            return Row::Equal { before, after };
+        }
+        let judged = self.seen.judge(self.lines[before].bytes.clone(), (other.seen, other.lines[after].bytes.clone()));
+        match judged.0 {
+            Standing::Ignored => Row::Equal { before, after },
+            _ => Row::Edited { before, after, words: self.words(before, other, after, grain), weight: Weight::Muted },
+        }
+    }
+
+    /// The row of two lines that do not match but belong together.
+    fn paired(&self, before: usize, other: &Self, after: usize, grain: &Grain) -> Row {
+        match (self.weight_alone(before), other.weight_alone(after)) {
+            (None, None) => Row::Equal { before, after },
+            (Some(Weight::Muted) | None, Some(Weight::Muted) | None) => {
+                let mut words = if matches!(grain, Grain::Line) {
+                    Words::default()
+                } else {
+                    align_words(self.text(before), other.text(after), grain)
+                };
+                let mute = |part: &mut Part| part.differs = part.differs.map(|_| Weight::Muted);
+                words.before.iter_mut().for_each(mute);
+                words.after.iter_mut().for_each(mute);
+                Row::Edited { before, after, words, weight: Weight::Muted }
+            }
+            _ => Row::Edited { before, after, words: self.words(before, other, after, grain), weight: Weight::Counted },
+        }
+    }
+
+    fn words(&self, before: usize, other: &Self, after: usize, grain: &Grain) -> Words {
+        if matches!(grain, Grain::Line) {
+            return Words::default();
+        }
+        align_parts((self.seen, &self.lines[before]), (other.seen, &other.lines[after]), grain)
+    }
+}
+
+/// A row of a stretch as a row of the change that the stretch is in.
+fn placed(row: Row, gone: usize, new: usize) -> Row {
+    match row {
+        Row::Gone { before, weight } => Row::Gone { before: before + gone, weight },
+        Row::New { after, weight } => Row::New { after: after + new, weight },
+        Row::Equal { before, after } => Row::Equal { before: before + gone, after: after + new },
+        Row::Aside { before, after } => {
+            Row::Aside { before: before.map(|line| line + gone), after: after.map(|line| line + new) }
+        }
+        Row::Edited { before, after, words, weight } => {
+            Row::Edited { before: before + gone, after: after + new, words, weight }
+        }
+    }
+}

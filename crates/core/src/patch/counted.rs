@@ -1,0 +1,101 @@
+//! What a patch under rules turns a text into: only what counts is carried over; all else stays as it is before.
+
+use std::ops::Range;
+
+use crate::align::parts::{ReadLine, carry_over};
+use crate::align::{Bounds, align_seen};
+use crate::kinds::text::{Grain, detail};
+use crate::model::{Row, Span, Weight};
+use crate::rules::{Account, Effect, Seen, Standing};
+use crate::text::lines::Lines;
+
+/// A text with the changes that were wanted, and what the rules put aside.
+#[derive(Clone, Debug)]
+pub struct CarriedOut {
+    /// The text.
+    pub text: Vec<u8>,
+    /// What the rules put aside; of it, what is muted is carried out unless it was not wanted.
+    pub account: Account,
+}
+
+/// The text before with the changes that count carried out, and the muted ones too unless `counted_only`. Ignored text stays
+/// as it is before, in lines that change too.
+///
+/// ```
+/// use tideline_core::patch::carried_out;
+/// use tideline_core::rules::{Effect, Rule, Rules, Seen, What};
+///
+/// let what = vec![("timestamps".to_owned(), What::parse("timestamps", []).unwrap())];
+/// let lens = Rules::new(vec![Rule::new("clock", Effect::Mute, what)]).lens(b"a.log");
+/// let (before, after) = (b"06:00:00 low 1\n06:00:01 high\n", b"07:00:00 low 2\n07:00:01 high\n");
+/// let wanted = carried_out(&Seen::new(before, &lens), &Seen::new(after, &lens), true);
+/// assert_eq!(wanted.text, b"06:00:00 low 2\n06:00:01 high\n");
+/// ```
+pub fn carried_out(before: &Seen<'_>, after: &Seen<'_>, counted_only: bool) -> CarriedOut {
+    let stays = |effect: Effect| effect == Effect::Ignore || counted_only;
+    let mut wanted = Vec::with_capacity(before.text().len());
+    let mut at = 0;
+    let alignment = align_seen(before, after, &Bounds::default());
+    for edit in alignment.edits {
+        wanted.extend_from_slice(&before.text()[at..edit.before.bytes.start]);
+        let kept = match edit.standing {
+            Standing::Counted => true,
+            Standing::Muted => !counted_only,
+            Standing::Ignored => false,
+        };
+        if kept {
+            carry((before, &edit.before), (after, &edit.after), &stays, &mut wanted);
+        } else {
+            wanted.extend_from_slice(&before.text()[edit.before.bytes.clone()]);
+        }
+        at = edit.before.bytes.end;
+    }
+    wanted.extend_from_slice(&before.text()[at..]);
+    CarriedOut { text: wanted, account: alignment.account }
+}
+
+/// Carries one edit out, line by line.
+fn carry(
+    (before, span_before): (&Seen<'_>, &Span),
+    (after, span_after): (&Seen<'_>, &Span),
+    stays: &impl Fn(Effect) -> bool,
+    wanted: &mut Vec<u8>,
+) {
+    let detail = detail((before, span_before), (after, span_after), &Grain::Line);
+    let bytes = |lines: &Lines<'_>, span: &Span, line: usize| {
+        span.bytes.start + lines.start(line)..span.bytes.start + lines.start(line + 1)
+    };
+    let of_before = |line: usize| bytes(&detail.before, span_before, line);
+    let of_after = |line: usize| bytes(&detail.after, span_after, line);
+    let carried = |weight: Weight| weight == Weight::Counted || !stays(Effect::Mute);
+    for row in &detail.rows {
+        match row {
+            Row::Equal { before: line, .. } | Row::Aside { before: Some(line), .. } => {
+                wanted.extend_from_slice(&before.text()[of_before(*line)])
+            }
+            Row::Aside { before: None, .. } => {}
+            Row::Gone { before: line, weight } => {
+                if !carried(*weight) {
+                    wanted.extend_from_slice(&before.text()[of_before(*line)]);
+                }
+            }
+            Row::New { after: line, weight } => {
+                if carried(*weight) {
+                    wanted.extend_from_slice(&after.text()[of_after(*line)]);
+                }
+            }
+            Row::Edited { before: line, weight, .. } if !carried(*weight) => {
+                wanted.extend_from_slice(&before.text()[of_before(*line)])
+            }
+            Row::Edited { before: b, after: a, .. } => {
+                let read = |seen: &Seen<'_>, bytes: Range<usize>| ReadLine { reading: seen.read(bytes.clone()), bytes };
+                let (b, a) = (read(before, of_before(*b)), read(after, of_after(*a)));
+                if b.reading.gone.is_some() || a.reading.gone.is_some() {
+                    wanted.extend_from_slice(&after.text()[a.bytes]);
+                } else {
+                    wanted.extend(carry_over((before, &b), (after, &a), stays));
+                }
+            }
+        }
+    }
+}

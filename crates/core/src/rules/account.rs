@@ -1,0 +1,79 @@
+//! The account of what rules put aside.
+
+use std::collections::BTreeMap;
+
+use serde::{Deserialize, Serialize};
+
+use super::Effect;
+
+/// What one rule put aside.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct PutAside {
+    /// The rule.
+    pub rule: String,
+    /// What became of it.
+    pub effect: Effect,
+    /// Lines that differ and would count without the rule; two that belong together are one.
+    pub lines: usize,
+}
+
+/// How many lines that differ were put aside, and by which rules. Each is put down to one rule, so that the parts add up.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Account {
+    lines: BTreeMap<(Effect, String), usize>,
+}
+
+impl Account {
+    /// Adds lines that a rule put aside.
+    pub fn put(&mut self, rule: &str, effect: Effect, lines: usize) {
+        if lines > 0 {
+            *self.lines.entry((effect, rule.to_owned())).or_default() += lines;
+        }
+    }
+
+    /// Adds another account.
+    pub fn add(&mut self, other: &Self) {
+        for ((effect, rule), lines) in &other.lines {
+            self.put(rule, *effect, *lines);
+        }
+    }
+
+    /// Whether nothing was put aside.
+    pub fn is_empty(&self) -> bool {
+        self.lines.is_empty()
+    }
+
+    /// The lines that were put aside with an effect.
+    pub fn total(&self, effect: Effect) -> usize {
+        self.of(effect).map(|(_, lines)| lines).sum()
+    }
+
+    /// The lines that each rule of an effect put aside, most first.
+    pub fn by_rule(&self, effect: Effect) -> Vec<(&str, usize)> {
+        let mut parts: Vec<_> = self.of(effect).collect();
+        parts.sort_by_key(|(_, lines)| std::cmp::Reverse(*lines));
+        parts
+    }
+
+    /// Every part of it.
+    pub fn parts(&self) -> Vec<PutAside> {
+        let part = |((effect, rule), lines): (&(Effect, String), &usize)| PutAside {
+            rule: rule.clone(),
+            effect: *effect,
+            lines: *lines,
+        };
+        self.lines.iter().map(part).collect()
+    }
+
+    /// Whether a rule put anything aside.
+    pub fn names(&self, rule: &str) -> bool {
+        self.lines.keys().any(|(_, name)| name == rule)
+    }
+
+    fn of(&self, effect: Effect) -> impl Iterator<Item = (&str, usize)> {
+        self.lines
+            .iter()
+            .filter(move |((found, _), _)| *found == effect)
+            .map(|((_, rule), lines)| (rule.as_str(), *lines))
+    }
+}

@@ -1,0 +1,309 @@
+//! How comments and quoted text look, by language: a table. A new language is a new row.
+
+/// Where a mark must stand to be one.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Where {
+    /// Anywhere.
+    Anywhere,
+    /// At the start of a line, blanks aside.
+    LineStart,
+    /// At the very first column of a line.
+    FirstColumn,
+    /// At the start of a line, after white space, or after one of `;&|([{,:=`.
+    Apart,
+    /// Not as part of a longer operator.
+    NoOperator,
+}
+
+/// A comment that ends with its line.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Line {
+    pub(super) mark: &'static str,
+    pub(super) stands: Where,
+}
+
+/// A comment between two marks.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Block {
+    pub(super) open: &'static str,
+    pub(super) close: &'static str,
+    pub(super) nested: bool,
+    pub(super) stands: Where,
+}
+
+/// Text between quotes, in which nothing is a comment.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Quote {
+    pub(super) open: &'static str,
+    pub(super) close: &'static str,
+    /// Whether a backslash takes its meaning from the next character.
+    pub(super) escapes: bool,
+    /// How far it may reach.
+    pub(super) holds: Holds,
+    pub(super) stands: Where,
+}
+
+/// How far quoted text may reach.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Holds {
+    /// One character; without its end right behind it, a quote is no quote.
+    OneCharacter,
+    /// What is left of the line; without its end there, a quote is no quote.
+    OneLine,
+    /// Any number of lines.
+    Lines,
+}
+
+/// What a language does beyond comments and quotes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Habit {
+    /// A backslash outside quotes takes its meaning from the next character.
+    Escapes,
+    /// A line comment that ends with a backslash goes on in the next line.
+    Continues,
+    /// `r"…"`, `r#"…"#` hold anything.
+    HashedQuotes,
+    /// `R"name(…)name"` holds anything.
+    NamedQuotes,
+    /// `[[…]]`, `[=[…]=]` hold anything, and behind a line-comment mark they are a comment.
+    LongBrackets,
+    /// `/…/` where a value may stand is a regular expression.
+    Patterns,
+    /// `<<WORD` begins text that goes on to a line with that word.
+    HereDocuments,
+    /// `|` or `>` at the end of a line begins text that is indented deeper.
+    BlockScalars,
+    /// Quotes count inside tags only; scripts and style sheets have their own comments.
+    Tags,
+    /// Code stands between `<?` and `?>`, in a page.
+    Islands,
+}
+
+/// The comments and quotes of one language.
+#[derive(Debug)]
+pub struct Syntax {
+    /// What the language is called.
+    pub name: &'static str,
+    /// Endings of file names, without the dot; or whole names.
+    pub endings: &'static [&'static str],
+    pub(super) line: &'static [Line],
+    pub(super) block: &'static [Block],
+    pub(super) quotes: &'static [Quote],
+    pub(super) habits: &'static [Habit],
+}
+
+impl Syntax {
+    /// The syntax of a file, by its name.
+    pub fn of(name: &str) -> Option<&'static Self> {
+        let file = name.rsplit(['/', '\\']).next().unwrap_or(name);
+        let ending = file.rsplit_once('.').map_or(file, |(_, ending)| ending);
+        SYNTAXES.iter().find(|syntax| {
+            syntax.endings.iter().any(|known| known.eq_ignore_ascii_case(ending) || known.eq_ignore_ascii_case(file))
+        })
+    }
+
+    pub(super) fn has(&self, habit: Habit) -> bool {
+        self.habits.contains(&habit)
+    }
+}
+
+const fn line(mark: &'static str) -> Line {
+    Line { mark, stands: Where::Anywhere }
+}
+
+const fn apart(mark: &'static str) -> Line {
+    Line { mark, stands: Where::Apart }
+}
+
+const fn at_start(mark: &'static str) -> Line {
+    Line { mark, stands: Where::LineStart }
+}
+
+const fn block(open: &'static str, close: &'static str) -> Block {
+    Block { open, close, nested: false, stands: Where::Anywhere }
+}
+
+const fn nested(open: &'static str, close: &'static str) -> Block {
+    Block { open, close, nested: true, stands: Where::Anywhere }
+}
+
+const fn first_column(open: &'static str, close: &'static str) -> Block {
+    Block { open, close, nested: false, stands: Where::FirstColumn }
+}
+
+const fn quote(open: &'static str, close: &'static str, escapes: bool, holds: Holds) -> Quote {
+    Quote { open, close, escapes, holds, stands: Where::Anywhere }
+}
+
+const DOUBLE: Quote = quote("\"", "\"", true, Holds::OneLine);
+const SINGLE: Quote = quote("'", "'", true, Holds::OneLine);
+const DOUBLE_LINES: Quote = quote("\"", "\"", true, Holds::Lines);
+const SINGLE_LINES: Quote = quote("'", "'", true, Holds::Lines);
+const DOUBLE_BARE: Quote = quote("\"", "\"", false, Holds::Lines);
+const SINGLE_BARE: Quote = quote("'", "'", false, Holds::Lines);
+const CHARACTER: Quote = quote("'", "'", true, Holds::OneCharacter);
+const TRIPLE_DOUBLE: Quote = quote("\"\"\"", "\"\"\"", true, Holds::Lines);
+const TRIPLE_SINGLE: Quote = quote("'''", "'''", true, Holds::Lines);
+const BACKTICK: Quote = quote("`", "`", true, Holds::Lines);
+const SLASHES: &[Line] = &[line("//")];
+const HASH: &[Line] = &[line("#")];
+const STARS: &[Block] = &[block("/*", "*/")];
+const NESTED_STARS: &[Block] = &[nested("/*", "*/")];
+
+const fn syntax(
+    name: &'static str,
+    endings: &'static [&'static str],
+    line: &'static [Line],
+    block: &'static [Block],
+    quotes: &'static [Quote],
+    habits: &'static [Habit],
+) -> Syntax {
+    Syntax { name, endings, line, block, quotes, habits }
+}
+
+/// The script inside a page.
+pub(super) static SCRIPT: Syntax =
+    syntax("script", &[], SLASHES, STARS, &[DOUBLE, SINGLE, BACKTICK], &[Habit::Patterns]);
+/// The style sheet inside a page.
+pub(super) static STYLE: Syntax = syntax("style sheet", &[], &[], STARS, &[DOUBLE, SINGLE], &[]);
+
+/// The languages whose comments are known.
+pub static SYNTAXES: [Syntax; 46] = [
+    syntax("C", &["c", "h"], SLASHES, STARS, &[DOUBLE, SINGLE], &[Habit::Continues]),
+    syntax(
+        "C++",
+        &["cc", "cpp", "cxx", "hh", "hpp", "hxx", "ino", "cu"],
+        SLASHES,
+        STARS,
+        &[DOUBLE, CHARACTER, SINGLE],
+        &[Habit::Continues, Habit::NamedQuotes],
+    ),
+    syntax(
+        "C#",
+        &["cs"],
+        SLASHES,
+        STARS,
+        &[TRIPLE_DOUBLE, quote("@\"", "\"", false, Holds::Lines), DOUBLE, SINGLE],
+        &[],
+    ),
+    syntax("Java", &["java"], SLASHES, STARS, &[TRIPLE_DOUBLE, DOUBLE, SINGLE], &[]),
+    syntax("Kotlin", &["kt", "kts"], SLASHES, NESTED_STARS, &[TRIPLE_DOUBLE, DOUBLE, SINGLE], &[]),
+    syntax("Scala", &["scala", "sc"], SLASHES, NESTED_STARS, &[TRIPLE_DOUBLE, DOUBLE, CHARACTER], &[]),
+    syntax("Swift", &["swift"], SLASHES, NESTED_STARS, &[TRIPLE_DOUBLE, DOUBLE], &[]),
+    syntax("Dart", &["dart"], SLASHES, NESTED_STARS, &[TRIPLE_DOUBLE, TRIPLE_SINGLE, DOUBLE, SINGLE], &[]),
+    syntax("Groovy", &["groovy", "gradle"], SLASHES, STARS, &[TRIPLE_DOUBLE, TRIPLE_SINGLE, DOUBLE, SINGLE], &[]),
+    syntax("JavaScript", &["js", "mjs", "cjs", "jsx"], SLASHES, STARS, &[DOUBLE, SINGLE, BACKTICK], &[Habit::Patterns]),
+    syntax("TypeScript", &["ts", "tsx", "mts", "cts"], SLASHES, STARS, &[DOUBLE, SINGLE, BACKTICK], &[Habit::Patterns]),
+    syntax("JSON with comments", &["jsonc", "json5"], SLASHES, STARS, &[DOUBLE, SINGLE], &[]),
+    syntax("Rust", &["rs"], SLASHES, NESTED_STARS, &[DOUBLE_LINES, CHARACTER], &[Habit::HashedQuotes]),
+    syntax("Go", &["go"], SLASHES, STARS, &[DOUBLE, SINGLE, quote("`", "`", false, Holds::Lines)], &[]),
+    syntax("Zig", &["zig"], SLASHES, &[], &[DOUBLE, CHARACTER, quote("\\\\", "\n", false, Holds::Lines)], &[]),
+    syntax("Protocol buffers", &["proto"], SLASHES, STARS, &[DOUBLE, SINGLE], &[]),
+    syntax("Python", &["py", "pyi", "pyw"], HASH, &[], &[TRIPLE_DOUBLE, TRIPLE_SINGLE, DOUBLE, SINGLE], &[]),
+    syntax(
+        "Shell",
+        &["sh", "bash", "zsh", "ksh", "bashrc", "profile"],
+        &[apart("#")],
+        &[],
+        &[DOUBLE_LINES, quote("$'", "'", true, Holds::Lines), SINGLE_BARE],
+        &[Habit::Escapes, Habit::HereDocuments],
+    ),
+    syntax("SQL", &["sql", "psql"], &[line("--")], NESTED_STARS, &[SINGLE_BARE, DOUBLE_BARE], &[]),
+    syntax("HTML", &["html", "htm", "xhtml", "vue", "svelte"], &[], &[block("<!--", "-->")], &[], &[Habit::Tags]),
+    syntax("XML", &["xml", "svg", "xsd", "xsl", "plist", "rss"], &[], &[block("<!--", "-->")], &[], &[Habit::Tags]),
+    syntax("CSS", &["css"], &[], STARS, &[DOUBLE, SINGLE], &[]),
+    syntax(
+        "SCSS",
+        &["scss", "less"],
+        SLASHES,
+        STARS,
+        &[quote("url(", ")", false, Holds::OneLine), DOUBLE, SINGLE],
+        &[],
+    ),
+    syntax(
+        "PHP",
+        &["php", "phtml"],
+        &[line("//"), line("#")],
+        STARS,
+        &[DOUBLE_LINES, SINGLE_LINES],
+        &[Habit::Islands, Habit::HereDocuments],
+    ),
+    syntax(
+        "Ruby",
+        &["rb", "rake", "Rakefile", "Gemfile", "gemspec"],
+        HASH,
+        &[first_column("=begin", "\n=end")],
+        &[DOUBLE_LINES, SINGLE_LINES, BACKTICK],
+        &[Habit::Patterns, Habit::HereDocuments],
+    ),
+    syntax(
+        "Perl",
+        &["pl", "pm", "t"],
+        &[apart("#")],
+        &[first_column("=", "\n=cut")],
+        &[DOUBLE_LINES, SINGLE_LINES],
+        &[Habit::HereDocuments],
+    ),
+    syntax(
+        "YAML",
+        &["yaml", "yml"],
+        &[apart("#")],
+        &[],
+        &[Quote { stands: Where::Apart, ..DOUBLE_LINES }, Quote { stands: Where::Apart, ..SINGLE_BARE }],
+        &[Habit::BlockScalars],
+    ),
+    syntax(
+        "TOML",
+        &["toml"],
+        HASH,
+        &[],
+        &[TRIPLE_DOUBLE, quote("'''", "'''", false, Holds::Lines), DOUBLE, quote("'", "'", false, Holds::OneLine)],
+        &[],
+    ),
+    syntax(
+        "INI",
+        &["ini", "cfg", "conf", "editorconfig", "desktop", "service"],
+        &[at_start(";"), at_start("#")],
+        &[],
+        &[],
+        &[],
+    ),
+    syntax("Properties", &["properties"], &[at_start("#"), at_start("!")], &[], &[], &[]),
+    syntax("Lua", &["lua"], &[line("--")], &[], &[DOUBLE, SINGLE], &[Habit::LongBrackets]),
+    syntax(
+        "Haskell",
+        &["hs"],
+        &[Line { mark: "--", stands: Where::NoOperator }],
+        &[nested("{-", "-}")],
+        &[DOUBLE_LINES, CHARACTER],
+        &[],
+    ),
+    syntax("Elm", &["elm"], &[line("--")], &[nested("{-", "-}")], &[TRIPLE_DOUBLE, DOUBLE, CHARACTER], &[]),
+    syntax("OCaml", &["ml", "mli"], &[], &[nested("(*", "*)")], &[DOUBLE_LINES, CHARACTER], &[]),
+    syntax("Elixir", &["ex", "exs"], HASH, &[], &[TRIPLE_DOUBLE, DOUBLE_LINES, SINGLE], &[]),
+    syntax("Erlang", &["erl", "hrl"], &[line("%")], &[], &[DOUBLE_LINES, SINGLE], &[]),
+    syntax("R", &["r"], HASH, &[], &[DOUBLE_LINES, SINGLE_LINES], &[]),
+    syntax("Julia", &["jl"], HASH, &[nested("#=", "=#")], &[TRIPLE_DOUBLE, DOUBLE_LINES, CHARACTER], &[]),
+    syntax(
+        "Lisp",
+        &["lisp", "el", "clj", "cljs", "scm", "rkt"],
+        &[line(";")],
+        &[nested("#|", "|#")],
+        &[DOUBLE_LINES],
+        &[Habit::Escapes],
+    ),
+    syntax("TeX", &["tex", "sty", "bib"], &[line("%")], &[], &[], &[Habit::Escapes]),
+    syntax("PowerShell", &["ps1", "psm1"], &[apart("#")], &[block("<#", "#>")], &[DOUBLE_BARE, SINGLE_BARE], &[]),
+    syntax("Terraform", &["tf", "hcl"], &[line("#"), line("//")], STARS, &[DOUBLE], &[]),
+    syntax(
+        "Makefile",
+        &["mk", "Makefile", "makefile", "GNUmakefile"],
+        HASH,
+        &[],
+        &[],
+        &[Habit::Escapes, Habit::Continues],
+    ),
+    syntax("Dockerfile", &["Dockerfile", "Containerfile"], &[at_start("#")], &[], &[], &[]),
+    syntax("CMake", &["cmake", "CMakeLists.txt"], HASH, &[block("#[[", "]]")], &[DOUBLE_LINES], &[]),
+    syntax("Ada", &["adb", "ads"], &[line("--")], &[], &[quote("\"", "\"", false, Holds::OneLine), CHARACTER], &[]),
+];

@@ -1,0 +1,328 @@
+//! The rules that hold for one file, made ready to read its lines.
+
+use std::ops::Range;
+use std::sync::Arc;
+
+use regex::bytes::Regex;
+
+use super::comments::comments;
+use super::languages::Syntax;
+use super::seen::{Aside, Reading};
+use super::{Effect, Rule, Value, What};
+use crate::text::words::line_end_len;
+
+/// The rules that hold for one file. Without rules it is clear: every line is read as it stands.
+#[derive(Clone, Debug, Default)]
+pub struct Lens {
+    /// Those that ignore stand first.
+    rules: Vec<Arc<Rule>>,
+    syntax: Option<&'static Syntax>,
+    pub(super) case: Option<usize>,
+    comments: Option<usize>,
+    blank_lines: Option<usize>,
+    line_ends: Option<usize>,
+    final_newline: Option<usize>,
+    punctuation: Option<usize>,
+    space: Option<usize>,
+    amount: Option<usize>,
+    leading: Option<usize>,
+    trailing: Option<usize>,
+    matchers: Vec<(usize, Matcher)>,
+    long: Vec<(usize, Regex)>,
+}
+
+/// What is looked for inside a line.
+#[derive(Clone, Debug)]
+enum Matcher {
+    Value(Value),
+    Pattern(Regex),
+    Characters(Vec<Range<usize>>),
+}
+
+impl Lens {
+    /// Makes some rules ready for a file of this name.
+    pub(super) fn new(mut rules: Vec<Arc<Rule>>, name: &str) -> Self {
+        rules.sort_by_key(|rule| rule.effect());
+        let mut lens = Self { syntax: Syntax::of(name), ..Self::default() };
+        for (index, rule) in rules.iter().enumerate() {
+            for what in rule.parts() {
+                lens.take(index, what);
+            }
+        }
+        lens.rules = rules;
+        lens
+    }
+
+    fn take(&mut self, index: usize, what: &What) {
+        let first = |slot: &mut Option<usize>| *slot = slot.or(Some(index));
+        match what {
+            What::Case => first(&mut self.case),
+            What::Space => first(&mut self.space),
+            What::SpaceAmount => first(&mut self.amount),
+            What::LeadingSpace => first(&mut self.leading),
+            What::TrailingSpace => first(&mut self.trailing),
+            What::EdgeSpace => {
+                first(&mut self.leading);
+                first(&mut self.trailing);
+            }
+            What::BlankLines => first(&mut self.blank_lines),
+            What::LineEnds => first(&mut self.line_ends),
+            What::FinalNewline => first(&mut self.final_newline),
+            What::Comments => first(&mut self.comments),
+            What::TrailingPunctuation => first(&mut self.punctuation),
+            What::Value(value) => self.matchers.push((index, Matcher::Value(*value))),
+            What::Pattern(regex) => self.matchers.push((index, Matcher::Pattern(regex.clone()))),
+            What::LongPattern(regex) => self.long.push((index, regex.clone())),
+            What::Characters(ranges) => self.matchers.push((index, Matcher::Characters(ranges.clone()))),
+        }
+    }
+
+    /// Whether no rule holds.
+    pub fn is_clear(&self) -> bool {
+        self.rules.is_empty()
+    }
+
+    /// Whether a line is read alike wherever it stands: no rule looks beyond a line.
+    pub fn is_local(&self) -> bool {
+        self.long.is_empty() && (self.comments.is_none() || self.syntax.is_none())
+    }
+
+    /// The rules, those that ignore first.
+    pub fn rules(&self) -> &[Arc<Rule>] {
+        &self.rules
+    }
+
+    /// What becomes of the difference between capital and small letters; nothing when it counts.
+    pub fn case_effect(&self) -> Option<Effect> {
+        self.case.map(|rule| self.effect(rule))
+    }
+
+    pub(super) fn effect(&self, rule: usize) -> Effect {
+        self.rules[rule].effect()
+    }
+
+    /// Where the rules that look beyond a line match in a whole text: by rule, in order.
+    pub(super) fn long_spans(&self, text: &[u8]) -> Vec<(usize, Vec<Range<usize>>)> {
+        let mut spans = Vec::new();
+        if let (Some(rule), Some(syntax)) = (self.comments, self.syntax) {
+            let found = comments(text, syntax).into_iter().map(|range| with_blanks(text, range));
+            spans.push((rule, found.collect()));
+        }
+        for (rule, regex) in &self.long {
+            let found = regex.find_iter(text).map(|found| found.range()).filter(|range| !range.is_empty());
+            spans.push((*rule, found.collect()));
+        }
+        spans
+    }
+
+    /// Reads a line: what of it is put aside. `spans` are the parts of it that rules which look beyond a line match, and
+    /// `line_end` is how lines end in its text.
+    pub(super) fn read(&self, line: &[u8], spans: Vec<(usize, Range<usize>)>, line_end: &'static [u8]) -> Reading {
+        let end = line_end_len(line);
+        let content = &line[..line.len() - end];
+        let mut asides = self.matches(content, spans);
+        if let Some(rule) = self.punctuation
+            && let Some(at) = last_counted(content, &asides).filter(|&at| matches!(content[at], b';' | b','))
+        {
+            insert(&mut asides, Aside { range: at..at + 1, rule, stands_for: b"" });
+        }
+        let taken = asides.iter().find(|aside| self.takes_lines(aside.rule)).map(|aside| aside.rule);
+        let blank = last_counted(content, &asides).is_none();
+        let mut reading = Reading::default();
+        if blank {
+            let by_blank = self.blank_lines.filter(|_| content.iter().all(u8::is_ascii_whitespace));
+            reading.gone = by_blank.or(taken);
+            let ignored = |rule: &usize| self.effect(*rule) == Effect::Ignore;
+            // Without what is muted, is it still as if it were not there?
+            reading.gone_ignored = by_blank.filter(ignored).or_else(|| {
+                let kept: Vec<Aside> = asides.iter().filter(|aside| ignored(&aside.rule)).cloned().collect();
+                let taken = kept.iter().find(|aside| self.takes_lines(aside.rule)).map(|aside| aside.rule);
+                taken.filter(|_| last_counted(content, &kept).is_none())
+            });
+        }
+        self.put_space_aside(content, &mut asides);
+        if let (Some(rule), 2) = (self.line_ends, end) {
+            asides.push(Aside { range: content.len()..content.len() + 1, rule, stands_for: b"" });
+        }
+        if let (Some(rule), 0) = (self.final_newline, end) {
+            let stands_for = if self.line_ends.is_some() { b"\n" } else { line_end };
+            asides.push(Aside { range: line.len()..line.len(), rule, stands_for });
+        }
+        reading.asides = asides;
+        reading
+    }
+
+    fn takes_lines(&self, rule: usize) -> bool {
+        self.rules[rule].parts().any(What::takes_lines)
+    }
+
+    /// What the rules that look for text match, each byte being given to the first rule that matches it.
+    fn matches(&self, content: &[u8], spans: Vec<(usize, Range<usize>)>) -> Vec<Aside> {
+        let mut claims = spans;
+        let mut found = Vec::new();
+        for (rule, matcher) in &self.matchers {
+            match matcher {
+                Matcher::Value(value) => value.find(content, &mut found),
+                Matcher::Pattern(regex) => found.extend(regex.find_iter(content).map(|hit| hit.range())),
+                Matcher::Characters(ranges) => found.extend(ranges.iter().map(|range| bytes_of(content, range))),
+            }
+            claims.extend(found.drain(..).filter(|range| !range.is_empty()).map(|range| (*rule, range)));
+        }
+        settled(claims, content.len())
+    }
+
+    /// Puts white space aside in what is left of a line.
+    fn put_space_aside(&self, content: &[u8], asides: &mut Vec<Aside>) {
+        if [self.space, self.amount, self.leading, self.trailing].iter().all(Option::is_none) {
+            return;
+        }
+        let (mut runs, mut first, mut last) = (Vec::new(), content.len(), 0);
+        for free in free_ranges(content.len(), asides) {
+            let mut at = free.start;
+            while at < free.end {
+                let (is_space, length) = character(&content[at..free.end]);
+                if !is_space {
+                    (first, last) = (first.min(at), at + length);
+                } else if let Some(run) = runs.last_mut().filter(|run: &&mut Range<usize>| run.end == at) {
+                    run.end = at + length;
+                } else {
+                    runs.push(at..at + length);
+                }
+                at += length;
+            }
+        }
+        let mut found = Vec::with_capacity(runs.len());
+        let mut previous: Option<Range<usize>> = None;
+        for run in runs {
+            let erased =
+                [self.space, self.leading.filter(|_| run.start < first), self.trailing.filter(|_| run.start >= last)];
+            let joined = previous.as_ref().is_some_and(|other| counted_between(other.end..run.start, asides) == 0);
+            if let Some(rule) = erased.into_iter().flatten().min() {
+                found.push(Aside { range: run.clone(), rule, stands_for: b"" });
+            } else if let Some(rule) = self.amount {
+                // Runs with nothing but put-aside text between them are one run.
+                found.push(Aside { range: run.clone(), rule, stands_for: if joined { b"" } else { b" " } });
+            }
+            previous = Some(run);
+        }
+        asides.extend(found);
+        asides.sort_by_key(|aside| aside.range.start);
+    }
+}
+
+/// A comment with the blanks that belong to it: those before one that ends its line, and those behind one that a blank precedes.
+fn with_blanks(text: &[u8], comment: Range<usize>) -> Range<usize> {
+    let blank = |byte: &&u8| matches!(byte, b' ' | b'\t');
+    let before = text[..comment.start].iter().rev().take_while(blank).count();
+    let behind = text[comment.end..].iter().take_while(blank).count();
+    let next = text.get(comment.end + behind);
+    let ends_line = next.is_none_or(|byte| *byte == b'\n')
+        || *next.unwrap_or(&0) == b'\r' && text.get(comment.end + behind + 1) == Some(&b'\n');
+    let starts_line = text[..comment.start - before].last().is_none_or(|byte| *byte == b'\n');
+    let spans_lines = memchr::memchr(b'\n', &text[comment.clone()]).is_some();
+    if ends_line {
+        comment.start - before..comment.end + behind
+    } else if before > 0 || starts_line || spans_lines {
+        comment.start..comment.end + behind
+    } else {
+        comment
+    }
+}
+
+/// Gives each byte to the first rule that claims it.
+fn settled(mut claims: Vec<(usize, Range<usize>)>, length: usize) -> Vec<Aside> {
+    let aside = |(rule, range)| Aside { range, rule, stands_for: b"" };
+    if claims.windows(2).all(|pair| pair[0].0 == pair[1].0 && pair[0].1.end <= pair[1].1.start) {
+        return claims.into_iter().map(aside).collect();
+    }
+    const NOBODY: usize = usize::MAX;
+    let mut owner = vec![NOBODY; length];
+    claims.sort_by_key(|(rule, _)| std::cmp::Reverse(*rule));
+    for (rule, range) in claims {
+        owner[range].fill(rule);
+    }
+    let mut asides = Vec::new();
+    let mut at = 0;
+    for run in owner.chunk_by(|one, other| one == other) {
+        if run[0] != NOBODY {
+            asides.push(aside((run[0], at..at + run.len())));
+        }
+        at += run.len();
+    }
+    asides
+}
+
+fn insert(asides: &mut Vec<Aside>, aside: Aside) {
+    let at = asides.partition_point(|other| other.range.start < aside.range.start);
+    asides.insert(at, aside);
+}
+
+/// What is not put aside.
+fn free_ranges(length: usize, asides: &[Aside]) -> Vec<Range<usize>> {
+    let mut free = Vec::with_capacity(asides.len() + 1);
+    let mut at = 0;
+    for aside in asides {
+        if aside.range.start > at {
+            free.push(at..aside.range.start);
+        }
+        at = aside.range.end;
+    }
+    if at < length {
+        free.push(at..length);
+    }
+    free
+}
+
+/// The start of the last character that is neither put aside nor white space.
+fn last_counted(content: &[u8], asides: &[Aside]) -> Option<usize> {
+    // From the end backwards, over what is put aside, to the first character that is no white space.
+    let mut end = content.len();
+    for aside in asides.iter().rev().map(Some).chain([None]) {
+        let start = aside.map_or(0, |aside| aside.range.end);
+        while end > start {
+            let at = (start..end).rev().find(|&at| content[at] & 0b1100_0000 != 0b1000_0000).unwrap_or(start);
+            if !character(&content[at..end]).0 {
+                return Some(at);
+            }
+            end = at;
+        }
+        end = aside.map_or(0, |aside| aside.range.start);
+    }
+    None
+}
+
+/// How many bytes of a range are not put aside.
+fn counted_between(range: Range<usize>, asides: &[Aside]) -> usize {
+    let inside = asides.iter().filter(|aside| aside.range.start >= range.start && aside.range.end <= range.end);
+    range.len() - inside.map(|aside| aside.range.len()).sum::<usize>()
+}
+
+/// Whether a text begins with white space, by Unicode, and how long its first character is.
+fn character(text: &[u8]) -> (bool, usize) {
+    let first = text[0];
+    if first.is_ascii() {
+        return (first.is_ascii_whitespace() || first == 0x0b, 1);
+    }
+    let head = &text[..text.len().min(4)];
+    let valid = match std::str::from_utf8(head) {
+        Ok(valid) => valid,
+        Err(error) => std::str::from_utf8(&head[..error.valid_up_to()]).unwrap_or_default(),
+    };
+    valid.chars().next().map_or((false, 1), |c| (c.is_whitespace(), c.len_utf8()))
+}
+
+/// The bytes of some characters of a line.
+fn bytes_of(content: &[u8], characters: &Range<usize>) -> Range<usize> {
+    if content.is_ascii() {
+        return characters.start.min(content.len())..characters.end.min(content.len());
+    }
+    let (mut at, mut seen, mut start) = (0, 0, content.len());
+    while at < content.len() && seen < characters.end {
+        if seen == characters.start {
+            start = at;
+        }
+        at += character(&content[at..]).1;
+        seen += 1;
+    }
+    start.min(at)..at
+}

@@ -1,0 +1,313 @@
+//! What does not count: white space by its degrees, patterns, case; the alignment under rules, and its account.
+
+use proptest::prelude::*;
+use tideline_core::align::{Bounds, align_seen};
+use tideline_core::kinds::text::{Grain, TextOptions, compare_seen, detail};
+use tideline_core::model::{Row, TextComparison, Weight};
+use tideline_core::rules::{Effect, Lens, Rule, Rules, Seen, Standing, What, split_list};
+
+use crate::support::{lines, smallest_size, text};
+
+/// A rule for each part of a list, named as it is written.
+pub(crate) fn rules(ignore: &str, mute: &str) -> Rules {
+    let of = |list: &str, effect: Effect| -> Vec<Rule> {
+        let parts = split_list(list).into_iter();
+        parts.map(|part| Rule::new(part, effect, vec![(part.to_owned(), What::parse(part, []).unwrap())])).collect()
+    };
+    Rules::new([of(ignore, Effect::Ignore), of(mute, Effect::Mute)].concat())
+}
+
+pub(crate) fn lens(ignore: &str, mute: &str, name: &str) -> Lens {
+    rules(ignore, mute).lens(name.as_bytes())
+}
+
+fn compared(before: &str, after: &str, lens: &Lens) -> TextComparison {
+    compare_seen(&Seen::new(before.as_bytes(), lens), &Seen::new(after.as_bytes(), lens), &TextOptions::default())
+}
+
+/// Whether two texts are equal under one ignoring rule; both ways give the same answer.
+fn equal(rule: &str, before: &str, after: &str) -> bool {
+    let lens = lens(rule, "", "x.txt");
+    let there = compared(before, after, &lens);
+    assert_eq!(there.differs(), compared(after, before, &lens).differs(), "{rule}: {before:?} and {after:?}");
+    assert!(there.changes.iter().all(|change| change.weight == Weight::Counted), "nothing is muted");
+    !there.differs()
+}
+
+/// The table of the documentation and more: a rule, what is equal under it, and what is not.
+const WHITE_SPACE: [(&str, &[(&str, &str)], &[(&str, &str)]); 8] = [
+    (
+        "leading-space",
+        &[("  a", "a"), ("\t a b", "a b"), ("   \n", "\n"), ("\u{3000}a", "a")],
+        &[("a ", "a"), ("a b", "ab"), ("a  b", "a b"), ("a\n\nb", "a\nb"), ("  a\n", "a")],
+    ),
+    (
+        "trailing-space",
+        &[("a ", "a"), ("a\t \nb", "a\nb"), ("a \r\n", "a\r\n"), ("a\u{a0}", "a")],
+        &[(" a", "a"), ("a  b", "a b"), ("a\r\n", "a\n"), ("a\n \n", "a\n")],
+    ),
+    ("edge-space", &[(" a ", "a"), ("\ta", "a  "), (" \n", "\n")], &[("a  b", "a b"), ("a b", "ab"), ("a\n\n", "a\n")]),
+    (
+        "space-amount",
+        &[("a  b", "a b"), ("  a", " a"), ("a\tb", "a   b"), ("a \t", "a "), ("   \n", "\t\n")],
+        &[("a b", "ab"), (" a", "a"), ("a ", "a"), (" \n", "\n"), ("a\n\nb", "a\nb")],
+    ),
+    (
+        "space",
+        &[("a b", "ab"), (" a", "a"), ("i f(x)", "if( x )"), ("a\u{2003}b", "ab")],
+        &[("ab", "a"), ("a\nb", "ab"), ("a\n\nb", "a\nb")],
+    ),
+    (
+        "blank-lines",
+        &[("a\n\nb", "a\nb"), ("a\n \t\n\nb\n", "a\nb\n"), ("\n\na", "a"), ("a\n\n", "a\n")],
+        &[("a ", "a"), ("a\nb", "ab")],
+    ),
+    (
+        "line-ends",
+        &[("a\r\nb\r\n", "a\nb\n"), ("a\r\n\r\n", "a\n\n")],
+        &[("a ", "a"), ("a\rb", "ab"), ("a\n", "a"), ("a\r\n", "a")],
+    ),
+    (
+        "final-newline",
+        &[("a\n", "a"), ("a\r\nb\r\n", "a\r\nb"), ("\n", "")],
+        &[("a\n\n", "a"), ("a\r\nb\n", "a\nb\n"), ("a ", "a")],
+    ),
+];
+
+#[test]
+fn each_degree_of_white_space_does_what_its_name_says() {
+    for (rule, same, different) in WHITE_SPACE {
+        for (before, after) in same {
+            assert!(
+                equal(rule, before, after) || (rule == "final-newline" && before == &"\n"),
+                "{rule}: {before:?} is {after:?}"
+            );
+        }
+        for (before, after) in different {
+            assert!(!equal(rule, before, after), "{rule}: {before:?} is not {after:?}");
+        }
+    }
+}
+
+#[test]
+fn the_other_rules_do_what_their_names_say() {
+    let same = [
+        ("case", "Ebbe ÜBER Straße ΣΑΣ", "ebbe über STRASSE σας"),
+        ("trailing-punctuation", "a = 1;\nb,\n", "a = 1\nb\n"),
+        ("trailing-punctuation", "commit\n;\n", "commit\n"),
+        ("trailing-punctuation", "a; \n", "a \n"),
+        ("timestamps", "06:07:08.100 low\n", "18:27:38.250 low\n"),
+        ("numbers", "x = 4.50\n", "x = -7\n"),
+        ("uuids", "id 123e4567-e89b-42d3-a456-426614174000\n", "id 00000000-e89b-42d3-a456-426614174000\n"),
+        ("hex-addresses", "at 0x7ffe12ab\n", "at 0x12ab\n"),
+        ("chars:1-3+6-7", "abcdefghi\n", "xyzdeuvhi\n"),
+        ("chars:1-3", "äöüd\n", "abcd\n"),
+        ("/id=\\d+/", "a id=1 b\n", "a id=22 b\n"),
+        ("/^#.*$/", "a\n# one\n# two\nb\n", "a\nb\n"),
+        ("/(?s)BEGIN.*?END/", "a\nBEGIN\nx\nEND\nb\n", "a\nBEGIN y END\nb\n"),
+    ];
+    for (rule, before, after) in same {
+        assert!(equal(rule, before, after), "{rule}: {before:?} is {after:?}");
+    }
+    let different = [
+        ("case", "a", "b"),
+        ("trailing-punctuation", "a;;\n", "a\n"),
+        ("trailing-punctuation", "a.\n", "a\n"),
+        ("trailing-punctuation", "a;b\n", "ab\n"),
+        ("numbers", "x1\n", "x2\n"),
+        ("chars:1-3", "abcd\n", "abcx\n"),
+        ("/a.*b/", "a\nb\n", "a\nc\nb\n"),
+    ];
+    for (rule, before, after) in different {
+        assert!(!equal(rule, before, after), "{rule}: {before:?} is not {after:?}");
+    }
+}
+
+/// The parts that differ in the only two lines of a comparison, with `~` for muted ones.
+fn parts(before: &str, after: &str, lens: &Lens, grain: &Grain) -> (Vec<String>, Vec<String>) {
+    let (b, a) = (Seen::new(before.as_bytes(), lens), Seen::new(after.as_bytes(), lens));
+    let comparison = compare_seen(&b, &a, &TextOptions::default());
+    let change = &comparison.changes[0];
+    let rows = detail((&b, &change.before), (&a, &change.after), grain).rows;
+    let Row::Edited { words, .. } = &rows[0] else { panic!("two lines that belong together: {rows:?}") };
+    let told = |line: &str, parts: &[tideline_core::model::Part]| {
+        let all: String = parts.iter().map(|part| &line[part.bytes.clone()]).collect();
+        assert_eq!(all, line, "the parts add up to the line");
+        let differing = parts.iter().filter_map(|part| {
+            let sign = if part.differs? == Weight::Muted { "~" } else { "" };
+            Some(format!("{sign}{}", &line[part.bytes.clone()]))
+        });
+        differing.collect()
+    };
+    (told(before, &words.before), told(after, &words.after))
+}
+
+#[test]
+fn counted_and_muted_words_of_one_line_are_told_apart() {
+    let strings = |parts: &[&str]| parts.iter().map(ToString::to_string).collect::<Vec<_>>();
+    let clock = lens("", "timestamps", "x.log");
+    let found = parts("06:07:08 level 4.20 ok\n", "18:27:38 level 4.30 ok\n", &clock, &Grain::Word);
+    assert_eq!(found, (strings(&["~06:07:08", "4.20"]), strings(&["~18:27:38", "4.30"])));
+    let ignored = lens("timestamps", "", "x.log");
+    let found = parts("06:07:08 level 4.20 ok\n", "18:27:38 level 4.30 ok\n", &ignored, &Grain::Word);
+    assert_eq!(found, (strings(&["4.20"]), strings(&["4.30"])));
+    let both = lens("", "case,space-amount", "x.txt");
+    let found = parts("Low  Tide one\n", "low tide two\n", &both, &Grain::Word);
+    assert_eq!(found, (strings(&["~L", "~  T", "one"]), strings(&["~l", "~ t", "two"])));
+    let remark = lens("", "comments", "x.py");
+    let found = parts("x = 1  # old\n", "x = 2  # new\n", &remark, &Grain::Letter);
+    assert_eq!(found, (strings(&["1", "~  # old"]), strings(&["2", "~  # new"])));
+    let found = parts("x = 1  # old\n", "x = 1  # new\n", &remark, &Grain::Word);
+    assert_eq!(found, (strings(&["~  # old"]), strings(&["~  # new"])));
+}
+
+#[test]
+fn a_change_is_muted_when_only_muted_text_differs() {
+    let lens = lens("/[0-9]$/", "timestamps,comments", "x.py");
+    let before = "06:00:00 a 1\n06:00:01 b\n# one\nsame\n06:00:02 c\n";
+    let after = "07:00:00 a 2\n07:00:01 b\nsame\n06:00:02 d\n";
+    let found = compared(before, after, &lens);
+    let told: Vec<_> =
+        found.changes.iter().map(|change| (change.number, change.weight, change.before.lines.clone())).collect();
+    assert_eq!(told, [(1, Weight::Muted, 0..3), (2, Weight::Counted, 4..5)]);
+    assert_eq!(found.account.by_rule(Effect::Mute), [("timestamps", 2), ("comments", 1)]);
+    assert_eq!(found.account.total(Effect::Ignore), 0, "a line with a muted difference is put down to the muting rule");
+    let (b, a) = (Seen::new(before.as_bytes(), &lens), Seen::new(after.as_bytes(), &lens));
+    let hidden = compare_seen(&b, &a, &TextOptions::default().counted_only(true));
+    assert_eq!(hidden.changes.len(), 1);
+    assert_eq!(hidden.changes[0].number, 1, "only counted changes are numbered while muted ones are hidden");
+    assert_eq!(hidden.asides.len(), 1);
+    assert_eq!(hidden.account, found.account, "what is hidden is accounted for");
+}
+
+#[test]
+fn a_commented_out_page_is_a_difference_and_a_comment_in_it_is_none() {
+    let lens = lens("comments", "", "x.html");
+    let page = "<p>one</p>\n<p>two</p>\n";
+    assert!(compared(page, "<!--\n<p>one</p>\n-->\n<p>two</p>\n", &lens).differs());
+    let found = compared(page, "<p>one</p>\n<!-- a\n\n remark -->\n<p>two</p>\n", &lens);
+    assert!(!found.differs());
+    assert_eq!(found.account.by_rule(Effect::Ignore), [("comments", 3)]);
+}
+
+#[test]
+fn the_first_rule_that_explains_a_line_gets_it() {
+    let lens = lens("space,timestamps", "", "x.log");
+    let found = compared("06:00:00 a b\n06:00:00 c\n", "07:00:00 ab\n07:00:00 c\n", &lens);
+    assert_eq!(found.account.by_rule(Effect::Ignore), [("space", 1), ("timestamps", 1)]);
+}
+
+/// Lines of few different kinds, many of them with noise in front.
+fn noisy() -> impl Strategy<Value = String> {
+    let line = (0..4_u8, prop::sample::select(vec!["a", "b", "c", "  d"]));
+    prop::collection::vec(line, 0..20).prop_map(|lines| {
+        let noise = |kind| match kind {
+            0 => "",
+            1 => "#1 ",
+            2 => "#22 ",
+            _ => "#333",
+        };
+        lines.into_iter().map(|(kind, text)| format!("{}{text}\n", noise(kind))).collect()
+    })
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(300))]
+
+    /// The alignment under a rule is as small as the exact one of the texts without what the rule puts aside.
+    #[test]
+    fn alignment_under_a_rule_is_the_shortest_of_what_counts(before in noisy(), after in noisy()) {
+        let pattern = regex::Regex::new("#[0-9]+").unwrap();
+        let bare = |text: &str| pattern.replace_all(text, "").into_owned();
+        let (bare_before, bare_after) = (bare(&before), bare(&after));
+        for (ignore, mute) in [("/#[0-9]+/", ""), ("", "/#[0-9]+/")] {
+            let lens = lens(ignore, mute, "x.txt");
+            let (b, a) = (Seen::new(before.as_bytes(), &lens), Seen::new(after.as_bytes(), &lens));
+            let found = align_seen(&b, &a, &Bounds::default());
+            let counted = found.edits.iter().filter(|edit| edit.standing == Standing::Counted);
+            let size: usize = counted.map(|edit| edit.before.lines.len() + edit.after.lines.len()).sum();
+            prop_assert_eq!(size, smallest_size(bare_before.as_bytes(), bare_after.as_bytes()));
+            // Everything outside the edits is equal, byte for byte.
+            let mut at = (0, 0);
+            for edit in &found.edits {
+                prop_assert_eq!(&before[at.0..edit.before.bytes.start], &after[at.1..edit.after.bytes.start]);
+                at = (edit.before.bytes.end, edit.after.bytes.end);
+            }
+            prop_assert_eq!(&before[at.0..], &after[at.1..]);
+            // Lines that do not count are put down to the one rule, each once.
+            let aside = found.edits.iter().filter(|edit| edit.standing != Standing::Counted);
+            let lines: usize = aside.map(|edit| edit.before.lines.len().max(edit.after.lines.len())).sum();
+            let effect = if mute.is_empty() { Effect::Ignore } else { Effect::Mute };
+            prop_assert_eq!(found.account.total(effect), lines);
+        }
+    }
+
+    /// On texts with as many lines on both sides, line by line, what counts and what was put aside are all the lines that differ.
+    #[test]
+    fn the_account_adds_up_to_what_differs_without_rules(lines in prop::collection::vec((0..9_u8, 0..5_u8, 0..2_u8), 1..40)) {
+        let side = |which: u8| -> String {
+            let line = |(at, (clock, level, comment)): (usize, &(u8, u8, u8))| {
+                let (clock, level) = if which == 0 { (0, 0) } else { (*clock / 5, *level / 4) };
+                format!("06:00:0{clock} line {at} level {level} // {}\n", which * comment)
+            };
+            lines.iter().enumerate().map(line).collect()
+        };
+        let (before, after) = (side(0), side(1));
+        let differing = before.lines().zip(after.lines()).filter(|(one, other)| one != other).count();
+        for (ignore, mute) in [("timestamps,comments", ""), ("timestamps", "comments"), ("", "comments,timestamps")] {
+            let found = compared(&before, &after, &lens(ignore, mute, "x.c"));
+            let put_aside = found.account.total(Effect::Ignore) + found.account.total(Effect::Mute);
+            prop_assert_eq!(found.differing_lines() + put_aside, differing);
+        }
+    }
+
+    /// Whatever the rules, the comparison rebuilds the text after, and every line stands in one row.
+    #[test]
+    fn nothing_is_lost_under_rules(before in text(), after in text(), which in 0..6_usize) {
+        let (ignore, mute) = [
+            ("space", ""), ("", "blank-lines,edge-space"), ("case,final-newline", "/a/"), ("/(?s)a.*?b/", "line-ends"),
+            ("chars:1-2", "space-amount"), ("comments", "trailing-space"),
+        ][which];
+        let lens = lens(ignore, mute, "x.lua");
+        let (b, a) = (Seen::new(&before, &lens), Seen::new(&after, &lens));
+        let found = compare_seen(&b, &a, &TextOptions::default());
+        let mut spans: Vec<_> = found.places.iter().map(|place| (&place.before, &place.after)).collect();
+        spans.extend(found.asides.iter().map(|aside| (&aside.before, &aside.after)));
+        spans.sort_by_key(|(one, other)| (one.bytes.start, other.bytes.start, one.bytes.end));
+        let mut rebuilt = Vec::new();
+        let mut at = 0;
+        for (one, other) in spans {
+            rebuilt.extend(&before[at..one.bytes.start]);
+            prop_assert_eq!(rebuilt.len(), other.bytes.start);
+            rebuilt.extend(&after[other.bytes.clone()]);
+            at = one.bytes.end;
+            let rows = detail((&b, one), (&a, other), &Grain::Word).rows;
+            let of_before: Vec<_> = rows.iter().filter_map(crate::words_and_pairs::before_line).collect();
+            let of_after: Vec<_> = rows.iter().filter_map(crate::words_and_pairs::after_line).collect();
+            prop_assert_eq!(of_before, (0..one.lines.len()).collect::<Vec<_>>());
+            prop_assert_eq!(of_after, (0..other.lines.len()).collect::<Vec<_>>());
+        }
+        rebuilt.extend(&before[at..]);
+        prop_assert_eq!(&rebuilt, &after);
+        prop_assert_eq!(lines(&rebuilt).len(), lines(&after).len());
+    }
+
+    /// Large texts are walked through under rules too, with the same result.
+    #[test]
+    fn walking_gives_what_counts_too(seed in 0..40_u32) {
+        let line = |n: u32, clock: u32| format!("06:{:02}:{:02} reading {}\n", clock % 60, n % 60, n * 7919 % 5003);
+        let before: String = (0..1200).map(|n| line(n, 0)).collect();
+        let edit = |n: u32| match n {
+            n if n == 100 + seed => "new line\n".to_owned(),
+            n if n == 700 - seed => String::new(),
+            n if n % 3 == 0 => line(n, 1),
+            n => line(n, 0),
+        };
+        let after: String = (0..1200).map(edit).collect();
+        let lens = lens("", "timestamps", "x.log");
+        let (b, a) = (Seen::new(before.as_bytes(), &lens), Seen::new(after.as_bytes(), &lens));
+        let (whole, walked) = (align_seen(&b, &a, &Bounds::default()), align_seen(&b, &a, &Bounds::default().walk_from(0)));
+        prop_assert_eq!(whole.edits, walked.edits);
+        prop_assert_eq!(whole.account, walked.account);
+    }
+}

@@ -1,0 +1,147 @@
+//! Why lines count, are muted or are ignored, in words.
+
+use std::io::{self, Write};
+use std::ops::Range;
+
+use tideline_core::kinds::text::{Explanation, Reason};
+use tideline_core::rules::{Effect, Rule, Seen, Standing};
+
+use super::FileView;
+use super::flow::Line;
+use super::gutter::Gutter;
+use super::heading::write_names;
+use super::look::Look;
+use super::marks::Marks;
+use super::palette::Ink;
+use super::shown::{shown_bytes, shown_name};
+
+/// Draws why some lines count, are muted or are ignored.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn draw_explanations(
+    view: &FileView<'_>,
+    explanations: &[Explanation],
+    look: &Look,
+    out: &mut dyn Write,
+) -> io::Result<()> {
+    write_names(view.name, view.labels, look, out)?;
+    let many = explanations.len() > 1;
+    writeln!(out, "{}", if many { format!("{} lines", explanations.len()) } else { "1 line".to_owned() })?;
+    let largest =
+        explanations.iter().flat_map(|found| [&found.before, &found.after]).flatten().map(|(line, _)| line + 1);
+    let gutter = Gutter::new(look, largest.max().unwrap_or(0));
+    for explanation in explanations {
+        writeln!(out)?;
+        write_one(view, explanation, &gutter, look, out)?;
+    }
+    Ok(())
+}
+
+fn write_one(
+    view: &FileView<'_>,
+    explanation: &Explanation,
+    gutter: &Gutter,
+    look: &Look,
+    out: &mut dyn Write,
+) -> io::Result<()> {
+    let line = |label: &str, line: &Option<(usize, Range<usize>)>| {
+        line.as_ref().map(|(line, _)| format!("line {} in {}", line + 1, shown_name(label, look.plain)))
+    };
+    let places = [line(&view.labels.before, &explanation.before), line(&view.labels.after, &explanation.after)];
+    let places = places.into_iter().flatten().collect::<Vec<_>>().join(", ");
+    let verdict = match explanation.standing {
+        None => "equal, byte for byte",
+        Some(Standing::Counted) => "counts",
+        Some(Standing::Muted) => "muted",
+        Some(Standing::Ignored) => "ignored",
+    };
+    let change = explanation.change.map(|number| format!(" (change {number})")).unwrap_or_default();
+    write!(out, "  {places}: ")?;
+    look.palette().write(Ink::Strong, verdict, out)?;
+    writeln!(out, "{change}")?;
+    write_lines(view, explanation, gutter, look, out)?;
+    let rules = view.before.lens().rules();
+    for reason in &explanation.reasons {
+        write_reason(view, reason, &rules[reason.rule], look, out)?;
+    }
+    match explanation.standing {
+        Some(Standing::Counted) if explanation.reasons.iter().any(|reason| reason.differs) => {
+            writeln!(out, "    what else differs is put aside by no rule")
+        }
+        Some(Standing::Counted) => writeln!(out, "    what differs is put aside by no rule"),
+        _ => Ok(()),
+    }
+}
+
+/// The line, or both, as they stand.
+fn write_lines(
+    view: &FileView<'_>,
+    explanation: &Explanation,
+    gutter: &Gutter,
+    look: &Look,
+    out: &mut dyn Write,
+) -> io::Result<()> {
+    let marks = Marks::of(look.plain);
+    let sides = [
+        (&explanation.before, view.before, marks.gone, Ink::Gone),
+        (&explanation.after, view.after, marks.new, Ink::New),
+    ];
+    for (place, seen, mark, ink) in sides {
+        let Some((index, bytes)) = place else { continue };
+        let line = Line { number: index + 1, text: &seen.text()[bytes.clone()], tints: Vec::new() };
+        let mut shown = gutter.shown(&line, &[]);
+        shown.add_note(look.plain);
+        write!(out, "    ")?;
+        look.palette().write(ink, mark, out)?;
+        look.palette().write(Ink::Faint, &format!(" {}  ", index + 1), out)?;
+        shown.condensed(look.width.max(80)).write(look.palette(), out)?;
+        writeln!(out)?;
+    }
+    Ok(())
+}
+
+/// What a rule put aside, and where the rule was declared.
+fn write_reason(view: &FileView<'_>, reason: &Reason, rule: &Rule, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+    let verb = match rule.effect() {
+        Effect::Ignore => "ignores",
+        Effect::Mute => "mutes",
+    };
+    write!(out, "    ")?;
+    look.palette().write(Ink::Strong, &shown_name(rule.name(), look.plain), out)?;
+    write!(out, " {verb} ")?;
+    let (before, after) = texts_of(view, reason, look);
+    let label = |label: &str| shown_name(label, look.plain);
+    if before.is_empty() && after.is_empty() {
+        write!(out, "which letters are capital")?;
+    } else if before == after {
+        write!(out, "{before} on both sides")?;
+    } else {
+        let side = |texts: &str, label: String| {
+            if texts.is_empty() { format!("nothing in {label}") } else { format!("{texts} in {label}") }
+        };
+        write!(out, "{}, {}", side(&before, label(&view.labels.before)), side(&after, label(&view.labels.after)))?;
+    }
+    look.palette().write(Ink::Faint, &format!("  ({})", shown_name(rule.declared(), look.plain)), out)?;
+    writeln!(out)
+}
+
+/// The pieces that a rule put aside on both sides, quoted; those that are the same are left out where others differ.
+fn texts_of(view: &FileView<'_>, reason: &Reason, look: &Look) -> (String, String) {
+    const SHOWN: usize = 6;
+    let texts = |seen: &Seen<'_>, pieces: &[Range<usize>]| -> Vec<String> {
+        let quoted = |piece: &Range<usize>| format!("\"{}\"", shown_bytes(&seen.text()[piece.clone()], look.plain));
+        pieces.iter().map(quoted).collect()
+    };
+    let (mut before, mut after) = (texts(view.before, &reason.before), texts(view.after, &reason.after));
+    if before.len() == after.len() && before != after {
+        let differing = before.into_iter().zip(after).filter(|(one, other)| one != other);
+        (before, after) = differing.unzip();
+    }
+    let joined = |texts: Vec<String>| {
+        let more = texts.len().saturating_sub(SHOWN);
+        let more = if more > 0 { format!(" and {more} more") } else { String::new() };
+        format!("{}{more}", texts.into_iter().take(SHOWN).collect::<Vec<_>>().join(" "))
+    };
+    (joined(before), joined(after))
+}

@@ -1,0 +1,121 @@
+//! What lies between two places: lines that are equal, and lines that differ only in what is not shown as different.
+
+use tideline_core::model::Aside;
+use tideline_core::text::bytes::{count_lines, line_end, line_start};
+
+use super::FileView;
+
+/// Where a line stands: its index from 0, and its first byte.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) struct At {
+    pub(super) line: usize,
+    pub(super) byte: usize,
+}
+
+/// A row between two places: a line of either side, or of both.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) struct Row {
+    pub(super) before: Option<At>,
+    pub(super) after: Option<At>,
+}
+
+/// The lines between two places.
+pub(super) struct Gap<'a> {
+    view: &'a FileView<'a>,
+    start: (At, At),
+    end: (At, At),
+    asides: &'a [Aside],
+}
+
+impl<'a> Gap<'a> {
+    /// The lines between two points on both sides; at the end of the texts without a second point.
+    pub(super) fn new(view: &'a FileView<'a>, start: (At, At), end: Option<(At, At)>) -> Self {
+        let whole = |text: &[u8], from: At| At { line: from.line + count_lines(&text[from.byte..]), byte: text.len() };
+        let end = end.unwrap_or_else(|| (whole(view.before.text(), start.0), whole(view.after.text(), start.1)));
+        let all = &view.comparison.asides;
+        let first = all
+            .partition_point(|aside| aside.before.bytes.start < start.0.byte || aside.after.bytes.start < start.1.byte);
+        let last =
+            all.partition_point(|aside| aside.before.bytes.end <= end.0.byte && aside.after.bytes.end <= end.1.byte);
+        Self { view, start, end, asides: &all[first..last.max(first)] }
+    }
+
+    /// How many rows there are.
+    pub(super) fn rows(&self) -> usize {
+        let more = |aside: &Aside| aside.after.lines.len().saturating_sub(aside.before.lines.len());
+        self.end.0.line - self.start.0.line + self.asides.iter().map(more).sum::<usize>()
+    }
+
+    /// The first rows.
+    pub(super) fn first(&self, count: usize) -> impl Iterator<Item = Row> {
+        let (mut b, mut a) = self.start;
+        let mut asides = self.asides.iter().peekable();
+        let rows = std::iter::from_fn(move || {
+            let aside = asides.peek();
+            // At an aside, its lines are paired as they come until both sides have none left.
+            let inside = aside.filter(|aside| b.byte >= aside.before.bytes.start && a.byte >= aside.after.bytes.start);
+            let (has_b, has_a) = match inside {
+                Some(aside) => (b.byte < aside.before.bytes.end, a.byte < aside.after.bytes.end),
+                None => (b.byte < self.end.0.byte, a.byte < self.end.1.byte),
+            };
+            if !has_b && !has_a {
+                return None;
+            }
+            let row = Row { before: has_b.then_some(b), after: has_a.then_some(a) };
+            if has_b {
+                b = next(self.view.before.text(), b);
+            }
+            if has_a {
+                a = next(self.view.after.text(), a);
+            }
+            asides.next_if(|aside| b.byte >= aside.before.bytes.end && a.byte >= aside.after.bytes.end);
+            Some(row)
+        });
+        rows.take(count)
+    }
+
+    /// The last rows, in order.
+    pub(super) fn last(&self, count: usize) -> Vec<Row> {
+        if count >= self.rows() {
+            return self.first(usize::MAX).collect();
+        }
+        let (mut b, mut a) = self.end;
+        let mut asides = self.asides.iter().rev().peekable();
+        let mut rows = Vec::with_capacity(count);
+        while rows.len() < count {
+            if let Some(aside) =
+                asides.next_if(|aside| b.byte <= aside.before.bytes.end && a.byte <= aside.after.bytes.end)
+            {
+                let start = |span: &tideline_core::model::Span| At { line: span.lines.start, byte: span.bytes.start };
+                (b, a) = (start(&aside.before), start(&aside.after));
+                let end = |span: &tideline_core::model::Span| At { line: span.lines.end, byte: span.bytes.end };
+                let inside = Gap {
+                    start: (b, a),
+                    end: (end(&aside.before), end(&aside.after)),
+                    asides: std::slice::from_ref(aside),
+                    ..*self
+                };
+                let mut lines: Vec<Row> = inside.first(usize::MAX).collect();
+                lines.reverse();
+                rows.extend(lines);
+            } else if b.byte > self.start.0.byte && a.byte > self.start.1.byte {
+                b = previous(self.view.before.text(), b);
+                a = previous(self.view.after.text(), a);
+                rows.push(Row { before: Some(b), after: Some(a) });
+            } else {
+                break;
+            }
+        }
+        rows.truncate(count);
+        rows.reverse();
+        rows
+    }
+}
+
+fn next(text: &[u8], at: At) -> At {
+    At { line: at.line + 1, byte: line_end(text, at.byte) }
+}
+
+fn previous(text: &[u8], at: At) -> At {
+    At { line: at.line - 1, byte: line_start(text, at.byte - 1) }
+}
