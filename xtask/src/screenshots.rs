@@ -18,8 +18,8 @@ const fn shot(name: &'static str, ground: Ground, typed: &'static str) -> Shot {
     Shot { name, typed, ground }
 }
 
-const SHOTS: [Shot; 9] = [
-    shot("tree", Ground::Dark, "tideline spring autumn"),
+const SHOTS: [Shot; 13] = [
+    shot("tree", Ground::Dark, "tideline --exclude contacts --exclude chart --exclude notes spring autumn"),
     shot("each-file", Ground::Dark, "tideline --each-file --only changed --include '*.toml' --context 1 spring autumn"),
     shot("stacked", Ground::Dark, "tideline {spring,autumn}/stations/harbour-mouth.toml"),
     shot("stacked-light", Ground::Light, "tideline --theme light --context 1 {spring,autumn}/notes/handbook.txt"),
@@ -27,6 +27,18 @@ const SHOTS: [Shot; 9] = [
     shot("beside-light", Ground::Light, "tideline --theme light --layout beside {spring,autumn}/scripts/tide_table.py"),
     shot("inline", Ground::Dark, "tideline --layout inline {spring,autumn}/scripts/tide_table.py"),
     shot("inline-light", Ground::Light, "tideline --theme light --layout inline {spring,autumn}/scripts/tide_table.py"),
+    shot("muted-stacked", Ground::Dark, "tideline --mute comments {spring,autumn}/web/visit.html"),
+    shot(
+        "muted-beside",
+        Ground::Dark,
+        "tideline --layout beside --color always spring autumn harbour-mouth.log | tail -n 34",
+    ),
+    shot(
+        "rules-test",
+        Ground::Dark,
+        "tideline rules test --mute comments --ignore numbers spring/scripts/gauge_math.py",
+    ),
+    shot("explain", Ground::Light, "tideline explain --theme light spring autumn harbour-mouth.log --line after:32"),
     shot("patch", Ground::Dark, "tideline patch {spring,autumn}/stations/harbour-mouth.toml"),
 ];
 

@@ -22,7 +22,7 @@ struct Stop {
     arguments: &'static [&'static str],
 }
 
-const TOUR: [Stop; 13] = [
+const TOUR: [Stop; 18] = [
     Stop {
         says: "Two editions of the kit. Which of its files differ, and how?",
         arguments: &["compare", "spring", "autumn"],
@@ -88,6 +88,26 @@ const TOUR: [Stop; 13] = [
             "spring/scripts/tide_table.py",
             "autumn/scripts/tide_table.py",
         ],
+    },
+    Stop {
+        says: "Sixty lines differ by their clock, which the configuration mutes. Which of them matters?",
+        arguments: &["compare", "--counted-only", "--context", "1", "spring", "autumn", "harbour-mouth.log"],
+    },
+    Stop {
+        says: "A formatter indented this script anew. What else changed in it?",
+        arguments: &["compare", "--ignore", "space-amount", "--context", "1", "spring", "autumn", "alarm.js"],
+    },
+    Stop {
+        says: "Only its comments were edited: muted, and the exit status says that nothing differs that counts.",
+        arguments: &["compare", "--mute", "comments", "--context", "0", "spring", "autumn", "gauge_math.py"],
+    },
+    Stop {
+        says: "Why does a line count? The rule, where it was declared, and what it matched.",
+        arguments: &["explain", "spring", "autumn", "harbour-mouth.log", "--line", "after:32"],
+    },
+    Stop {
+        says: "A comparison that is saved in tideline.toml.",
+        arguments: &["saved", "kit", "--only", "muted,changed"],
     },
     Stop {
         says: "For programs: JSON Lines, a record for the pair, one for each change, and a summary.",

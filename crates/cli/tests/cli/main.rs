@@ -3,14 +3,18 @@
 #![expect(clippy::unwrap_used, reason = "a test that cannot go on has failed")]
 
 mod compare;
+mod config;
 mod demo;
 mod documents;
 mod encodings;
+mod explain;
 mod json;
 mod layouts;
 mod patch;
 mod readme;
+mod rules;
 mod support;
 mod tree_patch;
 mod trees;
 mod trouble;
+mod watch;

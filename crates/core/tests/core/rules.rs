@@ -311,3 +311,31 @@ proptest! {
         prop_assert_eq!(whole.account, walked.account);
     }
 }
+
+/// The table of examples in the documentation: rule, before, after, and whether they are equal.
+#[test]
+fn the_documented_examples_of_white_space_hold() {
+    let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/rules.md");
+    let text = std::fs::read_to_string(path).unwrap();
+    let plain = |cell: &str| {
+        let cell = cell.trim().trim_matches('`');
+        cell.replace('·', " ").replace('→', "\t").replace('␍', "\r").replace('↵', "\n")
+    };
+    let mut rows = 0;
+    for row in text.lines().filter(|row| row.ends_with("| equal |") || row.ends_with("| different |")) {
+        let cells: Vec<&str> = row.split('|').collect();
+        let found = equal(&plain(cells[1]), &plain(cells[2]), &plain(cells[3]));
+        assert_eq!(found, cells[4].trim() == "equal", "{row}");
+        rows += 1;
+    }
+    assert!(rows > 20, "the table is there");
+}
+
+#[test]
+fn the_documentation_names_every_language() {
+    let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/rules.md");
+    let text = std::fs::read_to_string(path).unwrap();
+    for syntax in &tideline_core::rules::languages::SYNTAXES {
+        assert!(text.contains(syntax.name), "{}", syntax.name);
+    }
+}

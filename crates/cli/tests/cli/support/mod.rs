@@ -54,6 +54,7 @@ impl Folder {
         for name in ["NO_COLOR", "CLICOLOR_FORCE", "COLORTERM", "TERM", "COLUMNS", "PAGER"] {
             command.env_remove(name);
         }
+        command.env("XDG_CONFIG_HOME", self.path().join(".config"));
         command
     }
 
