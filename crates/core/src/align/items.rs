@@ -22,7 +22,7 @@ pub(super) struct Items<'t> {
 
 impl<'t> Items<'t> {
     /// Reads the lines of a stretch.
-    pub(super) fn of(stretch: Stretch<'_, 't>) -> Self {
+    pub(super) fn of(stretch: &Stretch<'_, 't>) -> Self {
         const WORTH_A_THREAD: usize = 4096;
         let (seen, start) = (stretch.seen, stretch.bytes.start);
         let lines = Lines::of(stretch.text());

@@ -101,7 +101,7 @@ pub fn align_seen(before: &Seen<'_>, after: &Seen<'_>, bounds: &Bounds) -> Align
         Stretch { seen, bytes: head.bytes..seen.text().len() - tail, line: head.lines }
     }
     let (b, a) = (middle_of(before, head, tail), middle_of(after, head, tail));
-    let mut found = if b.text() > a.text() { middle(a, b, bounds).mirrored() } else { middle(b, a, bounds) };
+    let mut found = if b.text() > a.text() { middle(&a, &b, bounds).mirrored() } else { middle(&b, &a, bounds) };
     found.edits = slide::slide(found.edits, before, after);
     let mut account = Account::default();
     for (rule, lines) in before.lens().rules().iter().zip(found.lines) {
@@ -126,18 +126,18 @@ impl<'t> Stretch<'_, 't> {
 }
 
 /// Aligns what is left between an equal head and an equal tail.
-fn middle(before: Stretch<'_, '_>, after: Stretch<'_, '_>, bounds: &Bounds) -> Found {
+fn middle(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>, bounds: &Bounds) -> Found {
     if before.bytes.is_empty() && after.bytes.is_empty() {
         return Found::default();
     }
     if !before.seen.lens().is_local() || !bounds.walks(before.bytes.len() + after.bytes.len()) {
         return region(before, after, bounds);
     }
-    let islands = walk::islands(&before, &after);
-    let found: Vec<Found> = walk::with_what_lies_between(islands, &before, &after)
+    let islands = walk::islands(before, after);
+    let found: Vec<Found> = walk::with_what_lies_between(islands, before, after)
         .into_par_iter()
         .map(|part| match part {
-            walk::Part::Island(b, a) => region(b, a, bounds),
+            walk::Part::Island(b, a) => region(&b, &a, bounds),
             walk::Part::Matching(b, a) => settle::matching(&b, &a),
         })
         .collect();
@@ -145,7 +145,7 @@ fn middle(before: Stretch<'_, '_>, after: Stretch<'_, '_>, bounds: &Bounds) -> F
 }
 
 /// Aligns two stretches line by line.
-fn region(before: Stretch<'_, '_>, after: Stretch<'_, '_>, bounds: &Bounds) -> Found {
+fn region(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>, bounds: &Bounds) -> Found {
     const WORTH_A_THREAD: usize = 1 << 18;
     let (seen_before, seen_after) = (before.seen, after.seen);
     let (items_before, items_after) = if before.bytes.len() + after.bytes.len() < WORTH_A_THREAD {

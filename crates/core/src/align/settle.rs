@@ -178,7 +178,7 @@ pub(super) fn matching(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>) -> Fou
         let (gone, one) = up_to_a_line_that_is_there(&mut b);
         let (new, two) = up_to_a_line_that_is_there(&mut a);
         if !gone.bytes.is_empty() || !new.bytes.is_empty() {
-            let (gone, new) = (Items::of(gone), Items::of(new));
+            let (gone, new) = (Items::of(&gone), Items::of(&new));
             settler.gap((&gone, 0..gone.len()), (&new, 0..new.len()));
         }
         let (line_b, line_a) = (next_line(&mut b), next_line(&mut a));

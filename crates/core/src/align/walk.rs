@@ -178,7 +178,7 @@ fn meet_again(before: Side<'_, '_>, after: Side<'_, '_>, b: usize, a: usize) -> 
     let (rest_b, rest_a) = (before.end - b, after.end - a);
     let mut window = WINDOW.0;
     while window < rest_b.max(rest_a) {
-        if let Some(found) = in_window(head(before, b, window), head(after, a, window)) {
+        if let Some(found) = in_window(&head(before, b, window), &head(after, a, window)) {
             return found;
         }
         window = window.saturating_mul(WINDOW.1);
@@ -236,7 +236,7 @@ fn search(before: Side<'_, '_>, after: Side<'_, '_>, b: usize, a: usize) -> Opti
 }
 
 /// The first solid run around lines that are unique in both windows and keep their order.
-fn in_window(before: Stretch<'_, '_>, after: Stretch<'_, '_>) -> Option<(usize, usize)> {
+fn in_window(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>) -> Option<(usize, usize)> {
     let from = (before.bytes.start, after.bytes.start);
     let (before, after) = rayon::join(|| Items::of(before), || Items::of(after));
     let numbered = number(&before.keys(), &after.keys());

@@ -71,7 +71,7 @@ fn carry(
     for row in &detail.rows {
         match row {
             Row::Equal { before: line, .. } | Row::Aside { before: Some(line), .. } => {
-                wanted.extend_from_slice(&before.text()[of_before(*line)])
+                wanted.extend_from_slice(&before.text()[of_before(*line)]);
             }
             Row::Aside { before: None, .. } => {}
             Row::Gone { before: line, weight } => {
@@ -85,7 +85,7 @@ fn carry(
                 }
             }
             Row::Edited { before: line, weight, .. } if !carried(*weight) => {
-                wanted.extend_from_slice(&before.text()[of_before(*line)])
+                wanted.extend_from_slice(&before.text()[of_before(*line)]);
             }
             Row::Edited { before: b, after: a, .. } => {
                 let read = |seen: &Seen<'_>, bytes: Range<usize>| ReadLine { reading: seen.read(bytes.clone()), bytes };

@@ -161,7 +161,7 @@ impl What {
         let regex = RegexBuilder::new(pattern).multi_line(long).build().map_err(malformed)?;
         const SAMPLES: [&str; 6] = ["a", "Level 4.20", "  ", "{};", "höhe 水", "~!@x_9\t-"];
         let whole = |sample: &&str| regex.find(sample.as_bytes()).is_some_and(|found| found.len() == sample.len());
-        if SAMPLES.iter().all(|sample| whole(&sample)) {
+        if SAMPLES.iter().all(whole) {
             return Err(WhatError::Everything(pattern.to_owned()));
         }
         if pattern.chars().all(|c| "^$".contains(c)) || matches!(pattern, r"\b" | r"\B" | r"\A" | r"\z") {

@@ -34,8 +34,11 @@ fn equal(rule: &str, before: &str, after: &str) -> bool {
     !there.differs()
 }
 
+/// Texts before and after.
+type Pairs = &'static [(&'static str, &'static str)];
+
 /// The table of the documentation and more: a rule, what is equal under it, and what is not.
-const WHITE_SPACE: [(&str, &[(&str, &str)], &[(&str, &str)]); 8] = [
+const WHITE_SPACE: [(&str, Pairs, Pairs); 8] = [
     (
         "leading-space",
         &[("  a", "a"), ("\t a b", "a b"), ("   \n", "\n"), ("\u{3000}a", "a")],

@@ -70,7 +70,7 @@ impl<'s> Table<'s> {
 
     /// All keys in the order of the file, with their values.
     pub(super) fn entries(&self) -> Vec<(&'s str, &'s Spanned<DeValue<'s>>)> {
-        let mut entries: Vec<_> = self.table.iter().map(|(key, value)| (key, value)).collect();
+        let mut entries: Vec<_> = self.table.iter().collect();
         entries.sort_by_key(|(key, _)| key.span().start);
         entries.into_iter().map(|(key, value)| (&**key.get_ref(), value)).collect()
     }
