@@ -5,6 +5,7 @@ use std::hint::black_box;
 use criterion::{BenchmarkId, Criterion, Throughput, criterion_group, criterion_main};
 use tideline_core::align::{Bounds, Edit, align};
 use tideline_core::kinds::text::{Grain, TextOptions, compare, detail};
+use tideline_core::rules::Seen;
 
 fn readings(lines: usize) -> Vec<String> {
     (0..lines).map(|n| format!("2031-04-05 gauge {} level {}\n", n % 31, n * 7919 % 10_007)).collect()
@@ -61,8 +62,8 @@ fn inside_of_changes(criterion: &mut Criterion) {
         let after = before.replace("gauge, ", "station.gauge, ").replace(" + offset", "");
         let comparison = compare(before.as_bytes(), after.as_bytes(), &TextOptions::default());
         let place = comparison.places[0].clone();
-        let look =
-            || detail((before.as_bytes(), &place.before), (after.as_bytes(), &place.after), &Grain::Word).rows.len();
+        let seen = (Seen::clear(before.as_bytes()), Seen::clear(after.as_bytes()));
+        let look = || detail((&seen.0, &place.before), (&seen.1, &place.after), &Grain::Word).rows.len();
         assert_eq!(look(), lines);
         group.bench_with_input(BenchmarkId::from_parameter(lines), &lines, |bencher, _| bencher.iter(look));
     }
