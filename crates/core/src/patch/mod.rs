@@ -1,7 +1,17 @@
-//! Patches in the unified format of POSIX.1-2017 (XCU, the utility of that name).
+//! Patches: read, placed and written, from bytes to bytes.
+//!
+//! [`read_patch`] reads the unified and the context format of POSIX.1-2017 (XCU, the utility of that name), [`place`] finds where
+//! the hunks of a file belong, [`write_file_patch`] writes the unified format. [`carried_out`] is what a patch under rules leads to.
 
+mod context;
 mod counted;
+mod model;
+mod place;
+mod read;
 mod write;
 
 pub use counted::{CarriedOut, carried_out};
-pub use write::{FileLabel, PatchOptions, write_file_patch};
+pub use model::{FilePatch, Hunk, HunkLine, LineRole, Patch};
+pub use place::{Fit, Misfit, PlaceOptions, Placed, Placement, place};
+pub use read::{PatchError, read_patch};
+pub use write::{FileLabel, PatchOptions, write_file_patch, write_hunks};

@@ -3,6 +3,7 @@
 use std::io::{self, Write};
 use std::ops::Range;
 
+use super::model::{Hunk, LineRole};
 use crate::align::Edit;
 use crate::text::bytes::{line_end, lines_above, lines_below};
 
@@ -126,6 +127,30 @@ fn write_hunk(
         at = edit.before.bytes.end;
     }
     write_lines(b' ', &before[at..tail], out)
+}
+
+/// Writes hunks as they were read, below their two header lines.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn write_hunks(labels: (&FileLabel, &FileLabel), hunks: &[Hunk], out: &mut impl Write) -> io::Result<()> {
+    labels.0.write("--- ", out)?;
+    labels.1.write("+++ ", out)?;
+    for hunk in hunks {
+        let range = |start: usize, lines: usize| start..start + lines;
+        let before = range(hunk.before, hunk.old_lines().count());
+        let after = range(hunk.after, hunk.new_lines().count());
+        writeln!(out, "@@ -{} +{} @@", numbers(&before), numbers(&after))?;
+        for line in &hunk.lines {
+            let mark = match line.role {
+                LineRole::Context => b' ',
+                LineRole::Gone => b'-',
+                LineRole::New => b'+',
+            };
+            write_lines(mark, &line.text, out)?;
+        }
+    }
+    Ok(())
 }
 
 /// A range as a hunk heading gives it: a count of one is omitted, and an empty range names the line before it.

@@ -8,6 +8,7 @@ mod encodings;
 mod house_rules;
 mod moves;
 mod patches;
+mod placing;
 mod rules;
 mod sections;
 mod support;

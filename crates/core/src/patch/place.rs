@@ -1,0 +1,451 @@
+//! Placing hunks: where in a file that moved on does each belong?
+//!
+//! A hunk goes to its own line if all its old lines stand there; else to the nearest place where they all do; else to the nearest
+//! where all but its outermost context lines do, within a bound. Two places equally near are no place: a reader must decide. Line
+//! ends never matter for finding a place, white space only where rules put it aside. A hunk whose new lines already stand where
+//! it belongs is in already.
+//!
+//! Lines become numbers once; the rarest line of a hunk leads to its candidates, nearest first, so that time keeps step with
+//! the file and the hunks together.
+
+use std::borrow::Cow;
+use std::collections::HashMap;
+use std::ops::Range;
+
+use super::model::{Hunk, HunkLine, LineRole};
+use crate::align::{Bounds, script::script};
+use crate::rules::{Lens, Seen};
+use crate::text::lines::{Lines, Numbered};
+use crate::text::words::line_end_len;
+
+/// Candidates that are looked at for one hunk before it is given up.
+const MOST_CANDIDATES: usize = 100_000;
+
+/// How hunks are placed.
+#[derive(Clone, Debug)]
+pub struct PlaceOptions<'l> {
+    slack: usize,
+    lens: Option<&'l Lens>,
+    marks: Option<String>,
+}
+
+impl Default for PlaceOptions<'_> {
+    fn default() -> Self {
+        Self { slack: 2, lens: None, marks: None }
+    }
+}
+
+impl<'l> PlaceOptions<'l> {
+    /// How many outer context lines at either end need not hold. Default: 2.
+    pub fn slack(mut self, lines: usize) -> Self {
+        self.slack = lines;
+        self
+    }
+
+    /// What does not count when lines are found again. Default: everything but line ends counts.
+    pub fn lens(mut self, lens: Option<&'l Lens>) -> Self {
+        self.lens = lens.filter(|lens| !lens.is_clear());
+        self
+    }
+
+    /// Puts hunks that do not fit into the text between marks with this name. Default: they are left out.
+    pub fn marks(mut self, name: Option<String>) -> Self {
+        self.marks = name;
+        self
+    }
+}
+
+/// What became of a hunk.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Fit {
+    /// It has a place.
+    Placed(Placed),
+    /// Its new lines already stand there, from this line (from 0) on.
+    AlreadyIn(usize),
+    /// It has none.
+    Misfit(Misfit),
+}
+
+/// Where a hunk went.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Placed {
+    /// The line (from 0) where its first line belongs.
+    pub line: usize,
+    /// How many lines lower than written (higher, if negative).
+    pub offset: isize,
+    /// Context lines that do not hold.
+    pub differing: usize,
+    /// Whether line ends, or what rules put aside, differ.
+    pub loosely: bool,
+}
+
+/// Why a hunk has no place.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Misfit {
+    /// Its lines stand nowhere; the place that is most like it, and the lines that stand in its way there.
+    Nowhere {
+        /// The line (from 0) where its first line would belong.
+        line: usize,
+        /// Lines that it expects and lines that are there instead, each with its number from 0.
+        instead: Vec<Instead>,
+    },
+    /// Two places are equally near; their lines from 0.
+    Ambiguous(usize, usize),
+}
+
+/// What a hunk expects in a place, and what is there.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Instead {
+    /// The line that it expects.
+    pub expected: Option<Vec<u8>>,
+    /// The line that is there, and its number from 0.
+    pub found: Option<(usize, Vec<u8>)>,
+}
+
+/// What became of the hunks of a file.
+#[derive(Clone, Debug, Default)]
+pub struct Placement {
+    /// What became of each hunk.
+    pub fits: Vec<Fit>,
+    /// The text with all hunks in it that have a place.
+    pub text: Vec<u8>,
+}
+
+impl Placement {
+    /// Whether every hunk has a place or is in already.
+    pub fn is_whole(&self) -> bool {
+        self.fits.iter().all(|fit| !matches!(fit, Fit::Misfit(_)))
+    }
+}
+
+/// Places the hunks of one file.
+///
+/// ```
+/// use tideline_core::patch::{Fit, PlaceOptions, place, read_patch};
+///
+/// let patch = read_patch(b"--- a\n+++ b\n@@ -1,3 +1,3 @@\n one\n-two\n+2\n three\n").unwrap();
+/// let placement = place(b"zero\none\ntwo\nthree\n", &patch.files[0].hunks, &PlaceOptions::default());
+/// assert!(matches!(placement.fits[0], Fit::Placed(placed) if placed.offset == 1));
+/// assert_eq!(placement.text, b"zero\none\n2\nthree\n");
+/// ```
+pub fn place(target: &[u8], hunks: &[Hunk], options: &PlaceOptions<'_>) -> Placement {
+    let mut placer = Placer::new(target, hunks, options);
+    let fits = hunks.iter().enumerate().map(|(index, hunk)| placer.hunk(index, hunk)).collect();
+    placer.take_upto(placer.lines.len());
+    Placement { fits, text: placer.text }
+}
+
+/// The number of lines that no hunk holds.
+const STRANGER: u32 = u32::MAX;
+
+struct Placer<'t, 'o> {
+    lines: Lines<'t>,
+    /// The number of each line of the target.
+    numbers: Vec<u32>,
+    /// Where each number occurs, in order.
+    places: Vec<Vec<u32>>,
+    /// The numbers of the lines of each hunk.
+    hunk_numbers: Vec<Vec<u32>>,
+    options: &'o PlaceOptions<'o>,
+    text: Vec<u8>,
+    /// Lines of the target that are in the text, or gone from it.
+    taken: usize,
+    /// How much lower than written the last hunk went.
+    drift: isize,
+}
+
+/// A line as it is looked for: without its line end, and without what the lens puts aside.
+fn key<'t>(line: &'t [u8], seen: Option<(&Seen<'t>, Range<usize>)>) -> Cow<'t, [u8]> {
+    let bare = &line[..line.len() - line_end_len(line)];
+    let Some((seen, range)) = seen else { return Cow::Borrowed(bare) };
+    let counted = seen.key(range).unwrap_or_default();
+    let length = counted.len() - line_end_len(&counted);
+    Cow::Owned(counted[..length].to_vec())
+}
+
+impl<'t, 'o> Placer<'t, 'o> {
+    fn new(target: &'t [u8], hunks: &[Hunk], options: &'o PlaceOptions<'o>) -> Self {
+        let mut known: HashMap<Vec<u8>, u32, foldhash::fast::FixedState> = HashMap::default();
+        let mut number_of = |line: &HunkLine| {
+            let seen = options.lens.map(|lens| Seen::new(&line.text, lens));
+            let key = key(&line.text, seen.as_ref().map(|seen| (seen, 0..line.text.len()))).into_owned();
+            let next = u32::try_from(known.len()).unwrap_or(STRANGER);
+            *known.entry(key).or_insert(next)
+        };
+        let hunk_numbers = hunks.iter().map(|hunk| hunk.lines.iter().map(&mut number_of).collect()).collect();
+        let lines = Lines::of(target);
+        let seen = options.lens.map(|lens| Seen::new(target, lens));
+        let mut places = vec![Vec::new(); known.len()];
+        let mut numbers = Vec::with_capacity(lines.len());
+        for (at, line) in lines.iter().enumerate() {
+            let range = lines.start(at)..lines.start(at + 1);
+            let number = known.get(&*key(line, seen.as_ref().map(|seen| (seen, range)))).copied().unwrap_or(STRANGER);
+            if number != STRANGER {
+                places[number as usize].push(u32::try_from(at).unwrap_or(STRANGER));
+            }
+            numbers.push(number);
+        }
+        Self {
+            lines,
+            numbers,
+            places,
+            hunk_numbers,
+            options,
+            text: Vec::with_capacity(target.len()),
+            taken: 0,
+            drift: 0,
+        }
+    }
+
+    /// Finds the place of a hunk and puts it in.
+    fn hunk(&mut self, index: usize, hunk: &Hunk) -> Fit {
+        let numbers = self.hunk_numbers[index].clone();
+        let side = |left_out: LineRole| -> Vec<u32> {
+            let both = hunk.lines.iter().zip(&numbers);
+            both.filter(|(line, _)| line.role != left_out).map(|(_, number)| *number).collect()
+        };
+        let (old, new) = (side(LineRole::New), side(LineRole::Gone));
+        let expected = usize::try_from(hunk.before as isize + self.drift).unwrap_or(0).max(self.taken);
+        if old.is_empty() {
+            return self.without_old_lines(hunk, expected);
+        }
+        let context = |lines: &mut dyn Iterator<Item = &HunkLine>| {
+            lines.take_while(|line| line.role == LineRole::Context).count()
+        };
+        let (lead, trail) = (context(&mut hunk.lines.iter()), context(&mut hunk.lines.iter().rev()));
+        if self.stands(&old, expected) {
+            return self.put(hunk, expected, (0, 0), &old);
+        }
+        let changes_to_something = new.len() > lead + trail || lead + trail > 1;
+        if changes_to_something && self.stands(&new, expected) {
+            return self.already_in(hunk, expected, new.len(), old.len());
+        }
+        let elsewhere = if new.len() > lead + trail { self.nearest(&new, expected) } else { Search::None };
+        match (self.nearest(&old, expected), elsewhere) {
+            (Search::One(line), Search::One(other)) if other.abs_diff(expected) < line.abs_diff(expected) => {
+                return self.already_in(hunk, other, new.len(), old.len());
+            }
+            (Search::One(line), _) => return self.put(hunk, line, (0, 0), &old),
+            (Search::Two(one, two), _) => return self.misfit(hunk, Misfit::Ambiguous(one, two), expected),
+            (Search::None, Search::One(line)) => return self.already_in(hunk, line, new.len(), old.len()),
+            (Search::None, _) => {}
+        }
+        for slack in 1..=self.options.slack {
+            let cut = (slack.min(lead), slack.min(trail));
+            let before = ((slack - 1).min(lead), (slack - 1).min(trail));
+            if cut == before || cut.0 + cut.1 >= old.len() {
+                break;
+            }
+            let core = &old[cut.0..old.len() - cut.1];
+            match self.nearest(core, expected + cut.0) {
+                Search::One(line) => return self.put(hunk, line, cut, &old),
+                Search::Two(one, two) => {
+                    let line = |line: usize| line.saturating_sub(cut.0);
+                    return self.misfit(hunk, Misfit::Ambiguous(line(one), line(two)), expected);
+                }
+                Search::None => {}
+            }
+        }
+        let found = self.likeness(hunk, &old, expected);
+        self.misfit(hunk, found, expected)
+    }
+
+    /// A hunk that expects no lines can only go to its own line; nothing tells whether it is in already.
+    fn without_old_lines(&mut self, hunk: &Hunk, expected: usize) -> Fit {
+        if expected > self.lines.len() {
+            return self.misfit(hunk, Misfit::Nowhere { line: self.lines.len(), instead: Vec::new() }, expected);
+        }
+        self.put(hunk, expected, (0, 0), &[])
+    }
+
+    fn stands(&self, numbers: &[u32], at: usize) -> bool {
+        at >= self.taken && self.numbers.get(at..at + numbers.len()) == Some(numbers)
+    }
+
+    /// The place nearest to `expected` where lines with these numbers stand.
+    fn nearest(&self, numbers: &[u32], expected: usize) -> Search {
+        if self.stands(numbers, expected) {
+            return Search::One(expected);
+        }
+        let rarest = numbers.iter().enumerate().min_by_key(|(_, number)| self.places[**number as usize].len());
+        let Some((offset, number)) = rarest else { return Search::None };
+        let places = &self.places[*number as usize];
+        let middle = places.partition_point(|place| (*place as usize) < expected + offset);
+        let stands = |place: &u32| {
+            let start = (*place as usize).checked_sub(offset)?;
+            self.stands(numbers, start).then_some(start)
+        };
+        let below = places[middle..].iter().take(MOST_CANDIDATES).find_map(stands);
+        let above = places[..middle].iter().rev().take(MOST_CANDIDATES).find_map(stands);
+        match (above, below) {
+            (None, None) => Search::None,
+            (Some(line), None) | (None, Some(line)) => Search::One(line),
+            (Some(above), Some(below)) => match (expected - above).cmp(&(below - expected)) {
+                std::cmp::Ordering::Less => Search::One(above),
+                std::cmp::Ordering::Greater => Search::One(below),
+                std::cmp::Ordering::Equal => Search::Two(above, below),
+            },
+        }
+    }
+
+    /// Puts a hunk in, `cut` context lines at its ends left out; `line` is where the first line of the rest belongs.
+    fn put(&mut self, hunk: &Hunk, line: usize, cut: (usize, usize), old: &[u32]) -> Fit {
+        let rows = &hunk.lines[cut.0..hunk.lines.len() - cut.1];
+        let kept = old.len() - cut.0 - cut.1;
+        self.take_upto(line);
+        let in_place = line..line + kept;
+        let exact = rows
+            .iter()
+            .filter(|row| row.role != LineRole::New)
+            .zip(in_place.clone())
+            .all(|(row, at)| row.text == self.lines.get(at));
+        let mut at = line;
+        for row in rows {
+            match row.role {
+                LineRole::Context => {
+                    self.text.extend_from_slice(self.lines.get(at));
+                    at += 1;
+                }
+                LineRole::Gone => at += 1,
+                LineRole::New => self.put_line(&row.text, exact, &in_place, at),
+            }
+        }
+        self.taken = at;
+        let begins = line as isize - cut.0 as isize;
+        let differing = {
+            let outer = (0..cut.0).chain(old.len() - cut.1..old.len());
+            let holds = |offset: usize| {
+                let at = begins + offset as isize;
+                usize::try_from(at).ok().and_then(|at| self.numbers.get(at)) == Some(&old[offset])
+            };
+            outer.filter(|offset| !holds(*offset)).count()
+        };
+        self.drift = begins - hunk.before as isize;
+        Fit::Placed(Placed {
+            line: usize::try_from(begins).unwrap_or(0),
+            offset: self.drift,
+            differing,
+            loosely: !exact,
+        })
+    }
+
+    /// Puts a new line in. Where the lines of the hunk do not stand in the target byte for byte, it ends as those around it.
+    fn put_line(&mut self, text: &[u8], exact: bool, in_place: &Range<usize>, at: usize) {
+        let bare = &text[..text.len() - line_end_len(text)];
+        let is_last = at >= self.lines.len();
+        if self.text.last().is_some_and(|byte| *byte != b'\n') {
+            // The line above was the last and had no line end.
+            self.text.push(b'\n');
+        }
+        if exact && (text.ends_with(b"\n") || is_last) {
+            return self.text.extend_from_slice(text);
+        }
+        let model = in_place.clone().chain(0..self.lines.len().min(1)).next().map(|line| self.lines.get(line));
+        let end: &[u8] = match model {
+            Some(line) if line.ends_with(b"\r\n") => b"\r\n",
+            _ => b"\n",
+        };
+        let unended = self.lines.len().checked_sub(1).is_some_and(|last| !self.lines.get(last).ends_with(b"\n"));
+        self.text.extend_from_slice(bare);
+        if !(is_last && unended && !exact) {
+            self.text.extend_from_slice(end);
+        }
+    }
+
+    fn already_in(&mut self, hunk: &Hunk, line: usize, new: usize, old: usize) -> Fit {
+        self.take_upto(line + new);
+        self.drift = (line + new) as isize - (hunk.before + old) as isize;
+        Fit::AlreadyIn(line)
+    }
+
+    /// Takes lines of the target over as they are.
+    fn take_upto(&mut self, line: usize) {
+        let line = line.min(self.lines.len());
+        if line > self.taken {
+            for at in self.taken..line {
+                self.text.extend_from_slice(self.lines.get(at));
+            }
+            self.taken = line;
+        }
+    }
+
+    fn misfit(&mut self, hunk: &Hunk, misfit: Misfit, expected: usize) -> Fit {
+        if let Some(name) = &self.options.marks {
+            let line = match misfit {
+                Misfit::Nowhere { line, .. } => line,
+                Misfit::Ambiguous(..) => expected,
+            };
+            let name = format!("hunk of line {} of {name}", hunk.line);
+            self.mark(hunk, line.clamp(self.taken, self.lines.len().max(self.taken)), &name);
+        }
+        Fit::Misfit(misfit)
+    }
+
+    /// Puts a hunk that does not fit between marks, below what stands there.
+    fn mark(&mut self, hunk: &Hunk, line: usize, name: &str) {
+        self.take_upto(line);
+        let end = (line + hunk.old_lines().count()).min(self.lines.len());
+        let mut put = |text: &[u8]| {
+            if self.text.last().is_some_and(|byte| *byte != b'\n') {
+                self.text.push(b'\n');
+            }
+            self.text.extend_from_slice(text);
+        };
+        put(format!("~~~~ tideline: the {name} does not fit; this is here: ~~~~\n").as_bytes());
+        for at in line..end {
+            put(self.lines.get(at));
+        }
+        put(b"~~~~ tideline: and the patch wants this: ~~~~\n");
+        for row in hunk.new_lines() {
+            put(&row.text);
+        }
+        put(format!("~~~~ tideline: end of the {name} ~~~~\n").as_bytes());
+        self.taken = end;
+    }
+
+    /// The place that is most like a hunk: where most of its lines stand in the same distance from each other.
+    fn likeness(&self, hunk: &Hunk, old: &[u32], expected: usize) -> Misfit {
+        const MOST_PLACES: usize = 200;
+        let mut votes: HashMap<usize, usize> = HashMap::new();
+        for (offset, number) in old.iter().enumerate() {
+            for place in self.places[*number as usize].iter().take(MOST_PLACES) {
+                if let Some(start) = (*place as usize).checked_sub(offset) {
+                    *votes.entry(start).or_default() += 1;
+                }
+            }
+        }
+        let best = votes.into_iter().max_by_key(|(start, votes)| {
+            (*votes, std::cmp::Reverse(start.abs_diff(expected)), std::cmp::Reverse(*start))
+        });
+        let line = best.map_or(expected.min(self.lines.len()), |(start, _)| start);
+        Misfit::Nowhere { line, instead: self.instead(hunk, old, line) }
+    }
+
+    /// What a hunk expects at a line and what is there instead.
+    fn instead(&self, hunk: &Hunk, old: &[u32], line: usize) -> Vec<Instead> {
+        let window = line.min(self.lines.len())..(line + old.len()).min(self.lines.len());
+        let distinct = self.places.len() + 1;
+        let stranger = u32::try_from(distinct - 1).unwrap_or(STRANGER);
+        let there = self.numbers[window.clone()].iter().map(|number| (*number).min(stranger)).collect();
+        let numbered = Numbered { before: old.to_vec(), after: there, distinct };
+        let texts: Vec<&HunkLine> = hunk.old_lines().collect();
+        let mut instead = Vec::new();
+        for (gone, new) in script(&numbered, &Bounds::default()).stretches() {
+            for offset in 0..gone.len().max(new.len()) {
+                let expected = gone.clone().nth(offset).map(|at| texts[at].text.clone());
+                let found = new.clone().nth(offset).map(|at| window.start + at);
+                instead.push(Instead { expected, found: found.map(|at| (at, self.lines.get(at).to_vec())) });
+            }
+        }
+        instead
+    }
+}
+
+/// What a search found.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Search {
+    None,
+    One(usize),
+    /// Two places equally near.
+    Two(usize, usize),
+}

@@ -1,0 +1,262 @@
+//! Reading patches and placing their hunks.
+
+use proptest::prelude::*;
+use tideline_core::align::{Bounds, align};
+use tideline_core::patch::{
+    FileLabel, Fit, LineRole, Misfit, Patch, PatchOptions, PlaceOptions, Placement, place, read_patch,
+    write_file_patch, write_hunks,
+};
+use tideline_core::rules::Lens;
+
+use crate::support::{bytes, edited_pair, text};
+
+fn patch_of(before: &[u8], after: &[u8], context: usize) -> Vec<u8> {
+    let labels = (FileLabel::new("a/x"), FileLabel::new("b/x"));
+    let edits = align(before, after, &Bounds::default());
+    let mut out = Vec::new();
+    let options = PatchOptions::default().context(context);
+    write_file_patch((&labels.0, &labels.1), (before, after), &edits, &options, &mut out).unwrap();
+    out
+}
+
+fn read(text: &str) -> Patch {
+    read_patch(text.as_bytes()).unwrap()
+}
+
+fn placed(target: &str, patch: &str, options: &PlaceOptions<'_>) -> Placement {
+    place(target.as_bytes(), &read(patch).files[0].hunks, options)
+}
+
+/// Ten lines with names of their own.
+const TEN: &str = "one\ntwo\nthree\nfour\nfive\nsix\nseven\neight\nnine\nten\n";
+const FIVE: &str = "--- a/x\n+++ b/x\n@@ -2,7 +2,7 @@\n two\n three\n four\n-five\n+5\n six\n seven\n eight\n";
+
+#[test]
+fn a_hunk_goes_to_its_line_or_to_the_nearest_place_where_it_holds() {
+    let five = TEN.replace("five", "5");
+    let found = placed(TEN, FIVE, &PlaceOptions::default());
+    assert!(
+        matches!(found.fits[..], [Fit::Placed(placed)] if (placed.line, placed.offset, placed.differing) == (1, 0, 0))
+    );
+    assert_eq!(found.text, five.as_bytes());
+    let lower = placed(&format!("zero\n-1\n{TEN}"), FIVE, &PlaceOptions::default());
+    assert!(matches!(lower.fits[..], [Fit::Placed(placed)] if placed.offset == 2));
+    assert_eq!(lower.text, format!("zero\n-1\n{five}").as_bytes());
+    let higher = placed(&TEN[4..], FIVE, &PlaceOptions::default());
+    assert!(matches!(higher.fits[..], [Fit::Placed(placed)] if placed.offset == -1));
+    // Of two places, the nearer.
+    let twice = format!("{TEN}{}{TEN}", "filler\n".repeat(30));
+    assert_eq!(placed(&twice, FIVE, &PlaceOptions::default()).text, twice.replacen("five", "5", 1).as_bytes());
+}
+
+#[test]
+fn outer_context_may_differ_within_the_slack() {
+    let other = TEN.replace("two", "2").replace("eight", "8").replace("three", "drei");
+    let found = placed(&other, FIVE, &PlaceOptions::default());
+    assert!(
+        matches!(found.fits[..], [Fit::Placed(placed)] if (placed.offset, placed.differing) == (0, 3)),
+        "{:?}",
+        found.fits
+    );
+    assert_eq!(found.text, other.replace("five", "5").as_bytes(), "the context keeps what is there");
+    let strict = placed(&other, FIVE, &PlaceOptions::default().slack(1));
+    let [Fit::Misfit(Misfit::Nowhere { line: 1, instead })] = &strict.fits[..] else { panic!("{:?}", strict.fits) };
+    let told: Vec<_> =
+        instead.iter().map(|row| (row.expected.as_deref(), row.found.as_ref().map(|(at, _)| *at))).collect();
+    assert_eq!(told, [(Some(&b"two\n"[..]), Some(1)), (Some(b"three\n"), Some(2)), (Some(b"eight\n"), Some(7))]);
+    assert_eq!(strict.text, other.as_bytes());
+}
+
+#[test]
+fn equally_near_places_are_ambiguous() {
+    let patch = "--- a\n+++ b\n@@ -6,3 +6,3 @@\n a\n-b\n+B\n c\n";
+    let target = "x\na\nb\nc\nx\nx\nx\nx\nx\na\nb\nc\n";
+    let found = placed(target, patch, &PlaceOptions::default());
+    assert_eq!(found.fits, [Fit::Misfit(Misfit::Ambiguous(1, 9))]);
+    assert_eq!(found.text, target.as_bytes());
+}
+
+#[test]
+fn what_is_in_already_is_known() {
+    let five = TEN.replace("five", "5");
+    assert_eq!(placed(&five, FIVE, &PlaceOptions::default()).fits, [Fit::AlreadyIn(1)]);
+    let lower = format!("zero\n{five}");
+    let found = placed(&lower, FIVE, &PlaceOptions::default());
+    assert_eq!((&found.fits[..], found.text), (&[Fit::AlreadyIn(2)][..], lower.into_bytes()));
+}
+
+#[test]
+fn the_target_keeps_its_own_line_ends() {
+    let target = TEN.replace('\n', "\r\n");
+    let found = placed(&target, FIVE, &PlaceOptions::default());
+    assert_eq!(found.text, target.replace("five", "5").as_bytes());
+    let windows = FIVE.replace('\n', "\r\n");
+    assert_eq!(placed(TEN, &windows, &PlaceOptions::default()).text, TEN.replace("five", "5").as_bytes());
+    // A patch that is about line ends changes them.
+    let ends = patch_of(b"a\nb\nc\n", b"a\nb\r\nc\n", 3);
+    assert_eq!(
+        place(b"a\nb\nc\n", &read_patch(&ends).unwrap().files[0].hunks, &PlaceOptions::default()).text,
+        b"a\nb\r\nc\n"
+    );
+}
+
+#[test]
+fn white_space_matters_unless_it_is_put_aside() {
+    let target = TEN.replace("four", "    four");
+    let patch = FIVE.replace(" four", "   four").replace("-five", "-five  ");
+    let strict = placed(&target, &patch, &PlaceOptions::default());
+    assert!(!strict.is_whole());
+    let lens: Lens = super::rules::lens("space", "", "x");
+    let found = placed(&target, &patch, &PlaceOptions::default().lens(Some(&lens)));
+    assert!(matches!(found.fits[..], [Fit::Placed(placed)] if placed.loosely));
+    assert_eq!(found.text, target.replace("five", "5").as_bytes());
+}
+
+#[test]
+fn marks_show_both_and_lose_nothing() {
+    let target = TEN.replace("five", "fünf");
+    let options = PlaceOptions::default().slack(0).marks(Some("x.patch".to_owned()));
+    let found = placed(&target, FIVE, &options);
+    let text = String::from_utf8(found.text).unwrap();
+    let marked = "~~~~ tideline: the hunk of line 3 of x.patch does not fit; this is here: ~~~~\ntwo\nthree\nfour\nfünf\nsix\nseven\neight\n\
+        ~~~~ tideline: and the patch wants this: ~~~~\ntwo\nthree\nfour\n5\nsix\nseven\neight\n\
+        ~~~~ tideline: end of the hunk of line 3 of x.patch ~~~~\n";
+    assert_eq!(text, format!("one\n{marked}nine\nten\n"));
+}
+
+#[test]
+fn the_headers_of_the_wild_are_read() {
+    let patch = read(
+        "From somebody\n\nText, and a line:\n--- not a header\n\n\
+         diff --git a/old name.txt b/new name.txt\nsimilarity index 90%\nrename from old name.txt\nrename to new name.txt\n\
+         diff --git a/run.sh b/run.sh\nold mode 100644\nnew mode 100755\n\
+         diff --git a/gone b/gone\ndeleted file mode 100644\nindex 1..0\n--- a/gone\n+++ /dev/null\n@@ -1 +0,0 @@\n-x\n\
+         diff --git a/picture.png b/picture.png\nindex 1..2 100644\nBinary files a/picture.png and b/picture.png differ\n\
+         --- \"a/caf\\303\\251\\t\"\t2031-04-05 06:07:08 +0000\n+++ \"b/caf\\303\\251\\t\"\t2031-04-05 06:07:08 +0000\n@@ -0,0 +1,2 @@ section\n+a\n+b\n\\ No newline at end of file\n-- \nsignature\n",
+    );
+    let names: Vec<_> = patch.files.iter().map(|file| (file.before.clone(), file.after.clone())).collect();
+    let name = |name: &str| Some(name.as_bytes().to_vec());
+    assert_eq!(names[0], (name("a/old name.txt"), name("b/new name.txt")));
+    assert!(patch.files[0].renames && patch.files[0].hunks.is_empty());
+    assert_eq!(patch.files[1].modes, (Some(0o100_644), Some(0o100_755)));
+    assert_eq!(names[2], (name("a/gone"), None));
+    assert_eq!(patch.files[3].unfit.as_deref(), Some("it changes bytes that are not text"));
+    assert_eq!(names[4], (name("a/café\t"), name("b/café\t")));
+    assert_eq!(patch.files[4].hunks[0].lines[1].text, b"b");
+    assert_eq!(patch.files.len(), 5);
+}
+
+#[test]
+fn the_context_format_is_read_as_the_unified_one() {
+    let context = "*** a/x\t2031-04-05\n--- b/x\t2031-04-06\n***************\n*** 2,8 ****\n  two\n  three\n  four\n! five\n  six\n  seven\n  eight\n--- 2,9 ----\n  two\n  three\n  four\n! 5\n! 5.5\n  six\n  seven\n  eight\n***************\n*** 9,10 ****\n--- 10,12 ----\n  nine\n+ nine and a half\n  ten\n";
+    let patch = read(context);
+    let found = place(TEN.as_bytes(), &patch.files[0].hunks, &PlaceOptions::default());
+    assert_eq!(found.text, TEN.replace("five", "5\n5.5").replace("nine\n", "nine\nnine and a half\n").as_bytes());
+    assert!(found.is_whole());
+}
+
+#[test]
+fn damaged_patches_name_the_line_and_what_was_expected() {
+    for (text, line, expected) in [
+        ("nothing here\n", 1, "there is no patch in it"),
+        ("@@ -1 +1 @@\n-a\n+b\n", 1, "a hunk without the two lines"),
+        ("--- a\n+++ b\nno hunk\n", 3, "a hunk was expected"),
+        ("--- a\n+++ b\n@@ 1 2 @@\n", 3, "the head of a hunk was expected"),
+        (
+            "--- a\n+++ b\n@@ -1,2 +1,2 @@\n a\n",
+            5,
+            "the patch ends here; 1 more lines of the side before and 1 of the side after",
+        ),
+        ("--- a\n+++ b\n@@ -1,2 +1,2 @@\n a\n*b\n", 5, "1 more lines of the side before"),
+        ("--- a\n+++ b\n@@ -1 +1 @@\n-a\n-b\n", 5, "0 more lines of the side before and 1 of the side after"),
+        ("*** a\n--- b\n***************\n*** one ****\n", 4, "the head of half a hunk was expected"),
+        (
+            "*** a\n--- b\n***************\n*** 1,2 ****\n  a\n  b\n--- 1,2 ----\n  a\n  c\n",
+            3,
+            "the same lines where neither is marked",
+        ),
+        ("diff --git a/x b/x\nnew mode 9\n", 2, "is no file mode"),
+    ] {
+        let error = read_patch(text.as_bytes()).unwrap_err();
+        assert_eq!(error.line, line, "{text}: {error}");
+        assert!(error.reason.contains(expected), "{text}: {error}");
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(400))]
+
+    /// What is written is read again, goes in, is known to be in, and comes out.
+    #[test]
+    fn patches_go_in_and_come_out((before, after) in edited_pair(), context in 0..4_usize) {
+        there_and_back(&before, &after, context)?;
+    }
+
+    #[test]
+    fn patches_of_ambiguous_texts_go_in_and_come_out(before in text(), after in text(), context in 0..4_usize) {
+        there_and_back(&before, &after, context)?;
+    }
+
+    #[test]
+    fn patches_of_any_bytes_go_in_and_come_out(before in bytes(), after in bytes()) {
+        there_and_back(&before, &after, 3)?;
+    }
+
+    /// A file that moved on far away from the hunks takes them all the same.
+    #[test]
+    fn patches_follow_a_file_that_moved_on((before, after) in edited_pair(), more in 1..60_usize) {
+        let patch = patch_of(&before, &after, 3);
+        prop_assume!(!patch.is_empty());
+        let hunks = read_patch(&patch).unwrap().files.remove(0).hunks;
+        let has_context = hunks.iter().all(|hunk| hunk.lines.first().is_some_and(|line| line.role == LineRole::Context));
+        prop_assume!(has_context);
+        let above: Vec<u8> = (0..more).flat_map(|n| format!("above {n}\n").into_bytes()).collect();
+        let found = place(&[above.clone(), before].concat(), &hunks, &PlaceOptions::default());
+        let ambiguous = found.fits.iter().any(|fit| matches!(fit, Fit::Misfit(Misfit::Ambiguous(..))));
+        prop_assert!(ambiguous || found.text == [above, after].concat());
+    }
+
+    /// Whatever the bytes, reading ends in a patch or an error, and placing in a text.
+    #[test]
+    fn any_bytes_are_a_patch_or_an_error(noise in prop::collection::vec(0..22_usize, 0..40), target in text()) {
+        const PIECES: [&[u8]; 22] = [
+            b"--- a\n", b"+++ b\n", b"@@ -1,2 +1,2 @@\n", b"@@ -0,0 +1 @@\n", b"@@ -9,1 +99999999999999999999 @@\n", b" a\n", b"-b\n", b"+c\n", b"\n",
+            b"\\ No newline\n", b"*** a\n", b"***************\n", b"*** 1,2 ****\n", b"--- 1,2 ----\n", b"  a\n", b"! b\n", b"diff --git a/x b/y\n",
+            b"rename to \"q\\9\n", b"new mode 100755\n", b"\xff\xfe", b"\0", b"@@ -",
+        ];
+        let text: Vec<u8> = noise.into_iter().flat_map(|piece| PIECES[piece].to_vec()).collect();
+        if let Ok(patch) = read_patch(&text) {
+            for file in &patch.files {
+                let found = place(&target, &file.hunks, &PlaceOptions::default().marks(Some("x".to_owned())));
+                prop_assert_eq!(found.fits.len(), file.hunks.len());
+                let _ = place(&target, &file.clone().reversed().hunks, &PlaceOptions::default());
+            }
+        }
+    }
+}
+
+fn there_and_back(before: &[u8], after: &[u8], context: usize) -> Result<(), TestCaseError> {
+    let written = patch_of(before, after, context);
+    if written.is_empty() {
+        return Ok(());
+    }
+    let patch = read_patch(&written).unwrap();
+    let file = &patch.files[0];
+    let mut again = Vec::new();
+    write_hunks((&FileLabel::new("a/x"), &FileLabel::new("b/x")), &file.hunks, &mut again).unwrap();
+    prop_assert_eq!(&again, &written);
+    let options = PlaceOptions::default();
+    let found = place(before, &file.hunks, &options);
+    prop_assert!(found.is_whole());
+    prop_assert_eq!(&found.text, after);
+    let back = place(after, &file.clone().reversed().hunks, &options);
+    prop_assert!(back.is_whole());
+    prop_assert_eq!(&back.text, before);
+    if context == 3 {
+        let twice = place(after, &file.hunks, &options);
+        let put = |fit: &Fit| matches!(fit, Fit::Placed(_));
+        // Where the lines repeat, a hunk may fit again; it is never half in.
+        prop_assert!(twice.text == after || twice.fits.iter().any(put));
+    }
+    Ok(())
+}
