@@ -9,7 +9,8 @@
 //! | [`model`] | the comparison as plain values |
 //! | [`kinds`] | what contents mean: how a file of each kind is compared |
 //! | [`tree`] | what differs between two trees of files |
-//! | [`patch`] | patches in the POSIX unified format |
+//! | [`patch`] | patches: read, placed and written |
+//! | [`plan`] | the steps of a writing command, as values |
 //!
 //! ```
 //! use tideline_core::kinds::text::{TextOptions, compare};
@@ -23,6 +24,7 @@ pub mod align;
 pub mod kinds;
 pub mod model;
 pub mod patch;
+pub mod plan;
 pub mod rules;
 pub mod text;
 pub mod tree;

@@ -79,7 +79,7 @@ fn merged(gone: Vec<Signed>, new: Vec<Signed>) -> Option<Vec<HunkLine>> {
         match (gone.next(), new.next()) {
             (None, None) => return Some(lines),
             (Some((_, text)), Some((_, other))) if text == other => {
-                lines.push(HunkLine { role: LineRole::Context, text })
+                lines.push(HunkLine { role: LineRole::Context, text });
             }
             _ => return None,
         }

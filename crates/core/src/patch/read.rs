@@ -183,12 +183,10 @@ fn two_names(text: &[u8]) -> FilePatch {
         after: Some(after),
         ..FilePatch::default()
     };
-    if text.starts_with(b"\"") {
-        if let Some((before, rest)) = unquoted(text) {
-            let rest = rest.trim_ascii_start();
-            let after = unquoted(rest).map_or_else(|| rest.to_vec(), |(name, _)| name);
-            return both(before, after);
-        }
+    if let Some((before, rest)) = unquoted(text) {
+        let rest = rest.trim_ascii_start();
+        let after = unquoted(rest).map_or_else(|| rest.to_vec(), |(name, _)| name);
+        return both(before, after);
     }
     let tail =
         |name: &[u8]| name.iter().position(|&byte| byte == b'/').map_or(name.to_vec(), |at| name[at + 1..].to_vec());

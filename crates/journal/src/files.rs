@@ -1,0 +1,183 @@
+//! The file system, behind a small trait, so that tests can make any step of it fail.
+
+use std::fs::{self, File, OpenOptions};
+use std::io::{self, Write};
+use std::path::Path;
+use std::time::SystemTime;
+
+use tideline_core::plan::{Contents, Fingerprint};
+
+/// What stands at a path; links are not followed.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Found {
+    /// Nothing.
+    Nothing,
+    /// A file.
+    File {
+        /// Its size.
+        size: u64,
+        /// Its permission bits, where the system has them.
+        mode: Option<u32>,
+        /// When it was last changed.
+        modified: Option<SystemTime>,
+    },
+    /// A folder.
+    Folder,
+    /// A link.
+    Link,
+    /// A device, a pipe, a socket.
+    Other,
+}
+
+/// What a journal does with files.
+pub trait FileSystem: Send + Sync {
+    /// What stands at a path.
+    ///
+    /// # Errors
+    /// Those of the system; nothing being there is none.
+    fn found(&self, path: &Path) -> io::Result<Found>;
+
+    /// The fingerprint of a file.
+    ///
+    /// # Errors
+    /// Those of the system.
+    fn fingerprint(&self, path: &Path) -> io::Result<Fingerprint>;
+
+    /// Makes a file that must not exist, fills it and flushes it to the disk.
+    ///
+    /// # Errors
+    /// Those of the system.
+    fn create(
+        &self,
+        path: &Path,
+        contents: &Contents,
+        mode: Option<u32>,
+        modified: Option<SystemTime>,
+    ) -> io::Result<()>;
+
+    /// Puts a file in the place of another, in one step.
+    ///
+    /// # Errors
+    /// Those of the system.
+    fn rename(&self, from: &Path, to: &Path) -> io::Result<()>;
+
+    /// Removes a file.
+    ///
+    /// # Errors
+    /// Those of the system.
+    fn remove(&self, path: &Path) -> io::Result<()>;
+
+    /// Makes a folder.
+    ///
+    /// # Errors
+    /// Those of the system.
+    fn make_folder(&self, path: &Path) -> io::Result<()>;
+
+    /// Removes an empty folder.
+    ///
+    /// # Errors
+    /// Those of the system.
+    fn remove_folder(&self, path: &Path) -> io::Result<()>;
+
+    /// Flushes what a folder says of its entries to the disk.
+    ///
+    /// # Errors
+    /// Those of the system.
+    fn flush_folder(&self, path: &Path) -> io::Result<()>;
+}
+
+/// The files of this machine.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct RealFiles;
+
+impl FileSystem for RealFiles {
+    fn found(&self, path: &Path) -> io::Result<Found> {
+        let facts = match path.symlink_metadata() {
+            Ok(facts) => facts,
+            Err(error) if matches!(error.kind(), io::ErrorKind::NotFound | io::ErrorKind::NotADirectory) => {
+                return Ok(Found::Nothing);
+            }
+            Err(error) => return Err(error),
+        };
+        let kind = facts.file_type();
+        Ok(if kind.is_symlink() {
+            Found::Link
+        } else if kind.is_dir() {
+            Found::Folder
+        } else if kind.is_file() {
+            Found::File { size: facts.len(), mode: mode(&facts), modified: facts.modified().ok() }
+        } else {
+            Found::Other
+        })
+    }
+
+    fn fingerprint(&self, path: &Path) -> io::Result<Fingerprint> {
+        let mut hasher = blake3::Hasher::new();
+        let size = io::copy(&mut File::open(path)?, &mut hasher)?;
+        Ok(Fingerprint { size, hash: *hasher.finalize().as_bytes() })
+    }
+
+    fn create(
+        &self,
+        path: &Path,
+        contents: &Contents,
+        mode: Option<u32>,
+        modified: Option<SystemTime>,
+    ) -> io::Result<()> {
+        let mut file = OpenOptions::new().write(true).create_new(true).open(path)?;
+        match contents {
+            Contents::Bytes(bytes) => file.write_all(bytes)?,
+            Contents::CopyOf(other) => {
+                io::copy(&mut File::open(other)?, &mut file)?;
+            }
+        }
+        set_mode(&file, mode)?;
+        if let Some(modified) = modified {
+            file.set_modified(modified)?;
+        }
+        file.sync_all()
+    }
+
+    fn rename(&self, from: &Path, to: &Path) -> io::Result<()> {
+        fs::rename(from, to)
+    }
+
+    fn remove(&self, path: &Path) -> io::Result<()> {
+        fs::remove_file(path)
+    }
+
+    fn make_folder(&self, path: &Path) -> io::Result<()> {
+        fs::create_dir(path)
+    }
+
+    fn remove_folder(&self, path: &Path) -> io::Result<()> {
+        fs::remove_dir(path)
+    }
+
+    fn flush_folder(&self, path: &Path) -> io::Result<()> {
+        // Folders can be flushed only where they can be opened.
+        if cfg!(unix) { File::open(path)?.sync_all() } else { Ok(()) }
+    }
+}
+
+#[cfg(unix)]
+fn mode(facts: &fs::Metadata) -> Option<u32> {
+    use std::os::unix::fs::PermissionsExt;
+    Some(facts.permissions().mode() & 0o7777)
+}
+
+#[cfg(not(unix))]
+fn mode(_: &fs::Metadata) -> Option<u32> {
+    None
+}
+
+#[cfg(unix)]
+fn set_mode(file: &File, mode: Option<u32>) -> io::Result<()> {
+    use std::os::unix::fs::PermissionsExt;
+    mode.map_or(Ok(()), |mode| file.set_permissions(fs::Permissions::from_mode(mode)))
+}
+
+#[cfg(not(unix))]
+fn set_mode(_: &File, _: Option<u32>) -> io::Result<()> {
+    Ok(())
+}

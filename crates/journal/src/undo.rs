@@ -1,0 +1,258 @@
+//! Looking at runs, undoing and finishing them, and dropping old records.
+
+use std::fs;
+use std::io::Write;
+use std::path::Path;
+use std::time::{Duration, SystemTime};
+
+use jiff::Timestamp;
+use tideline_core::plan::{Contents, Fingerprint, Plan, Standing, Step};
+
+use crate::carry::{Journal, JournalError, MOST_BYTES, Settled, Stands, Trouble, doing};
+use crate::record::{Entry, Progress, RunRecord, Was, Will, time};
+
+/// What pruning dropped.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Pruned {
+    /// Runs.
+    pub runs: usize,
+    /// Bytes of copies.
+    pub bytes: u64,
+}
+
+impl Journal {
+    /// The numbers of all runs, in order.
+    pub(crate) fn numbers(&self) -> Result<Vec<u64>, JournalError> {
+        let path = self.folder.join("runs");
+        let entries = match fs::read_dir(&path) {
+            Ok(entries) => entries,
+            Err(error) if error.kind() == std::io::ErrorKind::NotFound => return Ok(Vec::new()),
+            Err(error) => return Err(JournalError::Journal { path, error }),
+        };
+        let numbers = entries.filter_map(|entry| entry.ok()?.file_name().to_str()?.parse().ok());
+        let mut numbers: Vec<u64> = numbers.collect();
+        numbers.sort_unstable();
+        Ok(numbers)
+    }
+
+    /// All runs, the oldest first. Records that cannot be read are left out.
+    ///
+    /// # Errors
+    /// When the journal itself cannot be read.
+    pub fn runs(&self) -> Result<Vec<RunRecord>, JournalError> {
+        Ok(self.numbers()?.into_iter().filter_map(|run| self.run(run).ok()).collect())
+    }
+
+    /// One run.
+    ///
+    /// # Errors
+    /// When there is none with this number, or its record cannot be read.
+    pub fn run(&self, run: u64) -> Result<RunRecord, JournalError> {
+        let folder = self.run_folder(run);
+        if !folder.is_dir() {
+            return Err(JournalError::NoRun(run));
+        }
+        let path = folder.join("record.json");
+        let wrong = |reason: String| JournalError::Record { path: path.clone(), reason };
+        let text = fs::read_to_string(&path).map_err(|error| wrong(error.to_string()))?;
+        serde_json::from_str(&text).map_err(|error| wrong(error.to_string()))
+    }
+
+    /// The runs that were cut off.
+    ///
+    /// # Errors
+    /// When the journal itself cannot be read.
+    pub fn open_runs(&self) -> Result<Vec<RunRecord>, JournalError> {
+        Ok(self.runs()?.into_iter().filter(|record| record.progress != Progress::Done).collect())
+    }
+
+    /// The last run that is not undone and does not undo another.
+    ///
+    /// # Errors
+    /// When the journal itself cannot be read.
+    pub fn last_run(&self) -> Result<Option<RunRecord>, JournalError> {
+        let runs = self.runs()?;
+        Ok(runs.into_iter().rev().find(|record| record.undone_by.is_none() && record.undoes.is_none()))
+    }
+
+    pub(crate) fn write_record(&self, folder: &Path, record: &RunRecord) -> Result<(), Trouble> {
+        let (path, draft) = (folder.join("record.json"), folder.join("record.draft"));
+        let write = || -> std::io::Result<()> {
+            let mut file = fs::File::create(&draft)?;
+            serde_json::to_writer_pretty(&mut file, record)?;
+            file.write_all(b"\n")?;
+            file.sync_all()?;
+            fs::rename(&draft, &path)?;
+            self.files.flush_folder(folder)
+        };
+        doing("record the run in", &path, write())
+    }
+
+    /// Undoes a run: puts back bytes, permissions and times. Of a run that is done, this is a run of its own, whose number is
+    /// returned; one that was cut off is put back as far as it came.
+    ///
+    /// # Errors
+    /// When something was changed since and `force` is off (then nothing is written), or when the system refuses a step.
+    pub fn undo(&self, run: u64, command: &str, force: bool) -> Result<Option<u64>, JournalError> {
+        let _lock = self.lock()?;
+        let mut record = self.run(run)?;
+        let folder = self.run_folder(run);
+        if let Some(other) = record.undone_by {
+            return Err(JournalError::Refused(format!("run {run} is undone already, by run {other}")));
+        }
+        if record.progress == Progress::Preparing {
+            self.sweep(&record);
+            drop(fs::remove_dir_all(&folder));
+            return Ok(None);
+        }
+        if record.progress == Progress::Placing {
+            self.put_back(&record, &folder, force)?;
+            drop(fs::remove_dir_all(&folder));
+            return Ok(None);
+        }
+        let plan = self.plan_back(&record, &folder, force)?;
+        let by = self.carry(&plan, command, Some(run))?;
+        record.undone_by = Some(by);
+        let noted = |trouble: Trouble| trouble.settled(Settled::Open(by));
+        self.write_record(&folder, &record).map_err(noted)?;
+        // Undoing an undoing puts the first run in force again.
+        if let Some(first) = record.undoes
+            && let Ok(mut first_record) = self.run(first)
+        {
+            first_record.undone_by = None;
+            self.write_record(&self.run_folder(first), &first_record).map_err(noted)?;
+        }
+        Ok(Some(by))
+    }
+
+    /// Finishes a run that was cut off while files were being put in place.
+    ///
+    /// # Errors
+    /// When it is not such a run, when something was changed since, or when the system refuses a step.
+    pub fn finish(&self, run: u64) -> Result<(), JournalError> {
+        let _lock = self.lock()?;
+        let mut record = self.run(run)?;
+        match record.progress {
+            Progress::Done => return Err(JournalError::Refused(format!("run {run} is done already"))),
+            Progress::Preparing => {
+                return Err(JournalError::Refused(format!(
+                    "run {run} was cut off before it changed anything: `tideline undo {run}` clears it away, and the command can be run again"
+                )));
+            }
+            Progress::Placing => {}
+        }
+        let open = |trouble: Trouble| trouble.settled(Settled::Open(run));
+        for entry in &record.entries {
+            let path = entry.path.path();
+            if doing("look at", &path, self.stands(entry, &path)).map_err(open)? == Stands::Otherwise {
+                return Err(JournalError::Refused(format!(
+                    "cannot finish run {run}: {} was changed since",
+                    path.display()
+                )));
+            }
+        }
+        self.put_in_place(&record).map_err(open)?;
+        record.progress = Progress::Done;
+        self.write_record(&self.run_folder(run), &record).map_err(open)
+    }
+
+    /// The plan that undoes a run that is done.
+    fn plan_back(&self, record: &RunRecord, folder: &Path, force: bool) -> Result<Plan, JournalError> {
+        let mut steps = Vec::with_capacity(record.entries.len());
+        for entry in record.entries.iter().rev() {
+            let path = entry.path.path();
+            let failed = |trouble: Trouble| trouble.settled(Settled::AsBefore);
+            let stands = doing("look at", &path, self.stands(entry, &path)).map_err(failed)?;
+            let is_there = doing("look at", &path, self.files.found(&path)).map_err(failed)?;
+            if stands == Stands::Otherwise && !force {
+                return Err(JournalError::Refused(format!(
+                    "cannot undo run {}: {} was changed since; --force puts it back all the same",
+                    record.run,
+                    path.display()
+                )));
+            }
+            let expected = if force { Standing::Anything } else { left_behind(entry) };
+            match &entry.was {
+                Was::Nothing if entry.will == Will::Folder => {
+                    if is_there == crate::Found::Folder {
+                        steps.push(Step::RemoveFolder { path });
+                    }
+                }
+                Was::Nothing if is_there == crate::Found::Nothing => {}
+                Was::Nothing => steps.push(Step::Remove { path, expected }),
+                Was::Folder => steps.push(Step::MakeFolder { path }),
+                Was::File { copy, mode, modified, .. } => steps.push(Step::Write {
+                    path,
+                    expected,
+                    contents: Contents::CopyOf(folder.join(copy)),
+                    mode: *mode,
+                    modified: modified.map(time),
+                }),
+            }
+        }
+        Ok(Plan { steps })
+    }
+
+    /// Drops records of runs that are done: those older than `older`, but never the last `keep`.
+    ///
+    /// # Errors
+    /// When the journal itself cannot be read.
+    pub fn prune(&self, older: Option<Duration>, keep: usize) -> Result<Pruned, JournalError> {
+        let _lock = self.lock()?;
+        let runs = self.runs()?;
+        let spared = runs.len().saturating_sub(keep);
+        let mut pruned = Pruned::default();
+        for record in runs.iter().take(spared).filter(|record| record.progress == Progress::Done) {
+            let begun = record.begun.parse::<Timestamp>().map_or(SystemTime::UNIX_EPOCH, SystemTime::from);
+            let age = SystemTime::now().duration_since(begun).unwrap_or_default();
+            if older.is_none_or(|older| age > older) {
+                pruned.runs += 1;
+                pruned.bytes += self.drop_run(record.run);
+            }
+        }
+        Ok(pruned)
+    }
+
+    /// Drops the oldest records while all of them take too much room.
+    pub(crate) fn keep_small(&self, last: u64) {
+        let Ok(runs) = self.runs() else { return };
+        let mut bytes: u64 = runs.iter().map(|record| size_of(record)).sum();
+        for record in runs.iter().filter(|record| record.progress == Progress::Done && record.run != last) {
+            if bytes <= MOST_BYTES {
+                return;
+            }
+            bytes -= self.drop_run(record.run).min(bytes);
+        }
+    }
+
+    fn drop_run(&self, run: u64) -> u64 {
+        let bytes = self.run(run).map_or(0, |record| size_of(&record));
+        // What cannot be removed is tried again the next time.
+        let _ = fs::remove_dir_all(self.run_folder(run));
+        bytes
+    }
+}
+
+/// The bytes of the copies of a run.
+fn size_of(record: &RunRecord) -> u64 {
+    let copies = record.entries.iter().map(|entry| match &entry.was {
+        Was::File { size, .. } => *size,
+        Was::Nothing | Was::Folder => 0,
+    });
+    copies.sum()
+}
+
+/// What a run left at a path, as a plan expects it.
+fn left_behind(entry: &Entry) -> Standing {
+    match &entry.will {
+        Will::File { size, hash, .. } => {
+            let mut bytes = [0; 32];
+            for (byte, digits) in bytes.iter_mut().zip(hash.as_bytes().chunks(2)) {
+                let digits = std::str::from_utf8(digits).unwrap_or_default();
+                *byte = u8::from_str_radix(digits, 16).unwrap_or(0);
+            }
+            Standing::File(Fingerprint { size: *size, hash: bytes })
+        }
+        Will::Nothing | Will::Folder => Standing::Nothing,
+    }
+}

@@ -1,0 +1,136 @@
+//! Every step of a run fails once, in every way; nothing is ever lost.
+
+use std::panic::{AssertUnwindSafe, catch_unwind};
+use std::sync::Arc;
+use std::sync::atomic::{AtomicUsize, Ordering};
+
+use tideline_journal::{JournalError, Progress, Settled};
+
+use crate::support::{Case, Fault, Faulty};
+
+/// How many writing steps the whole run takes.
+fn steps() -> usize {
+    let case = Case::new();
+    let steps = Arc::new(AtomicUsize::new(0));
+    let counting = Faulty { at: usize::MAX, fault: Fault::Error, steps: Arc::clone(&steps) };
+    case.journal_on(Box::new(counting)).carry_out(&case.plan(), "test").unwrap();
+    steps.load(Ordering::SeqCst)
+}
+
+fn faulty(at: usize, fault: Fault) -> Box<Faulty> {
+    Box::new(Faulty { at, fault, steps: Arc::new(AtomicUsize::new(0)) })
+}
+
+#[test]
+fn a_step_that_fails_leaves_everything_as_it_was() {
+    for at in 0..steps() {
+        let case = Case::new();
+        let before = case.contained();
+        let result = case.journal_on(faulty(at, Fault::Error)).carry_out(&case.plan(), "test");
+        match result {
+            Err(JournalError::Failed { settled: Settled::AsBefore, .. }) => {}
+            Err(JournalError::Failed { settled: Settled::Open(run), .. }) => {
+                assert_eq!(at + 1, steps(), "only the last step, the record of the end, leaves a run behind");
+                case.journal().undo(run, "undo", false).unwrap();
+            }
+            other => panic!("step {at}: {other:?}"),
+        }
+        assert!(case.journal().open_runs().unwrap().is_empty(), "step {at}");
+        assert_eq!(case.contained(), before, "step {at}");
+    }
+}
+
+#[test]
+fn a_disk_that_fails_for_good_leaves_a_run_that_can_be_undone() {
+    for at in 0..steps() {
+        let case = Case::new();
+        let before = case.contained();
+        let error = case.journal_on(faulty(at, Fault::ErrorsFromThen)).carry_out(&case.plan(), "test").unwrap_err();
+        if let JournalError::Failed { settled: Settled::Open(run), .. } = error {
+            case.journal().undo(run, "undo", false).unwrap();
+        }
+        assert!(case.journal().open_runs().unwrap().is_empty());
+        let mut after = case.contained();
+        // What was written beside its place and could not be swept away is named as ours, and is no file of anybody's.
+        after.retain(|path, _| {
+            let name = path.file_name().unwrap().to_string_lossy().into_owned();
+            !name.starts_with(".tideline-") && (name != "new" || before.contains_key(path))
+        });
+        assert_eq!(after, before, "step {at}");
+    }
+}
+
+#[test]
+fn a_run_that_was_cut_off_can_be_undone_or_finished() {
+    let wanted = {
+        let case = Case::new();
+        case.journal().carry_out(&case.plan(), "test").unwrap();
+        let root = case.root();
+        case.contents()
+            .into_iter()
+            .map(|(path, file)| (path.strip_prefix(&root).unwrap().to_path_buf(), file))
+            .collect::<Vec<_>>()
+    };
+    let (mut undone, mut finished) = (0, 0);
+    for at in 0..steps() {
+        for finish in [false, true] {
+            let case = Case::new();
+            let (before, plan) = (case.contained(), case.plan());
+            let journal = case.journal_on(faulty(at, Fault::End));
+            let ended = catch_unwind(AssertUnwindSafe(|| journal.carry_out(&plan, "test")));
+            assert!(ended.is_err(), "step {at} ends the program");
+            drop(journal);
+            let open = case.journal().open_runs().unwrap();
+            let [record] = &open[..] else {
+                // Cut off before the record was there, when nothing was touched; or after the record of the end.
+                for done in case.journal().runs().unwrap() {
+                    case.journal().undo(done.run, "undo", false).unwrap();
+                }
+                assert_eq!(case.contained(), before, "step {at}");
+                continue;
+            };
+            if finish && record.progress == Progress::Placing {
+                case.journal().finish(record.run).unwrap();
+                let root = case.root();
+                let now: Vec<_> = case
+                    .contents()
+                    .into_iter()
+                    .map(|(path, file)| (path.strip_prefix(&root).unwrap().to_path_buf(), file))
+                    .collect();
+                assert_eq!(now, wanted, "step {at}");
+                assert!(case.journal().open_runs().unwrap().is_empty());
+                // What was finished is undone like any other run.
+                case.journal().undo(record.run, "undo", false).unwrap();
+                finished += 1;
+            } else {
+                case.journal().undo(record.run, "undo", false).unwrap();
+                undone += 1;
+            }
+            assert_eq!(case.contained(), before, "step {at}");
+        }
+    }
+    assert!(undone > 5 && finished > 5, "{undone} undone, {finished} finished");
+}
+
+#[test]
+fn an_undoing_that_was_cut_off_can_be_undone_or_finished_too() {
+    for at in 0..40 {
+        let case = Case::new();
+        let before = case.contained();
+        let run = case.journal().carry_out(&case.plan(), "test").unwrap().unwrap();
+        let after = case.contents();
+        let journal = case.journal_on(faulty(at, Fault::End));
+        if catch_unwind(AssertUnwindSafe(|| journal.undo(run, "undo", false))).is_ok() {
+            assert_eq!(case.contained(), before);
+            return;
+        }
+        drop(journal);
+        for open in case.journal().open_runs().unwrap() {
+            case.journal().undo(open.run, "undo", false).unwrap();
+        }
+        let now = case.contents();
+        let whole = now == after || case.contained() == before;
+        assert!(whole, "step {at}: {now:#?}");
+    }
+    panic!("an undoing has no more than forty steps");
+}
