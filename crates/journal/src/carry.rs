@@ -368,7 +368,7 @@ impl Journal {
                 // What cannot be removed is in nobody's way: it is named as ours.
                 Will::File { beside, .. } => drop(self.files.remove(&beside.path())),
                 Will::Folder if record.progress == Progress::Preparing => {
-                    drop(self.files.remove_folder(&entry.path.path()))
+                    drop(self.files.remove_folder(&entry.path.path()));
                 }
                 Will::Folder | Will::Nothing => {}
             }

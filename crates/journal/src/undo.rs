@@ -216,7 +216,7 @@ impl Journal {
     /// Drops the oldest records while all of them take too much room.
     pub(crate) fn keep_small(&self, last: u64) {
         let Ok(runs) = self.runs() else { return };
-        let mut bytes: u64 = runs.iter().map(|record| size_of(record)).sum();
+        let mut bytes: u64 = runs.iter().map(size_of).sum();
         for record in runs.iter().filter(|record| record.progress == Progress::Done && record.run != last) {
             if bytes <= MOST_BYTES {
                 return;

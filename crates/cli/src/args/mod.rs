@@ -1,5 +1,6 @@
 //! The arguments as they are typed. Parsing checks their form; [`crate::settings`] gives them meaning.
 
+mod apply;
 mod compare;
 mod demo;
 mod explain;
@@ -7,8 +8,10 @@ mod files;
 mod patch;
 mod read;
 mod rules;
+mod runs;
 mod saved;
 mod show;
+mod show_patch;
 mod what;
 
 use std::ffi::OsString;
@@ -19,6 +22,7 @@ use clap::{CommandFactory, FromArgMatches, Parser, Subcommand};
 
 use tideline_core::text::spelling::nearest;
 
+pub(crate) use apply::ApplyArgs;
 pub(crate) use compare::CompareArgs;
 pub(crate) use demo::DemoArgs;
 pub(crate) use explain::{ExplainArgs, LineChoice};
@@ -26,8 +30,10 @@ pub(crate) use files::{AttributeChoice, FilesArgs, LinksChoice, TrustChoice};
 pub(crate) use patch::PatchArgs;
 pub(crate) use read::ReadArgs;
 pub(crate) use rules::{RulesAction, RulesArgs};
+pub(crate) use runs::{RunsAction, RunsArgs, UndoArgs};
 pub(crate) use saved::SavedArgs;
 pub(crate) use show::{ColorChoice, ColourArgs, LayoutChoice, LookArgs, SyntaxChoice, ThemeChoice, parse_context};
+pub(crate) use show_patch::ShowArgs;
 pub(crate) use what::{RulesChoice, WhatArgs};
 
 /// See what differs between two files or folders, down to the letter.
@@ -58,6 +64,10 @@ pub(crate) enum Command {
     Compare(CompareArgs),
     Explain(ExplainArgs),
     Patch(PatchArgs),
+    Show(ShowArgs),
+    Apply(ApplyArgs),
+    Undo(UndoArgs),
+    Runs(RunsArgs),
     Rules(RulesArgs),
     Saved(SavedArgs),
     Demo(DemoArgs),

@@ -21,7 +21,7 @@ pub(crate) struct PatchArgs {
     /// The file or folder after; `-` is standard input
     #[arg(value_name = "AFTER")]
     pub(crate) after: PathBuf,
-    /// Write to a new file instead of standard output
+    /// Write to this file instead of standard output; one that is there can be put back with `tideline undo`
     #[arg(short, long, value_name = "FILE")]
     pub(crate) output: Option<PathBuf>,
     /// Equal lines written around each change, or `all`

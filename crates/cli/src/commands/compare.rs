@@ -151,7 +151,16 @@ pub(super) fn view<'a>(
     comparison: &'a TextComparison,
 ) -> FileView<'a> {
     let names = &sides.names;
-    FileView { name: &names.name, type_name: sides.type_name(), labels: &names.labels, note, before, after, comparison }
+    FileView {
+        name: &names.name,
+        type_name: sides.type_name(),
+        labels: &names.labels,
+        note,
+        before,
+        after,
+        comparison,
+        first: (0, 0),
+    }
 }
 
 fn write_json(

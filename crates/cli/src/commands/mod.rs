@@ -1,5 +1,6 @@
 //! The commands, a file each. A command returns its outcome; nothing here ends the process.
 
+mod apply;
 mod compare;
 mod demo;
 mod documents;
@@ -8,13 +9,16 @@ mod patch;
 mod print;
 mod progress;
 mod rules;
+mod runs;
 mod saved;
+mod show_patch;
 mod sides;
 mod texts;
 mod tree_patch;
 mod trees;
 mod unused;
 mod watch;
+mod writing;
 
 use std::io::{self, Write};
 use std::process::ExitCode;
@@ -51,6 +55,10 @@ pub(crate) fn run(cli: Cli) -> Result<Outcome> {
         Command::Explain(args) => explain::run(&args),
         Command::Rules(args) => rules::run(&args),
         Command::Saved(args) => saved::run(&args),
+        Command::Apply(args) => apply::run(&args),
+        Command::Show(args) => show_patch::run(&args),
+        Command::Runs(args) => runs::run(&args),
+        Command::Undo(args) => runs::undo(&args),
         Command::Patch(args) => patch::run(&args),
         Command::Demo(args) => demo::run(&args),
         Command::Completions { shell } => documents::completions(shell),

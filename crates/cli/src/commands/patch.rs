@@ -16,6 +16,7 @@ use tideline_sources::Content;
 use super::Outcome;
 use super::print::printing;
 use super::sides::open_files;
+use super::writing::write_output;
 use crate::args::PatchArgs;
 use crate::settings::{Config, content_options};
 
@@ -39,7 +40,7 @@ pub(super) fn run(args: &PatchArgs) -> Result<Outcome> {
         write_file_patch((&labels.0, &labels.1), (&sides.before, &wanted), &edits, &options, &mut out)
     };
     match &args.output {
-        Some(path) => write_new_file(path, write)?,
+        Some(path) => write_output(path, in_memory(write)?)?,
         None => printing(false, write)?,
     }
     tell_left_out(&account, args.counted_only);
@@ -86,6 +87,13 @@ fn label(path: &Path, content: &Content) -> FileLabel {
 pub(super) fn stamp(time: SystemTime) -> Option<String> {
     let stamp = Timestamp::try_from(time).ok()?;
     Some(stamp.to_zoned(TimeZone::system()).strftime("%Y-%m-%d %H:%M:%S.%9f %z").to_string())
+}
+
+/// What would be printed, for a file that an option names.
+pub(super) fn in_memory(write: impl FnOnce(&mut dyn Write) -> io::Result<()>) -> Result<Vec<u8>> {
+    let mut bytes = Vec::new();
+    write(&mut bytes).context("cannot make the patch")?;
+    Ok(bytes)
 }
 
 /// Writes a file that must not exist yet: to a temporary file beside it, flushed, then put in place in one step.

@@ -13,9 +13,10 @@ use tideline_core::tree::{self, Attribute, Attributes, Facts, Nature, Pair, Tree
 use tideline_sources::FolderTree;
 
 use super::Outcome;
-use super::patch::{stamp, tell_left_out, wanted, write_new_file};
+use super::patch::{in_memory, stamp, tell_left_out, wanted};
 use super::print::printing;
 use super::progress::with_progress;
+use super::writing::write_output;
 use crate::args::PatchArgs;
 use crate::settings::{Config, content_options, folder_tree, tree_options};
 
@@ -52,7 +53,7 @@ pub(super) fn run(args: &PatchArgs) -> Result<Outcome> {
         Ok(())
     };
     match &args.output {
-        Some(path) => write_new_file(path, &mut write)?,
+        Some(path) => write_output(path, in_memory(&mut write)?)?,
         None => printing(false, &mut write)?,
     }
     account.tell();

@@ -351,7 +351,7 @@ fn file_view<'a>(
     (before, after): (&'a Seen<'a>, &'a Seen<'a>),
     comparison: &'a TextComparison,
 ) -> FileView<'a> {
-    FileView { name: path, type_name: path, labels: &trees.labels, note, before, after, comparison }
+    FileView { name: path, type_name: path, labels: &trees.labels, note, before, after, comparison, first: (0, 0) }
 }
 
 fn write_json(

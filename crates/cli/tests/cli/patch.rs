@@ -31,19 +31,20 @@ fn labels_replace_names_and_times() {
 }
 
 #[test]
-fn a_patch_goes_to_a_new_file_and_never_over_an_existing_one() {
+fn a_patch_goes_to_a_file_and_what_it_replaces_can_be_put_back() {
     let folder = gauge();
     let arguments = ["patch", "--labels", "a,b", "-o", "fix.patch", "old.toml", "new.toml"];
     let ran = folder.run(&arguments);
     assert_eq!((ran.status, ran.out.as_str(), ran.err.as_str()), (Some(1), "", ""));
     let written = folder.read("fix.patch");
     assert_eq!(written, format!("--- a\n+++ b\n{HUNK}").into_bytes());
-    let again = folder.run(&arguments);
-    assert_eq!(again.status, Some(2));
-    assert!(again.err.contains("fix.patch: it exists already"), "{}", again.err);
+    folder.write("fix.patch", b"mine\n");
+    assert_eq!(folder.run(&arguments).status, Some(1));
     assert_eq!(folder.read("fix.patch"), written);
     let names = std::fs::read_dir(folder.path()).unwrap().count();
-    assert_eq!(names, 3, "no temporary file is left");
+    assert_eq!(names, 4, "no temporary file is left, only the journal of this test");
+    folder.run(&["undo"]);
+    assert_eq!(folder.read("fix.patch"), b"mine\n");
     let nowhere = folder.run(&["patch", "-o", "none/fix.patch", "old.toml", "new.toml"]);
     assert!(nowhere.err.contains("cannot write none/fix.patch"), "{}", nowhere.err);
 }

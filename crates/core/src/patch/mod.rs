@@ -6,12 +6,14 @@
 mod context;
 mod counted;
 mod model;
+mod names;
 mod place;
 mod read;
 mod write;
 
 pub use counted::{CarriedOut, carried_out};
 pub use model::{FilePatch, Hunk, HunkLine, LineRole, Patch};
-pub use place::{Fit, Misfit, PlaceOptions, Placed, Placement, place};
+pub use names::{folders_to_drop, without_folders};
+pub use place::{Fit, Instead, Misfit, PlaceOptions, Placed, Placement, place};
 pub use read::{PatchError, read_patch};
 pub use write::{FileLabel, PatchOptions, write_file_patch, write_hunks};

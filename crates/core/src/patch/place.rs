@@ -62,6 +62,8 @@ pub enum Fit {
     Placed(Placed),
     /// Its new lines already stand there, from this line (from 0) on.
     AlreadyIn(usize),
+    /// The file moved on inside it, but each of its changes has a place of its own; what became of them, one by one.
+    Parts(Vec<Fit>),
     /// It has none.
     Misfit(Misfit),
 }
@@ -129,6 +131,35 @@ impl Placement {
 /// assert_eq!(placement.text, b"zero\none\n2\nthree\n");
 /// ```
 pub fn place(target: &[u8], hunks: &[Hunk], options: &PlaceOptions<'_>) -> Placement {
+    let placement = placed(target, hunks, options);
+    if placement.is_whole() {
+        return placement;
+    }
+    // Does all of it come out again? Then it is in already, in a file that moved on since.
+    let reversed: Vec<Hunk> = hunks.iter().cloned().map(Hunk::reversed).collect();
+    let out = placed(target, &reversed, &PlaceOptions { marks: None, ..options.clone() });
+    let lines: Option<Vec<usize>> = out.fits.iter().map(Fit::first_line).collect();
+    match lines {
+        Some(lines) => Placement { fits: lines.into_iter().map(Fit::AlreadyIn).collect(), text: target.to_vec() },
+        None => placement,
+    }
+}
+
+impl Fit {
+    /// The line (from 0) where a hunk went, all of it; none of one that has no place or is in already.
+    fn first_line(&self) -> Option<usize> {
+        match self {
+            Self::Placed(placed) => Some(placed.line),
+            Self::Parts(parts) => {
+                let lines: Option<Vec<usize>> = parts.iter().map(Self::first_line).collect();
+                lines?.first().copied()
+            }
+            Self::AlreadyIn(_) | Self::Misfit(_) => None,
+        }
+    }
+}
+
+fn placed(target: &[u8], hunks: &[Hunk], options: &PlaceOptions<'_>) -> Placement {
     let mut placer = Placer::new(target, hunks, options);
     let fits = hunks.iter().enumerate().map(|(index, hunk)| placer.hunk(index, hunk)).collect();
     placer.take_upto(placer.lines.len());
@@ -152,6 +183,8 @@ struct Placer<'t, 'o> {
     taken: usize,
     /// How much lower than written the last hunk went.
     drift: isize,
+    /// Whether what does not fit is only tried.
+    trying: bool,
 }
 
 /// A line as it is looked for: without its line end, and without what the lens puts aside.
@@ -194,14 +227,20 @@ impl<'t, 'o> Placer<'t, 'o> {
             text: Vec::with_capacity(target.len()),
             taken: 0,
             drift: 0,
+            trying: false,
         }
     }
 
     /// Finds the place of a hunk and puts it in.
     fn hunk(&mut self, index: usize, hunk: &Hunk) -> Fit {
-        let numbers = self.hunk_numbers[index].clone();
+        let numbers = std::mem::take(&mut self.hunk_numbers[index]);
+        self.numbered(hunk, &numbers)
+    }
+
+    /// The same for a hunk, or a part of one, whose lines have these numbers.
+    fn numbered(&mut self, hunk: &Hunk, numbers: &[u32]) -> Fit {
         let side = |left_out: LineRole| -> Vec<u32> {
-            let both = hunk.lines.iter().zip(&numbers);
+            let both = hunk.lines.iter().zip(numbers);
             both.filter(|(line, _)| line.role != left_out).map(|(_, number)| *number).collect()
         };
         let (old, new) = (side(LineRole::New), side(LineRole::Gone));
@@ -246,8 +285,46 @@ impl<'t, 'o> Placer<'t, 'o> {
                 Search::None => {}
             }
         }
+        if let Some(fits) = self.in_parts(hunk, numbers) {
+            return Fit::Parts(fits);
+        }
         let found = self.likeness(hunk, &old, expected);
         self.misfit(hunk, found, expected)
+    }
+
+    /// Places each change of a hunk by itself, if there are several and all of them have a place.
+    fn in_parts(&mut self, hunk: &Hunk, numbers: &[u32]) -> Option<Vec<Fit>> {
+        if self.trying {
+            return None;
+        }
+        let cuts = cuts(hunk);
+        if cuts.len() < 3 {
+            return None;
+        }
+        let before = (self.text.len(), self.taken, self.drift);
+        self.trying = true;
+        let (mut line_before, mut line_after) = (hunk.before, hunk.after);
+        let mut fits = Vec::with_capacity(cuts.len() - 1);
+        for range in cuts.windows(2).map(|pair| pair[0]..pair[1]) {
+            let part = Hunk {
+                before: line_before,
+                after: line_after,
+                lines: hunk.lines[range.clone()].to_vec(),
+                line: hunk.line + 1 + range.start,
+            };
+            (line_before, line_after) = (line_before + part.old_lines().count(), line_after + part.new_lines().count());
+            match self.numbered(&part, &numbers[range]) {
+                Fit::Misfit(_) => {
+                    // As if it had not been tried.
+                    self.text.truncate(before.0);
+                    (self.taken, self.drift, self.trying) = (before.1, before.2, false);
+                    return None;
+                }
+                fit => fits.push(fit),
+            }
+        }
+        self.trying = false;
+        Some(fits)
     }
 
     /// A hunk that expects no lines can only go to its own line; nothing tells whether it is in already.
@@ -370,7 +447,7 @@ impl<'t, 'o> Placer<'t, 'o> {
     }
 
     fn misfit(&mut self, hunk: &Hunk, misfit: Misfit, expected: usize) -> Fit {
-        if let Some(name) = &self.options.marks {
+        if let Some(name) = self.options.marks.as_ref().filter(|_| !self.trying) {
             let line = match misfit {
                 Misfit::Nowhere { line, .. } => line,
                 Misfit::Ambiguous(..) => expected,
@@ -439,6 +516,23 @@ impl<'t, 'o> Placer<'t, 'o> {
         }
         instead
     }
+}
+
+/// Where a hunk can be cut into its changes: in the middle of the context between them. The ends of the hunk are among the cuts.
+fn cuts(hunk: &Hunk) -> Vec<usize> {
+    let mut cuts = vec![0];
+    let mut last_change: Option<usize> = None;
+    for (at, line) in hunk.lines.iter().enumerate() {
+        if line.role == LineRole::Context {
+            continue;
+        }
+        if let Some(last) = last_change.filter(|last| at > last + 1) {
+            cuts.push((last + 1 + at).div_ceil(2));
+        }
+        last_change = Some(at);
+    }
+    cuts.push(hunk.lines.len());
+    cuts
 }
 
 /// What a search found.

@@ -13,14 +13,16 @@ use base64::prelude::BASE64_STANDARD;
 use jiff::Timestamp;
 use tideline_core::kinds::text::{Detail, Grain, causes, detail};
 use tideline_core::model::{Aside, Change, Form, Kind, Part, Row, Span, Status, Weight};
+use tideline_core::patch::Placed;
 use tideline_core::rules::{Account, PutAside, Seen};
 use tideline_core::text::lines::Lines;
 use tideline_core::tree::{Attribute, Facts, Nature, Pair, TreeComparison};
 
-use crate::terminal::{Counts, FileView, Labels};
+use crate::terminal::{AppliedFile, AppliedHow, Counts, FileView, Labels};
 use records::{
-    AsideRecord, AttributeName, ChangeRecord, ChangeSide, ComparisonRecord, LinePart, LineParts, PairKind, PairRecord,
-    PairSide, PutAsideRecord, Record, Side, SummaryRecord, TextOrBytes, VERSION,
+    AppliedHunk, AppliedOutcome, AppliedRecord, AsideRecord, AttributeName, ChangeRecord, ChangeSide, ComparisonRecord,
+    LinePart, LineParts, PairKind, PairRecord, PairSide, PutAsideRecord, Record, Side, SummaryRecord, TextOrBytes,
+    VERSION, WrittenRecord,
 };
 
 /// What is known of one side of a pair besides its contents.
@@ -241,6 +243,55 @@ fn text(bytes: &[u8]) -> TextOrBytes {
         Ok(text) => TextOrBytes::Text(text.to_owned()),
         Err(_) => TextOrBytes::Bytes { base64: BASE64_STANDARD.encode(bytes) },
     }
+}
+
+/// The record of a file that a patch is about.
+pub fn applied_file(file: &AppliedFile, hunks: Vec<AppliedHunk>) -> AppliedRecord {
+    let path = |path: &std::path::Path| text(path.as_os_str().as_encoded_bytes());
+    AppliedRecord {
+        path: path(&file.path),
+        outcome: match &file.how {
+            _ if file.misfits() > 0 => AppliedOutcome::Misfit,
+            AppliedHow::Changed => AppliedOutcome::Changed,
+            AppliedHow::Created => AppliedOutcome::Created,
+            AppliedHow::Deleted => AppliedOutcome::Deleted,
+            AppliedHow::Moved(_) => AppliedOutcome::Moved,
+            AppliedHow::AlreadyIn => AppliedOutcome::Already,
+            AppliedHow::Missing => AppliedOutcome::Missing,
+        },
+        moved_from: match &file.how {
+            AppliedHow::Moved(from) => Some(path(from)),
+            _ => None,
+        },
+        hunks,
+    }
+}
+
+/// What became of a hunk that begins at a line of its patch: placed, without a place for a reason, or in already.
+pub fn applied_hunk(patch_line: usize, placed: Option<&Placed>, reason: Option<String>, already: bool) -> AppliedHunk {
+    AppliedHunk {
+        patch_line,
+        fits: placed.is_some() || already,
+        already,
+        line: placed.map(|placed| placed.line + 1),
+        offset: placed.map(|placed| placed.offset),
+        differing: placed.map_or(0, |placed| placed.differing),
+        reason,
+    }
+}
+
+/// The record that closes the output of a command that writes.
+pub fn run_record(run: Option<u64>, written: bool) -> Record {
+    Record::Run(WrittenRecord { run, written })
+}
+
+/// Writes a value that has a form of its own, and its line end.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn write_value(value: &impl serde::Serialize, out: &mut dyn Write) -> io::Result<()> {
+    serde_json::to_writer(&mut *out, value)?;
+    out.write_all(b"\n")
 }
 
 /// The JSON Schema of the records, as it is published.

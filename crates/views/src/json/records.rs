@@ -22,6 +22,10 @@ pub enum Record {
     Aside(AsideRecord),
     /// Closes the output.
     Summary(SummaryRecord),
+    /// A file that a patch is about, and what became of it.
+    Applied(AppliedRecord),
+    /// Closes the output of a command that writes.
+    Run(WrittenRecord),
 }
 
 /// Opens the output: what is compared.
@@ -279,3 +283,65 @@ names!(StatusName, "What became of a pair.", Same, Muted, Changed, Gone, New, Mo
 names!(FormName, "What happened to a stretch of lines.", Gone, New, Edited, Moved);
 names!(WeightName, "Whether a change counts.", Counted, Muted);
 names!(EffectName, "What becomes of text that a rule matches.", Ignore, Mute);
+
+/// A file that a patch is about, and what became of it.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct AppliedRecord {
+    /// Its path below the folder that the patch went into.
+    pub path: TextOrBytes,
+    /// What became of it.
+    pub outcome: AppliedOutcome,
+    /// The path it moved from.
+    pub moved_from: Option<TextOrBytes>,
+    /// What became of its hunks.
+    pub hunks: Vec<AppliedHunk>,
+}
+
+/// What became of a file that a patch is about.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum AppliedOutcome {
+    /// Its contents or its permissions changed.
+    Changed,
+    /// It was made.
+    Created,
+    /// It was removed.
+    Deleted,
+    /// It went elsewhere.
+    Moved,
+    /// Everything was in it already.
+    Already,
+    /// It is not there.
+    Missing,
+    /// Not all of its hunks have a place.
+    Misfit,
+}
+
+/// A hunk, and what became of it.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct AppliedHunk {
+    /// The line of the patch where it begins.
+    pub patch_line: usize,
+    /// Whether it has a place, or is in already.
+    pub fits: bool,
+    /// Whether it was in already.
+    pub already: bool,
+    /// The line, from 1, where it went.
+    pub line: Option<usize>,
+    /// How many lines lower than written; negative if higher.
+    pub offset: Option<isize>,
+    /// Context lines that do not hold.
+    pub differing: usize,
+    /// Why it has no place.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub reason: Option<String>,
+}
+
+/// What a command wrote.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct WrittenRecord {
+    /// The number of the run, by which it can be undone; null when nothing was written.
+    pub run: Option<u64>,
+    /// Whether everything that was to be written is written.
+    pub written: bool,
+}

@@ -72,12 +72,23 @@ pub(super) trait Rows {
 
 /// Draws all changes of a comparison.
 pub(super) fn draw(view: &FileView<'_>, look: &Look, rows: &mut dyn Rows, out: &mut dyn Write) -> io::Result<()> {
+    rows.begin(out)?;
+    draw_places(view, look, rows, out)
+}
+
+/// Draws the changes without what stands above the first.
+pub(super) fn draw_places(
+    view: &FileView<'_>,
+    look: &Look,
+    rows: &mut dyn Rows,
+    out: &mut dyn Write,
+) -> io::Result<()> {
     let places = &view.comparison.places;
     let mut flow =
         Flow { view, look, before: Painter::new(view.type_name, look), after: Painter::new(view.type_name, look) };
-    rows.begin(out)?;
+    let start = (At { line: view.first.0, byte: 0 }, At { line: view.first.1, byte: 0 });
     for (index, place) in places.iter().enumerate() {
-        let above = Gap::new(view, index.checked_sub(1).map_or(START, |at| end_of(&places[at])), Some(start_of(place)));
+        let above = Gap::new(view, index.checked_sub(1).map_or(start, |at| end_of(&places[at])), Some(start_of(place)));
         let below = Gap::new(view, end_of(place), places.get(index + 1).map(start_of));
         writeln!(out)?;
         write_change_heading(view, place, look, out)?;
@@ -90,9 +101,6 @@ pub(super) fn draw(view: &FileView<'_>, look: &Look, rows: &mut dyn Rows, out: &
     }
     Ok(())
 }
-
-/// Where both texts begin.
-const START: (At, At) = (At { line: 0, byte: 0 }, At { line: 0, byte: 0 });
 
 fn start_of(place: &Place) -> (At, At) {
     let at = |span: &Span| At { line: span.lines.start, byte: span.bytes.start };

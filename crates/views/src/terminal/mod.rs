@@ -4,6 +4,7 @@
 //! `inline`. Layouts write `Shown` lines, which hold nothing that a terminal would obey, in the inks of a palette.
 
 mod account;
+mod applied;
 mod beside;
 mod explain;
 mod flow;
@@ -15,6 +16,7 @@ mod look;
 mod marks;
 mod matches;
 mod palette;
+mod patched;
 mod shown;
 mod stacked;
 mod strip;
@@ -28,10 +30,12 @@ use tideline_core::model::TextComparison;
 use tideline_core::rules::Seen;
 
 pub use account::write_account;
+pub use applied::{AppliedFile, AppliedHow, draw_applied};
 pub use explain::draw_explanations;
 pub use heading::{Counts, Labels, write_bytes_view};
 pub use look::{Colours, Context, Layout, Look, Syntax, Theme};
 pub use matches::draw_matches;
+pub use patched::{PatchedFile, draw_patch};
 pub use tree::{TreeView, draw_tree, status_word};
 
 /// One pair of texts and what differs between them, ready to be drawn.
@@ -51,6 +55,8 @@ pub struct FileView<'a> {
     pub after: &'a Seen<'a>,
     /// What differs.
     pub comparison: &'a TextComparison,
+    /// The indexes of the first lines of both texts; not 0 where only a part of a file is known.
+    pub first: (usize, usize),
 }
 
 impl FileView<'_> {

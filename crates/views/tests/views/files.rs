@@ -25,6 +25,7 @@ fn draw(before: &[u8], after: &[u8], look: &Look) -> (String, TextComparison) {
         before: &Seen::clear(before),
         after: &Seen::clear(after),
         comparison: &comparison,
+        first: (0, 0),
     };
     let mut out = Vec::new();
     draw_file(&view, look, &mut out).unwrap();

@@ -55,6 +55,7 @@ impl Folder {
             command.env_remove(name);
         }
         command.env("XDG_CONFIG_HOME", self.path().join(".config"));
+        command.env("XDG_STATE_HOME", self.path().join(".state"));
         command
     }
 

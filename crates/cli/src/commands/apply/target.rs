@@ -1,0 +1,165 @@
+//! The files that patches are put into: read once, changed in memory, and turned into a plan at the end.
+
+use std::collections::BTreeMap;
+use std::ffi::OsString;
+use std::fs;
+use std::io;
+use std::path::{Path, PathBuf};
+
+use anyhow::{Context, Result, bail};
+use tideline_core::plan::{Contents, Fingerprint, Plan, Standing, Step};
+
+/// The files below a folder, as they are and as they will be.
+pub(super) struct Target {
+    root: PathBuf,
+    files: BTreeMap<PathBuf, TargetFile>,
+    /// Names in small letters, to find two that differ only in that.
+    lowercase: BTreeMap<String, PathBuf>,
+}
+
+/// A file as it was and as it will be; without contents, it is not there.
+#[derive(Clone, Debug, Default)]
+pub(super) struct TargetFile {
+    was: Option<Vec<u8>>,
+    pub(super) will: Option<Vec<u8>>,
+    /// Permission bits that it is to have.
+    pub(super) mode: Option<u32>,
+}
+
+impl Target {
+    pub(super) fn new(root: &Path) -> Result<Self> {
+        let doing = || format!("cannot apply a patch below {}", root.display());
+        let root = root.canonicalize().with_context(doing)?;
+        if !root.is_dir() {
+            bail!("{}: it is not a folder", doing());
+        }
+        Ok(Self { root, files: BTreeMap::new(), lowercase: BTreeMap::new() })
+    }
+
+    /// Whether a file is there, before anything was done.
+    pub(super) fn exists(&self, path: &Path) -> bool {
+        self.files.get(path).map_or_else(|| self.root.join(path).is_file(), |file| file.will.is_some())
+    }
+
+    /// A file by its path below the root, which has been checked not to lead out of it.
+    ///
+    /// # Errors
+    /// When a link stands in its way, when it is no file, or when it cannot be read.
+    pub(super) fn file(&mut self, path: &Path) -> Result<&mut TargetFile> {
+        if !self.files.contains_key(path) {
+            let file = self.read(path)?;
+            let small = path.to_string_lossy().to_lowercase();
+            if let Some(other) = self.lowercase.get(&small) {
+                bail!(
+                    "{} and {} differ only in the case of their letters; apply them one after the other",
+                    other.display(),
+                    path.display()
+                );
+            }
+            self.lowercase.insert(small, path.to_path_buf());
+            self.files.insert(path.to_path_buf(), file);
+        }
+        Ok(self.files.entry(path.to_path_buf()).or_default())
+    }
+
+    fn read(&self, path: &Path) -> Result<TargetFile> {
+        let mut whole = self.root.clone();
+        let parts: Vec<_> = path.components().collect();
+        for (index, part) in parts.iter().enumerate() {
+            whole.push(part);
+            let last = index + 1 == parts.len();
+            let facts = match whole.symlink_metadata() {
+                Ok(facts) => facts,
+                Err(error) if matches!(error.kind(), io::ErrorKind::NotFound) => return Ok(TargetFile::default()),
+                Err(error) => return Err(error).with_context(|| format!("cannot look at {}", whole.display())),
+            };
+            let kind = facts.file_type();
+            if kind.is_symlink() {
+                let what = if last {
+                    "it is a link, and links are not written through"
+                } else {
+                    "a link stands in the middle of the path"
+                };
+                bail!("cannot write {}: {what}", whole.display());
+            }
+            if last && kind.is_dir() {
+                bail!("cannot write {}: it is a folder", whole.display());
+            }
+            if last && !kind.is_file() {
+                bail!("cannot write {}: it is a device or a pipe, and not a file", whole.display());
+            }
+            if !last && !kind.is_dir() {
+                bail!("cannot write {}: {} is not a folder", path.display(), whole.display());
+            }
+        }
+        let bytes = fs::read(&whole).with_context(|| format!("cannot read {}", whole.display()))?;
+        Ok(TargetFile { was: Some(bytes.clone()), will: Some(bytes), mode: None })
+    }
+
+    /// The steps that make every file what it will be; with a suffix, a copy of each is kept beside it.
+    pub(super) fn plan(&self, backup: Option<&str>) -> Result<Plan> {
+        let mut steps = Vec::new();
+        let mut folders: Vec<PathBuf> = Vec::new();
+        for (path, file) in self.files.iter().filter(|(_, file)| file.changes()) {
+            let whole = self.root.join(path);
+            let expected =
+                file.was.as_deref().map_or(Standing::Nothing, |bytes| Standing::File(Fingerprint::of(bytes)));
+            if let (Some(suffix), Some(_)) = (backup, &file.was) {
+                let mut copy = OsString::from(whole.as_os_str());
+                copy.push(suffix);
+                let copy = PathBuf::from(copy);
+                let there = super::super::writing::standing(&copy)?;
+                let contents = Contents::CopyOf(whole.clone());
+                steps.push(Step::Write { path: copy, expected: there, contents, mode: None, modified: None });
+            }
+            match &file.will {
+                Some(bytes) => {
+                    self.make_folders(&whole, &mut folders, &mut steps);
+                    let contents = Contents::Bytes(bytes.clone());
+                    steps.push(Step::Write { path: whole, expected, contents, mode: file.mode, modified: None });
+                }
+                None => steps.push(Step::Remove { path: whole, expected }),
+            }
+        }
+        Ok(Plan { steps })
+    }
+
+    /// Makes the folders above a file that are missing, each once.
+    fn make_folders(&self, file: &Path, made: &mut Vec<PathBuf>, steps: &mut Vec<Step>) {
+        let above = file.ancestors().skip(1).take_while(|folder| *folder != self.root);
+        let missing: Vec<_> = above.filter(|folder| !folder.exists()).map(Path::to_path_buf).collect();
+        for folder in missing.into_iter().rev().filter(|folder| !made.contains(folder)).collect::<Vec<_>>() {
+            made.push(folder.clone());
+            steps.push(Step::MakeFolder { path: folder });
+        }
+    }
+
+    /// The permission bits of a file.
+    pub(super) fn mode_of(&self, path: &Path) -> Option<u32> {
+        let facts = self.root.join(path).symlink_metadata().ok()?;
+        #[cfg(unix)]
+        {
+            use std::os::unix::fs::PermissionsExt;
+            Some(facts.permissions().mode() & 0o7777)
+        }
+        #[cfg(not(unix))]
+        {
+            let _ = facts;
+            None
+        }
+    }
+
+    /// The only file that was looked at.
+    pub(super) fn only(&self) -> Option<&TargetFile> {
+        match self.files.values().collect::<Vec<_>>()[..] {
+            [file] => Some(file),
+            _ => None,
+        }
+    }
+}
+
+impl TargetFile {
+    fn changes(&self) -> bool {
+        self.was != self.will || self.mode.is_some() && self.will.is_some()
+    }
+}

@@ -1,0 +1,76 @@
+//! Writing through the journal.
+
+use std::env;
+use std::fs;
+use std::io::{self, Write};
+use std::path::{Path, PathBuf};
+
+use anyhow::{Context, Result, bail};
+use tideline_core::plan::{Contents, Fingerprint, Plan, Standing, Step};
+use tideline_journal::{Journal, Progress, RealFiles};
+
+/// The journal of this person, by the XDG base folders.
+pub(super) fn journal() -> Result<Journal> {
+    let named = env::var_os("XDG_STATE_HOME").map(PathBuf::from).filter(|path| path.is_absolute());
+    let base = named.or_else(|| env::var_os("HOME").map(|home| PathBuf::from(home).join(".local/state")));
+    let base = base.context("cannot find the journal: neither XDG_STATE_HOME nor HOME is set")?;
+    Ok(Journal::new(base.join("tideline"), Box::new(RealFiles)))
+}
+
+/// Carries a plan out and says on standard error what earlier runs left open.
+pub(super) fn carry_out(plan: &Plan) -> Result<Option<u64>> {
+    let journal = journal()?;
+    tell_open_runs(&journal);
+    Ok(journal.carry_out(plan, &typed())?)
+}
+
+/// Says which runs were cut off.
+pub(super) fn tell_open_runs(journal: &Journal) {
+    for record in journal.open_runs().unwrap_or_default() {
+        let advice = match record.progress {
+            Progress::Placing => format!(
+                "`tideline undo {0}` puts back what it changed, `tideline runs finish {0}` does the rest",
+                record.run
+            ),
+            _ => format!("it changed nothing yet; `tideline undo {}` clears it away", record.run),
+        };
+        // With standard error gone there is nobody left to tell.
+        let _ = writeln!(io::stderr(), "tideline: run {} ({}) was cut off: {advice}", record.run, record.command);
+    }
+}
+
+/// What was typed, for the record.
+fn typed() -> String {
+    let words = env::args_os().skip(1).map(|word| word.to_string_lossy().into_owned());
+    let quoted = words.map(|word| if word.is_empty() || word.contains(' ') { format!("'{word}'") } else { word });
+    format!("tideline {}", quoted.collect::<Vec<_>>().join(" "))
+}
+
+/// A path in full: its folder without links, so that a plan means the same wherever it is carried out.
+pub(super) fn in_full(path: &Path) -> Result<PathBuf> {
+    let doing = || format!("cannot write {}", path.display());
+    let Some(name) = path.file_name() else { bail!("{}: it names no file", doing()) };
+    let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    Ok(folder.canonicalize().with_context(doing)?.join(name))
+}
+
+/// What stands at a path now, as a plan expects it. Whatever is no file is left for the journal to refuse.
+pub(super) fn standing(path: &Path) -> Result<Standing> {
+    match fs::symlink_metadata(path) {
+        Err(error) if error.kind() == io::ErrorKind::NotFound => Ok(Standing::Nothing),
+        Err(error) => Err(error).with_context(|| format!("cannot write {}", path.display())),
+        Ok(facts) if facts.is_file() => {
+            let bytes = fs::read(path).with_context(|| format!("cannot read {}", path.display()))?;
+            Ok(Standing::File(Fingerprint::of(&bytes)))
+        }
+        Ok(_) => Ok(Standing::Anything),
+    }
+}
+
+/// Writes a file that an option names; one that is there already is kept in the journal.
+pub(super) fn write_output(path: &Path, bytes: Vec<u8>) -> Result<()> {
+    let path = in_full(path)?;
+    let expected = standing(&path)?;
+    let step = Step::Write { path, expected, contents: Contents::Bytes(bytes), mode: None, modified: None };
+    carry_out(&Plan { steps: vec![step] }).map(|_| ())
+}

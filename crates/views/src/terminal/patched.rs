@@ -1,0 +1,153 @@
+//! An existing patch, drawn like a comparison of which only the neighbourhood of its changes is known.
+
+use std::io::{self, Write};
+
+use tideline_core::model::{Change, Form, Place, Span, TextComparison, Weight};
+use tideline_core::patch::{Hunk, LineRole};
+use tideline_core::rules::Seen;
+
+use super::flow::{self, Rows};
+use super::heading::{Labels, write_legend, write_names};
+use super::look::{Layout, Look};
+use super::shown::shown_name;
+use super::{FileView, beside, inline, stacked};
+
+/// One file of a patch.
+#[derive(Clone, Copy, Debug)]
+pub struct PatchedFile<'a> {
+    /// The name in the heading.
+    pub name: &'a str,
+    /// What the sides are called.
+    pub labels: &'a Labels,
+    /// What else the heading says: that the file is new, or moved.
+    pub note: Option<&'a str>,
+    /// Its hunks.
+    pub hunks: &'a [Hunk],
+}
+
+/// The two sides of a hunk, and what differs between them.
+struct Sides {
+    before: Vec<u8>,
+    after: Vec<u8>,
+    places: Vec<Place>,
+}
+
+/// Draws the files of a patch, each below an empty line, and the legend.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn draw_patch(files: &[PatchedFile<'_>], look: &Look, out: &mut dyn Write) -> io::Result<()> {
+    let mut last = None;
+    for file in files {
+        writeln!(out)?;
+        last = draw_file(file, look, out)?.map(|comparison| (file, comparison)).or(last);
+    }
+    let Some((file, comparison)) = last.filter(|_| look.legend) else { return Ok(()) };
+    let nothing = Seen::clear(b"");
+    writeln!(out)?;
+    write_legend(&view(file, (&nothing, &nothing), &comparison, (0, 0)), look, out)
+}
+
+/// Draws one file; what differs in it, if anything does.
+fn draw_file(file: &PatchedFile<'_>, look: &Look, out: &mut dyn Write) -> io::Result<Option<TextComparison>> {
+    let mut comparison = TextComparison::default();
+    let sides: Vec<Sides> = file.hunks.iter().map(|hunk| sides(hunk, &mut comparison.changes)).collect();
+    write_heading(file, &comparison, look, out)?;
+    let Some((hunk, end)) = file.hunks.last().zip(sides.last()) else { return Ok(None) };
+    let seen: Vec<_> = sides.iter().map(|sides| (Seen::clear(&sides.before), Seen::clear(&sides.after))).collect();
+    comparison.places.clone_from(&end.places);
+    let mut rows: Box<dyn Rows> = {
+        let (before, after) = &seen[seen.len() - 1];
+        let widest = view(file, (before, after), &comparison, (hunk.before, hunk.after));
+        match look.layout {
+            Layout::Stacked => Box::new(stacked::Stacked::new(&widest, look)),
+            Layout::Beside => Box::new(beside::Beside::new(&widest, look)),
+            Layout::Inline => Box::new(inline::Inline::new(&widest, look)),
+        }
+    };
+    rows.begin(out)?;
+    for ((hunk, sides), (before, after)) in file.hunks.iter().zip(&sides).zip(&seen) {
+        comparison.places.clone_from(&sides.places);
+        let view = view(file, (before, after), &comparison, (hunk.before, hunk.after));
+        flow::draw_places(&view, look, &mut *rows, out)?;
+    }
+    Ok(Some(comparison))
+}
+
+fn view<'a>(
+    file: &'a PatchedFile<'a>,
+    (before, after): (&'a Seen<'a>, &'a Seen<'a>),
+    comparison: &'a TextComparison,
+    first: (usize, usize),
+) -> FileView<'a> {
+    FileView {
+        name: file.name,
+        type_name: file.name,
+        labels: file.labels,
+        note: file.note,
+        before,
+        after,
+        comparison,
+        first,
+    }
+}
+
+fn write_heading(
+    file: &PatchedFile<'_>,
+    comparison: &TextComparison,
+    look: &Look,
+    out: &mut dyn Write,
+) -> io::Result<()> {
+    write_names(file.name, file.labels, look, out)?;
+    let count = |count: usize, thing: &str| format!("{count} {thing}{}", if count == 1 { "" } else { "s" });
+    let mut parts = Vec::new();
+    if !file.hunks.is_empty() {
+        parts.push(format!("{} in {}", count(comparison.changes.len(), "change"), count(file.hunks.len(), "hunk")));
+    }
+    parts.extend(file.note.map(|note| shown_name(note, look.plain)));
+    writeln!(out, "{}", parts.join(", "))
+}
+
+/// Both sides of a hunk, with a place for each stretch of lines that go or come.
+fn sides(hunk: &Hunk, changes: &mut Vec<Change>) -> Sides {
+    let mut sides = Sides { before: Vec::new(), after: Vec::new(), places: Vec::new() };
+    let (mut line_before, mut line_after) = (hunk.before, hunk.after);
+    let mut rows = hunk.lines.iter().peekable();
+    while let Some(row) = rows.peek() {
+        if row.role == LineRole::Context {
+            sides.before.extend_from_slice(&row.text);
+            sides.after.extend_from_slice(&row.text);
+            (line_before, line_after) = (line_before + 1, line_after + 1);
+            rows.next();
+            continue;
+        }
+        let start = |line: usize, text: &[u8]| Span { lines: line..line, bytes: text.len()..text.len() };
+        let (mut before, mut after) = (start(line_before, &sides.before), start(line_after, &sides.after));
+        while let Some(row) = rows.next_if(|row| row.role != LineRole::Context) {
+            let (text, span) = match row.role {
+                LineRole::Gone => (&mut sides.before, &mut before),
+                _ => (&mut sides.after, &mut after),
+            };
+            text.extend_from_slice(&row.text);
+            span.lines.end += 1;
+            span.bytes.end = text.len();
+        }
+        (line_before, line_after) = (before.lines.end, after.lines.end);
+        let form = match (before.is_empty(), after.is_empty()) {
+            (false, true) => Form::Gone,
+            (true, false) => Form::New,
+            _ => Form::Edited,
+        };
+        let change = changes.len();
+        changes.push(Change {
+            number: change + 1,
+            form,
+            weight: Weight::Counted,
+            before: before.clone(),
+            after: after.clone(),
+            equal: 0,
+        });
+        sides.places.push(Place { change, before, after });
+    }
+    sides
+}
