@@ -18,7 +18,7 @@ const fn shot(name: &'static str, ground: Ground, typed: &'static str) -> Shot {
     Shot { name, typed, ground }
 }
 
-const SHOTS: [Shot; 13] = [
+const SHOTS: [Shot; 16] = [
     shot("tree", Ground::Dark, "tideline --exclude contacts --exclude chart --exclude notes spring autumn"),
     shot("each-file", Ground::Dark, "tideline --each-file --only changed --include '*.toml' --context 1 spring autumn"),
     shot("stacked", Ground::Dark, "tideline {spring,autumn}/stations/harbour-mouth.toml"),
@@ -39,6 +39,13 @@ const SHOTS: [Shot; 13] = [
         "tideline rules test --mute comments --ignore numbers spring/scripts/gauge_math.py",
     ),
     shot("explain", Ground::Light, "tideline explain --theme light spring autumn harbour-mouth.log --line after:32"),
+    shot("apply", Ground::Dark, "tideline apply --into autumn patches/editor.patch; tideline undo"),
+    shot(
+        "apply-leftover",
+        Ground::Dark,
+        "tideline apply --keep-going --into autumn patches/second-reading.patch; tideline undo",
+    ),
+    shot("show", Ground::Light, "tideline show --theme light patches/editor.patch"),
     shot("patch", Ground::Dark, "tideline patch {spring,autumn}/stations/harbour-mouth.toml"),
 ];
 

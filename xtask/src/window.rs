@@ -57,6 +57,7 @@ impl Window {
             .env("DISPLAY", &display)
             .env("PATH", path)
             .env("LC_ALL", "C.UTF-8")
+            .env("XDG_STATE_HOME", self.programs.join("state"))
             .current_dir(&self.folder)
             .stderr(Stdio::null())
             .spawn()

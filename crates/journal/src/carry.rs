@@ -5,6 +5,7 @@ use std::io;
 use std::path::{Path, PathBuf};
 
 use jiff::Timestamp;
+use rayon::prelude::*;
 use tideline_core::plan::{Contents, Fingerprint, Plan, Standing, Step};
 
 use crate::files::{FileSystem, Found};
@@ -147,7 +148,7 @@ impl Journal {
             return Err(trouble.settled(Settled::AsBefore));
         }
         record.progress = Progress::Placing;
-        let placed = self.write_record(folder, &record).and_then(|()| self.put_in_place(&record));
+        let placed = self.write_record(folder, &record).and_then(|()| self.put_in_place(&record, false));
         if let Err(trouble) = placed {
             let settled = match self.put_back(&record, folder, false) {
                 Ok(()) => Settled::AsBefore,
@@ -162,8 +163,7 @@ impl Journal {
 
     /// What a plan does, path by path, checked against what is there.
     fn entries(&self, plan: &Plan, run: u64) -> Result<Vec<Entry>, JournalError> {
-        let mut entries: Vec<Entry> = Vec::with_capacity(plan.steps.len());
-        for (index, step) in plan.steps.iter().enumerate() {
+        let entry = |(index, step): (usize, &Step)| -> Result<Entry, JournalError> {
             let path = step.path();
             let failed = |trouble: Trouble| trouble.settled(Settled::AsBefore);
             let found = doing("look at", path, self.files.found(path)).map_err(failed)?;
@@ -182,9 +182,9 @@ impl Journal {
                     Will::File { beside: PathText::of(&beside), size: print.size, hash: hex(&print.hash) }
                 }
             };
-            entries.push(Entry { path: PathText::of(path), was, will });
-        }
-        Ok(entries)
+            Ok(Entry { path: PathText::of(path), was, will })
+        };
+        plan.steps.par_iter().enumerate().map(entry).collect()
     }
 
     /// What is there, if it is what the plan expects.
@@ -221,55 +221,76 @@ impl Journal {
 
     /// Copies what will be overwritten or removed, and writes what is new beside its place.
     fn prepare(&self, plan: &Plan, record: &RunRecord, folder: &Path) -> Result<(), Trouble> {
-        for entry in &record.entries {
-            if let Was::File { copy, mode, modified, .. } = &entry.was {
-                let (from, to) = (entry.path.path(), folder.join(copy));
-                let contents = Contents::CopyOf(from.clone());
-                let created = self.files.create(&to, &contents, *mode, modified.map(crate::record::time));
-                doing("keep a copy of", &from, created)?;
-            }
-        }
-        doing("flush", folder, self.files.flush_folder(folder))?;
-        // New folders are made first: files are written into them. They are empty until files are put in place.
-        for (step, entry) in plan.steps.iter().zip(&record.entries) {
-            match (step, &entry.will) {
-                (Step::MakeFolder { path }, _) => doing("make the folder", path, self.files.make_folder(path))?,
-                (Step::Write { path, contents, mode, modified, .. }, Will::File { beside, .. }) => {
-                    let kept = match &entry.was {
-                        Was::File { mode, .. } => *mode,
-                        Was::Nothing | Was::Folder => None,
-                    };
-                    let created = self.files.create(&beside.path(), contents, mode.or(kept), *modified);
-                    doing("write", path, created)?;
+        // All copies go into one folder, so that only one at a time can be put there; new files go into many.
+        let keep = || {
+            record.entries.iter().try_for_each(|entry| match &entry.was {
+                Was::File { copy, .. } => {
+                    let path = entry.path.path();
+                    doing("keep a copy of", &path, self.files.keep(&path, &folder.join(copy)))
                 }
-                _ => {}
+                Was::Nothing | Was::Folder => Ok(()),
+            })
+        };
+        // New folders are made first: files are written into them. They are empty until files are put in place.
+        for step in &plan.steps {
+            if let Step::MakeFolder { path } = step {
+                doing("make the folder", path, self.files.make_folder(path))?;
             }
         }
-        Ok(())
+        let write = |(step, entry): (&Step, &Entry)| {
+            let (Step::Write { path, contents, mode, modified, .. }, Will::File { beside, .. }) = (step, &entry.will)
+            else {
+                return Ok(());
+            };
+            let kept = match &entry.was {
+                Was::File { mode, .. } => *mode,
+                Was::Nothing | Was::Folder => None,
+            };
+            doing("write", path, self.files.create(&beside.path(), contents, mode.or(kept), *modified))
+        };
+        let (kept, created) = rayon::join(keep, || plan.steps.par_iter().zip(&record.entries).try_for_each(write));
+        kept.and(created)?;
+        let mut written: Vec<PathBuf> = Vec::with_capacity(2 * record.entries.len());
+        for entry in &record.entries {
+            if let Was::File { copy, .. } = &entry.was {
+                written.push(folder.join(copy));
+            }
+            if let Will::File { beside, .. } = &entry.will {
+                written.push(beside.path());
+            }
+        }
+        doing("flush", folder, self.files.flush_files(&written))?;
+        doing("flush", folder, self.files.flush_folder(folder))
     }
 
     /// Puts everything in place that is not yet; also of a run that was cut off.
-    pub(crate) fn put_in_place(&self, record: &RunRecord) -> Result<(), Trouble> {
+    pub(crate) fn put_in_place(&self, record: &RunRecord, resumed: bool) -> Result<(), Trouble> {
+        // New folders first, files into them, and then what goes: files before the folders they were in.
+        for entry in record.entries.iter().filter(|entry| entry.will == Will::Folder) {
+            let path = entry.path.path();
+            if doing("look at", &path, self.files.found(&path))? == Found::Nothing {
+                doing("make the folder", &path, self.files.make_folder(&path))?;
+            }
+        }
+        record.entries.par_iter().try_for_each(|entry| {
+            let Will::File { beside, .. } = &entry.will else { return Ok(()) };
+            let (path, beside) = (entry.path.path(), beside.path());
+            match self.files.rename(&beside, &path) {
+                // Of a run that was cut off, some are in place already.
+                Err(error) if resumed && error.kind() == io::ErrorKind::NotFound => Ok(()),
+                renamed => doing("write", &path, renamed),
+            }
+        })?;
         for entry in &record.entries {
             let path = entry.path.path();
             match &entry.will {
-                Will::File { beside, .. } => {
-                    let beside = beside.path();
-                    if doing("look at", &beside, self.files.found(&beside))? != Found::Nothing {
-                        doing("write", &path, self.files.rename(&beside, &path))?;
-                    }
-                }
+                Will::File { .. } | Will::Folder => {}
                 Will::Nothing if doing("look at", &path, self.files.found(&path))? == Found::Nothing => {}
                 Will::Nothing if entry.was == Was::Folder => {
                     // Somebody may have put something into it; then it stays.
                     let _ = self.files.remove_folder(&path);
                 }
                 Will::Nothing => doing("remove", &path, self.files.remove(&path))?,
-                Will::Folder => {
-                    if doing("look at", &path, self.files.found(&path))? == Found::Nothing {
-                        doing("make the folder", &path, self.files.make_folder(&path))?;
-                    }
-                }
             }
         }
         self.flush_folders(record)
@@ -333,6 +354,7 @@ impl Journal {
                 let contents = Contents::CopyOf(folder.join(copy));
                 let created = self.files.create(&beside, &contents, *mode, modified.map(crate::record::time));
                 doing("write", &path, created)?;
+                doing("write", &path, self.files.flush_files(std::slice::from_ref(&beside)))?;
                 doing("write", &path, self.files.rename(&beside, &path))
             }
         }

@@ -2,9 +2,10 @@
 
 use std::fs::{self, File, OpenOptions};
 use std::io::{self, Write};
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use std::time::SystemTime;
 
+use rayon::prelude::*;
 use tideline_core::plan::{Contents, Fingerprint};
 
 /// What stands at a path; links are not followed.
@@ -43,7 +44,14 @@ pub trait FileSystem: Send + Sync {
     /// Those of the system.
     fn fingerprint(&self, path: &Path) -> io::Result<Fingerprint>;
 
-    /// Makes a file that must not exist, fills it and flushes it to the disk.
+    /// Keeps what a file holds under another name, which must not exist: the file itself where that is possible, a copy where
+    /// it is not.
+    ///
+    /// # Errors
+    /// Those of the system.
+    fn keep(&self, path: &Path, name: &Path) -> io::Result<()>;
+
+    /// Makes a file that must not exist, and fills it. It is on the disk for sure once it is flushed.
     ///
     /// # Errors
     /// Those of the system.
@@ -54,6 +62,12 @@ pub trait FileSystem: Send + Sync {
         mode: Option<u32>,
         modified: Option<SystemTime>,
     ) -> io::Result<()>;
+
+    /// Flushes files to the disk.
+    ///
+    /// # Errors
+    /// Those of the system.
+    fn flush_files(&self, paths: &[PathBuf]) -> io::Result<()>;
 
     /// Puts a file in the place of another, in one step.
     ///
@@ -132,10 +146,27 @@ impl FileSystem for RealFiles {
             }
         }
         set_mode(&file, mode)?;
-        if let Some(modified) = modified {
-            file.set_modified(modified)?;
+        modified.map_or(Ok(()), |modified| file.set_modified(modified))
+    }
+
+    fn keep(&self, path: &Path, name: &Path) -> io::Result<()> {
+        // Files are replaced and never written into, so that the old one can go on living under the other name. One that has
+        // more names could be written into by another.
+        if has_one_name(path)? && fs::hard_link(path, name).is_ok() {
+            return Ok(());
         }
-        file.sync_all()
+        let facts = path.symlink_metadata()?;
+        self.create(name, &Contents::CopyOf(path.to_path_buf()), mode(&facts), facts.modified().ok())
+    }
+
+    fn flush_files(&self, paths: &[PathBuf]) -> io::Result<()> {
+        /// From so many files on, their file systems are flushed as a whole.
+        const MANY: usize = 32;
+        if paths.len() >= MANY && flush_file_systems(paths)? {
+            return Ok(());
+        }
+        // A file that lives on under another name was never written to, and is on the disk already.
+        paths.par_iter().try_for_each(|path| File::open(path)?.sync_all())
     }
 
     fn rename(&self, from: &Path, to: &Path) -> io::Result<()> {
@@ -160,6 +191,36 @@ impl FileSystem for RealFiles {
     }
 }
 
+#[cfg(target_os = "linux")]
+fn flush_file_systems(paths: &[PathBuf]) -> io::Result<bool> {
+    use std::os::unix::fs::MetadataExt;
+    let mut flushed = Vec::new();
+    for path in paths {
+        let device = path.symlink_metadata()?.dev();
+        if !flushed.contains(&device) {
+            rustix::fs::syncfs(File::open(path)?)?;
+            flushed.push(device);
+        }
+    }
+    Ok(true)
+}
+
+#[cfg(not(target_os = "linux"))]
+fn flush_file_systems(_: &[PathBuf]) -> io::Result<bool> {
+    Ok(false)
+}
+
+#[cfg(unix)]
+fn has_one_name(path: &Path) -> io::Result<bool> {
+    use std::os::unix::fs::MetadataExt;
+    Ok(path.symlink_metadata()?.nlink() == 1)
+}
+
+#[cfg(not(unix))]
+fn has_one_name(_: &Path) -> io::Result<bool> {
+    Ok(false)
+}
+
 #[cfg(unix)]
 fn mode(facts: &fs::Metadata) -> Option<u32> {
     use std::os::unix::fs::PermissionsExt;
@@ -174,7 +235,16 @@ fn mode(_: &fs::Metadata) -> Option<u32> {
 #[cfg(unix)]
 fn set_mode(file: &File, mode: Option<u32>) -> io::Result<()> {
     use std::os::unix::fs::PermissionsExt;
-    mode.map_or(Ok(()), |mode| file.set_permissions(fs::Permissions::from_mode(mode)))
+    match mode {
+        Some(wanted) if mode_of(file)? != wanted => file.set_permissions(fs::Permissions::from_mode(wanted)),
+        _ => Ok(()),
+    }
+}
+
+#[cfg(unix)]
+fn mode_of(file: &File) -> io::Result<u32> {
+    use std::os::unix::fs::PermissionsExt;
+    Ok(file.metadata()?.permissions().mode() & 0o7777)
 }
 
 #[cfg(not(unix))]

@@ -79,8 +79,9 @@ impl Journal {
         let (path, draft) = (folder.join("record.json"), folder.join("record.draft"));
         let write = || -> std::io::Result<()> {
             let mut file = fs::File::create(&draft)?;
-            serde_json::to_writer_pretty(&mut file, record)?;
-            file.write_all(b"\n")?;
+            let mut bytes = serde_json::to_vec(record)?;
+            bytes.push(b'\n');
+            file.write_all(&bytes)?;
             file.sync_all()?;
             fs::rename(&draft, &path)?;
             self.files.flush_folder(folder)
@@ -151,7 +152,7 @@ impl Journal {
                 )));
             }
         }
-        self.put_in_place(&record).map_err(open)?;
+        self.put_in_place(&record, true).map_err(open)?;
         record.progress = Progress::Done;
         self.write_record(&self.run_folder(run), &record).map_err(open)
     }

@@ -167,6 +167,51 @@ pub(super) fn trees(folder: &Path, name: &str, files: usize, changed: usize) -> 
     Ok(pair)
 }
 
+/// A tree of so many files, and a patch of about 2.5 kB for each of them.
+pub(super) fn patched_tree(folder: &Path, files: usize, program: &str) -> Result<Pair> {
+    let (work, after) = (folder.join("work"), folder.join("work-after"));
+    let mut numbers = Numbers::new(5);
+    for n in 0..files {
+        let name = format!("d{}/f{n}.txt", n % 200);
+        let lines: Vec<String> = (0..60).map(|line| log_line(n * 60 + line, &mut numbers)).collect();
+        let changed: Vec<String> = lines
+            .iter()
+            .enumerate()
+            .map(|(at, line)| if at % 12 == 5 { line.replace("value=", "value=-") } else { line.clone() })
+            .collect();
+        for (root, lines) in [(&work, lines), (&after, changed)] {
+            let path = root.join(&name);
+            std::fs::create_dir_all(path.parent().unwrap_or(root))?;
+            std::fs::write(path, lines.concat())?;
+        }
+    }
+    let patch = folder.join("work.patch");
+    make_patch(program, &work, &after, &patch)?;
+    Ok((work, patch))
+}
+
+/// A file of so many lines in a folder, and a patch with an edit in a hundred made before a line was added above all.
+pub(super) fn shifted(folder: &Path, lines: usize, program: &str) -> Result<Pair> {
+    let pair = edited(folder, "shifted", lines, lines / 100)?;
+    let (work, patch) = (folder.join("shifted-work"), folder.join("shifted.patch"));
+    let (one, two) = (folder.join("shifted-one"), folder.join("shifted-two"));
+    for (root, from) in [(&one, &pair.0), (&two, &pair.1), (&work, &pair.0)] {
+        std::fs::create_dir_all(root)?;
+        std::fs::copy(from, root.join("log"))?;
+    }
+    make_patch(program, &one, &two, &patch)?;
+    let text = std::fs::read(work.join("log"))?;
+    std::fs::write(work.join("log"), [b"a line above all\n", &text[..]].concat())?;
+    Ok((work, patch))
+}
+
+/// Writes the patch of two trees with our own program.
+fn make_patch(program: &str, before: &Path, after: &Path, patch: &Path) -> Result<()> {
+    let made = std::process::Command::new(program).args(["patch", "--labels", "a,b"]).args([before, after]).output()?;
+    std::fs::write(patch, made.stdout)?;
+    Ok(())
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

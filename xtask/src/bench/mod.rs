@@ -30,7 +30,7 @@ pub(crate) fn run(only: Option<&str>, quick: bool, pairs: &[PathBuf]) -> Result<
         scale: if quick { 10 } else { 1 },
     };
     println!("{:<44} {:>10} {:>10} {:>8} {:>10}", "work", "tideline", "reference", "ratio", "target");
-    let rows: [(&str, Row); 9] = [
+    let rows: [(&str, Row); 11] = [
         ("tiny", Bench::tiny),
         ("logs", Bench::logs),
         ("muted-clocks", Bench::muted_clocks),
@@ -40,6 +40,8 @@ pub(crate) fn run(only: Option<&str>, quick: bool, pairs: &[PathBuf]) -> Result<
         ("equal-trees", Bench::equal_trees),
         ("three-changed", Bench::three_changed),
         ("many-small", Bench::many_small),
+        ("apply-many", Bench::apply_many),
+        ("apply-shifted", Bench::apply_shifted),
     ];
     for (_, row) in rows.iter().filter(|(name, _)| only.is_none_or(|only| name.contains(only))) {
         row(&bench)?;
@@ -155,6 +157,33 @@ impl Bench {
         row("trees of 200,000 files a side", times[0].seconds, times[1].seconds, ratio, "-", true);
         let megabytes = times[0].peak_bytes as f64 / 1e6;
         println!("{:<44} {:>43.1} {:>10}{}", "  peak memory in MB", megabytes, "600", verdict(megabytes <= 600.0));
+        Ok(())
+    }
+
+    /// Puts a patch in and takes it out again in turn, so that every run has the same to do.
+    fn applying(&self, patch: &Path, work: &Path) -> Run {
+        let script = "export XDG_STATE_HOME=\"$3\"; way=; if [ -e \"$3.in\" ]; then way=--reverse; rm \"$3.in\"; else touch \"$3.in\"; fi; \
+            exec \"$0\" apply $way --drop-folders 1 --into \"$2\" \"$1\"";
+        let state = self.folder.join("state");
+        let words =
+            [&self.program, &patch.display().to_string(), &work.display().to_string(), &state.display().to_string()];
+        Run::new(&[&["sh", "-c", script], &words.map(String::as_str)[..]].concat())
+    }
+
+    fn apply_many(&self) -> Result<()> {
+        let (work, patch) = inputs::patched_tree(&self.folder, 20_000 / self.scale, &self.program)?;
+        let copying = shell("cp -r \"$0\" \"$1.$$\"", &work, &self.folder.join("copy"));
+        let times = best(4, &[self.applying(&patch, &work), copying])?;
+        let ratio = times[0].seconds / times[1].seconds;
+        row("a patch of 50 MB into 20,000 files", times[0].seconds, times[1].seconds, ratio, "3.0", ratio <= 3.0);
+        Ok(())
+    }
+
+    fn apply_shifted(&self) -> Result<()> {
+        let (work, patch) = inputs::shifted(&self.folder, 1_000_000 / self.scale, &self.program)?;
+        let times = best(2, &[self.applying(&patch, &work)])?;
+        let title = "10,000 shifted hunks, 1,000,000 lines, seconds";
+        row(title, times[0].seconds, 0.0, times[0].seconds, "seconds", times[0].seconds < 5.0);
         Ok(())
     }
 

@@ -22,7 +22,10 @@ struct Stop {
     arguments: &'static [&'static str],
 }
 
-const TOUR: [Stop; 18] = [
+/// The journal of the tour, in its folder.
+const JOURNAL: &str = ".journal";
+
+const TOUR: [Stop; 24] = [
     Stop {
         says: "Two editions of the kit. Which of its files differ, and how?",
         arguments: &["compare", "spring", "autumn"],
@@ -122,6 +125,24 @@ const TOUR: [Stop; 18] = [
         arguments: &["patch", "--context", "0", "spring/stations", "autumn/stations"],
     },
     Stop {
+        says: "An editor's patch, made for the spring edition of the handbook, as it looks.",
+        arguments: &["show", "--context", "1", "patches/editor.patch"],
+    },
+    Stop {
+        says: "The handbook moved on since; the patch goes in where it belongs.",
+        arguments: &["apply", "--into", "autumn", "patches/editor.patch"],
+    },
+    Stop { says: "Every run can be undone.", arguments: &["undo"] },
+    Stop {
+        says: "A second patch does not fit: nothing is written, and the very words are shown that stand in its way.",
+        arguments: &["apply", "--into", "autumn", "patches/second-reading.patch"],
+    },
+    Stop {
+        says: "What fits can go in all the same; the rest becomes a patch of its own.",
+        arguments: &["apply", "--keep-going", "--into", "autumn", "patches/second-reading.patch"],
+    },
+    Stop { says: "And back again.", arguments: &["undo"] },
+    Stop {
         says: "And for scripts: nothing is printed, the exit status tells (0 same, 1 different, 2 trouble).",
         arguments: &["compare", "--quiet", "spring/stations/harbour-mouth.toml", "spring/stations/harbour-mouth.toml"],
     },
@@ -141,6 +162,7 @@ pub(super) fn run(args: &DemoArgs) -> Result<Outcome> {
         for stop in &TOUR {
             show(stop, &program, folder, out)?;
         }
+        fs::remove_dir_all(folder.join(JOURNAL))?;
         writeln!(out, "\nThe files stay in {}: try it yourself, and see `tideline --help`.", folder.display())
     })?;
     Ok(Outcome::Same)
@@ -193,7 +215,13 @@ fn finish(folder: &Path) -> io::Result<()> {
 fn show(stop: &Stop, program: &Path, folder: &Path, out: &mut dyn Write) -> io::Result<()> {
     let typed = if stop.arguments[0] == "compare" { &stop.arguments[1..] } else { stop.arguments };
     writeln!(out, "\n{}\n\n$ tideline {}", stop.says, typed.join(" "))?;
-    let result = Command::new(program).args(stop.arguments).envs(forced_colour()).current_dir(folder).output()?;
+    let result = Command::new(program)
+        .args(stop.arguments)
+        .envs(forced_colour())
+        // The tour's runs are nobody's work: they have a journal of their own.
+        .env("XDG_STATE_HOME", folder.canonicalize()?.join(JOURNAL))
+        .current_dir(folder)
+        .output()?;
     out.write_all(&result.stdout)?;
     out.write_all(&result.stderr)?;
     let status = result.status.code().map_or_else(|| "none".to_owned(), |code| code.to_string());

@@ -84,7 +84,7 @@ pub(super) fn undo(args: &UndoArgs) -> Result<Outcome> {
     printing(false, |out| match by {
         Some(by) => writeln!(
             out,
-            "undone: run {run} ({}); {paths} as before (run {by}; `tideline undo {by}` takes this back)",
+            "undone: run {run} ({})\n{paths} as before (run {by}; `tideline undo {by}` takes this back)",
             record.command.escape_debug()
         ),
         None => writeln!(

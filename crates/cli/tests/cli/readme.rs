@@ -23,6 +23,9 @@ fn the_readme_tells_the_truth() {
     for (typed, expected) in commands {
         let mut command = Command::new("bash");
         command.args(["-c", &typed]).current_dir(folder.path().join("tideline-demo")).env("PATH", &path);
+        command
+            .env("XDG_STATE_HOME", folder.path().join(".state"))
+            .env("XDG_CONFIG_HOME", folder.path().join(".config"));
         let output = command.env_remove("CLICOLOR_FORCE").output().unwrap();
         let printed = String::from_utf8(output.stdout).unwrap();
         assert_eq!(printed, expected, "$ {typed}\n{}", String::from_utf8_lossy(&output.stderr));

@@ -1,10 +1,12 @@
 //! The context format of POSIX: both sides of a hunk one after the other.
 
+use bytes::Bytes;
+
 use super::model::{FilePatch, Hunk, HunkLine, LineRole};
 use super::read::{PatchError, Reader, take_no_line_end, without_end};
 
 /// A line of one half, with its sign.
-type Signed = (u8, Vec<u8>);
+type Signed = (u8, Bytes);
 
 /// Reads the hunks of a file.
 pub(super) fn read(reader: &mut Reader<'_>, mut file: FilePatch) -> Result<FilePatch, PatchError> {
@@ -45,7 +47,7 @@ fn half(reader: &mut Reader<'_>, open: &str, close: &str, signs: &[u8]) -> Resul
         if !(sign == b' ' || signs.contains(&sign)) || line.get(1) != Some(&b' ') {
             break;
         }
-        let text = if line.ends_with(b"\n") { line[2..].to_vec() } else { [&line[2..], b"\n"].concat() };
+        let text = reader.text(&line[2..]);
         lines.push(HunkLine { role: LineRole::Context, text });
         marks.push(sign);
         reader.next();

@@ -1,5 +1,7 @@
 //! A patch as plain values.
 
+use bytes::Bytes;
+
 /// What a patch says, file by file.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Patch {
@@ -44,8 +46,8 @@ pub struct Hunk {
 pub struct HunkLine {
     /// What becomes of it.
     pub role: LineRole,
-    /// Its bytes, with the line end that it has.
-    pub text: Vec<u8>,
+    /// Its bytes, with the line end that it has; they share the memory of the patch.
+    pub text: Bytes,
 }
 
 /// What becomes of a line of a hunk.

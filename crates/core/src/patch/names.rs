@@ -2,6 +2,9 @@
 
 use super::model::FilePatch;
 
+/// So many files of a patch are looked for.
+const SAMPLE: usize = 100;
+
 /// A name without its first folders; `None` when it has no more than those.
 pub fn without_folders(name: &[u8], folders: usize) -> Option<&[u8]> {
     let mut rest = name;
@@ -30,10 +33,12 @@ pub fn folders_to_drop(files: &[FilePatch], exists: impl Fn(&[u8]) -> bool) -> u
     let names = |file: &FilePatch| [file.before.clone(), file.after.clone()].into_iter().flatten().collect::<Vec<_>>();
     let depth = |name: &Vec<u8>| name.iter().filter(|&&byte| byte == b'/').count();
     let deepest = files.iter().flat_map(names).map(|name| depth(&name)).max().unwrap_or(0);
+    // Of very many files, some from everywhere say enough.
+    let sample: Vec<&FilePatch> = files.iter().step_by(files.len().div_ceil(SAMPLE).max(1)).collect();
     let found = |folders: usize| {
         let there =
             |file: &&FilePatch| names(file).iter().any(|name| without_folders(name, folders).is_some_and(&exists));
-        files.iter().filter(there).count()
+        sample.iter().copied().filter(there).count()
     };
     let best = (0..=deepest)
         .map(|folders| (found(folders), folders))

@@ -198,14 +198,18 @@ fn key<'t>(line: &'t [u8], seen: Option<(&Seen<'t>, Range<usize>)>) -> Cow<'t, [
 
 impl<'t, 'o> Placer<'t, 'o> {
     fn new(target: &'t [u8], hunks: &[Hunk], options: &'o PlaceOptions<'o>) -> Self {
-        let mut known: HashMap<Vec<u8>, u32, foldhash::fast::FixedState> = HashMap::default();
-        let mut number_of = |line: &HunkLine| {
-            let seen = options.lens.map(|lens| Seen::new(&line.text, lens));
-            let key = key(&line.text, seen.as_ref().map(|seen| (seen, 0..line.text.len()))).into_owned();
-            let next = u32::try_from(known.len()).unwrap_or(STRANGER);
-            *known.entry(key).or_insert(next)
-        };
-        let hunk_numbers = hunks.iter().map(|hunk| hunk.lines.iter().map(&mut number_of).collect()).collect();
+        let mut known: HashMap<Cow<'_, [u8]>, u32, foldhash::fast::FixedState> = HashMap::default();
+        let mut hunk_numbers = Vec::with_capacity(hunks.len());
+        for hunk in hunks {
+            let mut numbers = Vec::with_capacity(hunk.lines.len());
+            for line in &hunk.lines {
+                let seen = options.lens.map(|lens| Seen::new(&line.text, lens));
+                let key = key(&line.text, seen.as_ref().map(|seen| (seen, 0..line.text.len())));
+                let next = u32::try_from(known.len()).unwrap_or(STRANGER);
+                numbers.push(*known.entry(key).or_insert(next));
+            }
+            hunk_numbers.push(numbers);
+        }
         let lines = Lines::of(target);
         let seen = options.lens.map(|lens| Seen::new(target, lens));
         let mut places = vec![Vec::new(); known.len()];
@@ -509,7 +513,7 @@ impl<'t, 'o> Placer<'t, 'o> {
         let mut instead = Vec::new();
         for (gone, new) in script(&numbered, &Bounds::default()).stretches() {
             for offset in 0..gone.len().max(new.len()) {
-                let expected = gone.clone().nth(offset).map(|at| texts[at].text.clone());
+                let expected = gone.clone().nth(offset).map(|at| texts[at].text.to_vec());
                 let found = new.clone().nth(offset).map(|at| window.start + at);
                 instead.push(Instead { expected, found: found.map(|at| (at, self.lines.get(at).to_vec())) });
             }

@@ -1,6 +1,8 @@
 //! Reading patches as they are found in the wild: the unified and the context format of POSIX.1-2017, with whatever stands
 //! around them in a mail, and with the further headers that version-control systems write.
 
+use bytes::Bytes;
+
 use super::context;
 use super::model::{FilePatch, Hunk, HunkLine, LineRole, Patch};
 use crate::text::bytes::line_end;
@@ -27,7 +29,8 @@ pub struct PatchError {
 /// assert_eq!(patch.files[0].before.as_deref(), Some(&b"a/x"[..]));
 /// ```
 pub fn read_patch(bytes: &[u8]) -> Result<Patch, PatchError> {
-    let mut reader = Reader::new(bytes);
+    let whole = Bytes::copy_from_slice(bytes);
+    let mut reader = Reader::new(&whole);
     let mut patch = Patch::default();
     // What headers said of a file whose hunks have not come yet.
     let mut pending: Option<FilePatch> = None;
@@ -70,12 +73,13 @@ pub fn read_patch(bytes: &[u8]) -> Result<Patch, PatchError> {
 
 /// The lines of a patch, and where the reading stands.
 pub(super) struct Reader<'p> {
+    whole: &'p Bytes,
     lines: Vec<&'p [u8]>,
     at: usize,
 }
 
 impl<'p> Reader<'p> {
-    fn new(bytes: &'p [u8]) -> Self {
+    fn new(bytes: &'p Bytes) -> Self {
         let mut lines = Vec::with_capacity(bytes.len() / 40 + 1);
         let mut at = 0;
         while at < bytes.len() {
@@ -83,7 +87,7 @@ impl<'p> Reader<'p> {
             lines.push(&bytes[at..end]);
             at = end;
         }
-        Self { lines, at: 0 }
+        Self { whole: bytes, lines, at: 0 }
     }
 
     pub(super) fn peek(&self) -> Option<&'p [u8]> {
@@ -99,6 +103,11 @@ impl<'p> Reader<'p> {
         let line = self.peek();
         self.at += 1;
         line
+    }
+
+    /// A part of the patch as the text of a hunk's line. It is a whole line, also where the patch lacks its own last line end.
+    pub(super) fn text(&self, part: &[u8]) -> Bytes {
+        if part.ends_with(b"\n") { self.whole.slice_ref(part) } else { Bytes::from([part, b"\n"].concat()) }
     }
 
     /// The number of the line that comes next, from 1.
@@ -308,18 +317,13 @@ fn unified_hunk(reader: &mut Reader<'_>) -> Result<Hunk, PatchError> {
         };
         // Mail programs take the blank of an empty line away.
         let text = if matches!(line[0], b'\n' | b'\r' | b'\t') { line } else { &line[1..] };
-        hunk.lines.push(HunkLine { role, text: ended(text) });
+        hunk.lines.push(HunkLine { role, text: reader.text(text) });
         gone -= usize::from(role != LineRole::New);
         new -= usize::from(role != LineRole::Gone);
         reader.next();
         take_no_line_end(reader, &mut hunk.lines);
     }
     Ok(hunk)
-}
-
-/// A line of a hunk is a whole line, also where the patch lacks its own last line end.
-fn ended(text: &[u8]) -> Vec<u8> {
-    if text.ends_with(b"\n") { text.to_vec() } else { [text, b"\n"].concat() }
 }
 
 /// Takes the remark that the line above has no line end.

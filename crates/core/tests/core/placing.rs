@@ -142,7 +142,7 @@ fn the_headers_of_the_wild_are_read() {
     assert_eq!(names[2], (name("a/gone"), None));
     assert_eq!(patch.files[3].unfit.as_deref(), Some("it changes bytes that are not text"));
     assert_eq!(names[4], (name("a/café\t"), name("b/café\t")));
-    assert_eq!(patch.files[4].hunks[0].lines[1].text, b"b");
+    assert_eq!(patch.files[4].hunks[0].lines[1].text, &b"b"[..]);
     assert_eq!(patch.files.len(), 5);
 }
 

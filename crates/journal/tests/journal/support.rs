@@ -157,6 +157,16 @@ impl FileSystem for Faulty {
         RealFiles.create(path, contents, mode, modified)
     }
 
+    fn keep(&self, path: &Path, name: &Path) -> io::Result<()> {
+        self.step(|| fs::write(name, b"half").unwrap())?;
+        RealFiles.keep(path, name)
+    }
+
+    fn flush_files(&self, paths: &[PathBuf]) -> io::Result<()> {
+        self.step(|| ())?;
+        RealFiles.flush_files(paths)
+    }
+
     fn rename(&self, from: &Path, to: &Path) -> io::Result<()> {
         self.step(|| ())?;
         RealFiles.rename(from, to)

@@ -130,17 +130,7 @@ fn write_hunk(
             Some(how) => format!("at line {}: {how}", placed.line + 1),
         },
         Fit::AlreadyIn(line) => format!("at line {}: {already}", line + 1),
-        Fit::Parts(parts) => {
-            let part = |part: &Fit| match part {
-                Fit::Placed(placed) => {
-                    let how = how_placed(placed).unwrap_or_else(|| "as written".to_owned());
-                    format!("at line {}: {how}", placed.line + 1)
-                }
-                Fit::AlreadyIn(line) => format!("at line {}: {already}", line + 1),
-                Fit::Parts(_) | Fit::Misfit(_) => String::new(),
-            };
-            format!("in {} parts; {}", parts.len(), parts.iter().map(part).collect::<Vec<_>>().join("; "))
-        }
+        Fit::Parts(parts) => format!("in {} parts:", parts.len()),
         Fit::Misfit(Misfit::Ambiguous(one, two)) => {
             format!("lines {} and {} are equally near and fit equally well", one + 1, two + 1)
         }
@@ -155,10 +145,26 @@ fn write_hunk(
     look.palette().write(Ink::Faint, &head, out)?;
     look.palette().write(ink, &says, out)?;
     writeln!(out)?;
-    if let Fit::Misfit(Misfit::Nowhere { instead, .. }) = fit {
-        write_instead(instead, look, out)?;
+    match fit {
+        Fit::Misfit(Misfit::Nowhere { instead, .. }) => write_instead(instead, look, out),
+        Fit::Parts(parts) => parts.iter().try_for_each(|part| write_part(part, already, look, out)),
+        _ => Ok(()),
     }
-    Ok(())
+}
+
+/// Writes where one change of a hunk went that was placed by itself.
+fn write_part(part: &Fit, already: &str, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+    let says = match part {
+        Fit::Placed(placed) => {
+            let how = how_placed(placed).unwrap_or_else(|| "as written".to_owned());
+            format!("at line {}: {how}", placed.line + 1)
+        }
+        Fit::AlreadyIn(line) => format!("at line {}: {already}", line + 1),
+        Fit::Parts(_) | Fit::Misfit(_) => return Ok(()),
+    };
+    write!(out, "        ")?;
+    look.palette().write(Ink::Faint, &says, out)?;
+    writeln!(out)
 }
 
 /// How a hunk was placed, when not just as written.

@@ -42,7 +42,7 @@ pub(super) fn run(args: &ApplyArgs) -> Result<Outcome> {
         let content = open(&Origin::of(path))?;
         let patch = read_patch(&content).map_err(|error| anyhow!("cannot read the patch {name}, {error}"))?;
         let patch = if args.reverse { patch.reversed() } else { patch };
-        let outcome = put_in(&patch, &name, &mut target, &manner)?;
+        let outcome = put_in(patch, &name, &mut target, &manner)?;
         if !outcome.leftovers.is_empty() {
             applied.leftovers.push((leftover_path(path), outcome.leftovers));
         }

@@ -4,6 +4,7 @@ use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 
 use anyhow::{Context, Result, bail};
+use rayon::prelude::*;
 use tideline_core::patch::{
     FilePatch, Fit, Hunk, Misfit, Patch, PlaceOptions, Placement, folders_to_drop, place, without_folders,
 };
@@ -11,7 +12,7 @@ use tideline_core::plan::checked_name;
 use tideline_core::rules::Lens;
 use tideline_views::terminal::{AppliedFile, AppliedHow};
 
-use super::target::Target;
+use super::target::{Target, TargetFile};
 
 /// How patches are put in.
 pub(super) struct Manner {
@@ -33,7 +34,7 @@ pub(super) struct Outcome {
 }
 
 /// Puts a patch into a target, in memory.
-pub(super) fn put_in(patch: &Patch, name: &str, target: &mut Target, manner: &Manner) -> Result<Outcome> {
+pub(super) fn put_in(patch: Patch, name: &str, target: &mut Target, manner: &Manner) -> Result<Outcome> {
     let there = |name: &[u8]| checked_name(name).is_ok_and(|path| target.exists(&path));
     let dropped = manner.drop_folders.unwrap_or_else(|| folders_to_drop(&patch.files, there));
     if manner.into_file.is_some() && patch.files.len() != 1 {
@@ -41,23 +42,31 @@ pub(super) fn put_in(patch: &Patch, name: &str, target: &mut Target, manner: &Ma
     }
     let mut outcome = Outcome { files: Vec::new(), dropped, leftovers: Vec::new() };
     let mut seen = BTreeSet::new();
-    for file in &patch.files {
+    let mut jobs = Vec::with_capacity(patch.files.len());
+    for file in patch.files {
         let doing = || format!("cannot apply {name}, line {}", file.line);
         if let Some(reason) = &file.unfit {
             let about = file.after.as_ref().or(file.before.as_ref()).map(|name| shown(name)).unwrap_or_default();
             bail!("{}: the part about {about} cannot be carried out: {reason}", doing());
         }
-        let paths = Paths::of(file, dropped, manner, target).with_context(doing)?;
+        let paths = Paths::of(&file, dropped, manner, target).with_context(doing)?;
         for path in [&paths.before, &paths.after].into_iter().flatten().collect::<BTreeSet<_>>() {
             if !seen.insert(path.clone()) {
                 bail!("{}: the patch has two parts about {}", doing(), path.display());
             }
         }
-        let applied = FileJob { file, paths, name, manner }.put_in(target).with_context(doing)?;
+        jobs.push(FileJob { file, paths, name, manner });
+    }
+    // Most files only change, and can be read and placed side by side.
+    let ahead: Vec<Option<Ahead>> = jobs.par_iter().map(|job| job.ahead(target)).collect();
+    for (job, ahead) in jobs.into_iter().zip(ahead) {
+        let line = job.file.line;
+        let (how, fits) = job.put_in(target, ahead).with_context(|| format!("cannot apply {name}, line {line}"))?;
+        let applied = AppliedFile { path: job.paths.shown().to_path_buf(), how, fits, hunks: Vec::new() };
         if !applied.fits() {
-            outcome.leftovers.push(leftover(file, &applied));
+            outcome.leftovers.push(leftover(&job.file, &applied));
         }
-        outcome.files.push(applied);
+        outcome.files.push(AppliedFile { hunks: job.file.hunks, ..applied });
     }
     Ok(outcome)
 }
@@ -112,26 +121,33 @@ impl Paths {
 
 /// One part of a patch on its way into a target.
 struct FileJob<'p> {
-    file: &'p FilePatch,
+    file: FilePatch,
     paths: Paths,
     name: &'p str,
     manner: &'p Manner,
 }
 
 impl FileJob<'_> {
-    fn put_in(&self, target: &mut Target) -> Result<AppliedFile> {
+    /// Reads and places a file that only changes and that nothing has been done to.
+    fn ahead(&self, target: &Target) -> Option<Ahead> {
+        let path = self.paths.before.as_ref().filter(|before| self.paths.after.as_ref() == Some(*before))?;
+        if target.knows(path) {
+            return None;
+        }
+        // What goes wrong here goes wrong again in its turn, and is told then.
+        let file = target.read(path).ok()?;
+        let placement = self.placed(file.will.as_deref()?);
+        Some((file, placement))
+    }
+
+    fn put_in(&self, target: &mut Target, ahead: Option<Ahead>) -> Result<Became> {
         match (&self.paths.before, &self.paths.after) {
             (None, Some(path)) => self.create(path, target),
             (Some(path), None) => self.delete(path, target),
             (Some(before), Some(after)) if before != after => self.rename(before, after, target),
-            (Some(path), Some(_)) => self.change(path, target),
+            (Some(path), Some(_)) => self.change(path, target, ahead),
             (None, None) => bail!("it names no file"),
         }
-    }
-
-    fn outcome(&self, how: AppliedHow, fits: Vec<Fit>) -> AppliedFile {
-        let path = self.paths.shown().to_path_buf();
-        AppliedFile { path, how, fits, hunks: self.file.hunks.clone() }
     }
 
     fn placed(&self, text: &[u8]) -> Placement {
@@ -144,62 +160,74 @@ impl FileJob<'_> {
         self.file.modes.1.map(|mode| mode & 0o777)
     }
 
-    fn create(&self, path: &Path, target: &mut Target) -> Result<AppliedFile> {
+    fn create(&self, path: &Path, target: &mut Target) -> Result<Became> {
         let placement = self.placed(b"");
         let file = target.file(path)?;
         match &file.will {
-            Some(there) if *there == placement.text => Ok(self.outcome(AppliedHow::AlreadyIn, Vec::new())),
+            Some(there) if *there == placement.text => Ok((AppliedHow::AlreadyIn, Vec::new())),
             Some(_) => bail!("the patch creates {}, which exists already and holds something else", path.display()),
             None => {
                 (file.will, file.mode) = (Some(placement.text), self.mode());
-                Ok(self.outcome(AppliedHow::Created, placement.fits))
+                Ok((AppliedHow::Created, placement.fits))
             }
         }
     }
 
-    fn delete(&self, path: &Path, target: &mut Target) -> Result<AppliedFile> {
+    fn delete(&self, path: &Path, target: &mut Target) -> Result<Became> {
         let file = target.file(path)?;
-        let Some(text) = file.will.clone() else { return Ok(self.outcome(AppliedHow::AlreadyIn, Vec::new())) };
+        let Some(text) = file.will.clone() else { return Ok((AppliedHow::AlreadyIn, Vec::new())) };
         let placement = self.placed(&text);
         if !placement.is_whole() || !placement.text.is_empty() {
             bail!("the patch deletes {}, which does not hold what it did when the patch was made", path.display());
         }
         file.will = None;
-        Ok(self.outcome(AppliedHow::Deleted, placement.fits))
+        Ok((AppliedHow::Deleted, placement.fits))
     }
 
-    fn rename(&self, before: &Path, after: &Path, target: &mut Target) -> Result<AppliedFile> {
+    fn rename(&self, before: &Path, after: &Path, target: &mut Target) -> Result<Became> {
         let Some(text) = target.file(before)?.will.clone() else {
             if target.file(after)?.will.is_some() {
-                return self.change(after, target);
+                return self.change(after, target, None);
             }
-            return Ok(self.outcome(AppliedHow::Missing, Vec::new()));
+            return Ok((AppliedHow::Missing, Vec::new()));
         };
         if target.file(after)?.will.is_some() {
             bail!("the patch moves {} to {}, which exists already", before.display(), after.display());
         }
         let placement = self.placed(&text);
         if !placement.is_whole() && !self.manner.mark {
-            return Ok(self.outcome(AppliedHow::Moved(before.to_path_buf()), placement.fits));
+            return Ok((AppliedHow::Moved(before.to_path_buf()), placement.fits));
         }
         target.file(before)?.will = None;
         let mode = self.mode().or_else(|| target.mode_of(before));
         let file = target.file(after)?;
         (file.will, file.mode) = (Some(placement.text), mode);
-        Ok(self.outcome(AppliedHow::Moved(before.to_path_buf()), placement.fits))
+        Ok((AppliedHow::Moved(before.to_path_buf()), placement.fits))
     }
 
-    fn change(&self, path: &Path, target: &mut Target) -> Result<AppliedFile> {
-        let file = target.file(path)?;
-        let Some(text) = file.will.clone() else { return Ok(self.outcome(AppliedHow::Missing, Vec::new())) };
-        let placement = self.placed(&text);
+    fn change(&self, path: &Path, target: &mut Target, ahead: Option<Ahead>) -> Result<Became> {
+        let (file, placement) = match ahead {
+            Some((file, placement)) => (target.adopt(path, file)?, placement),
+            None => {
+                let file = target.file(path)?;
+                let Some(text) = &file.will else { return Ok((AppliedHow::Missing, Vec::new())) };
+                let placement = self.placed(text);
+                (file, placement)
+            }
+        };
         let all_in = !placement.fits.is_empty() && placement.fits.iter().all(|fit| matches!(fit, Fit::AlreadyIn(_)));
         file.will = Some(placement.text);
         file.mode = self.mode();
         let how = if all_in { AppliedHow::AlreadyIn } else { AppliedHow::Changed };
-        Ok(self.outcome(how, placement.fits))
+        Ok((how, placement.fits))
     }
 }
+
+/// A file that was read and the hunks in it, ahead of its turn.
+type Ahead = (TargetFile, Placement);
+
+/// What became of a file and its hunks.
+type Became = (AppliedHow, Vec<Fit>);
 
 /// The words for a hunk that has no place, for programs.
 pub(super) fn reason(misfit: &Misfit) -> String {

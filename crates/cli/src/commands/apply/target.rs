@@ -1,10 +1,11 @@
 //! The files that patches are put into: read once, changed in memory, and turned into a plan at the end.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashSet};
 use std::ffi::OsString;
 use std::fs;
 use std::io;
 use std::path::{Path, PathBuf};
+use std::sync::{Mutex, MutexGuard, PoisonError};
 
 use anyhow::{Context, Result, bail};
 use tideline_core::plan::{Contents, Fingerprint, Plan, Standing, Step};
@@ -15,6 +16,8 @@ pub(super) struct Target {
     files: BTreeMap<PathBuf, TargetFile>,
     /// Names in small letters, to find two that differ only in that.
     lowercase: BTreeMap<String, PathBuf>,
+    /// Folders that were looked at and are folders.
+    folders: Mutex<HashSet<PathBuf>>,
 }
 
 /// A file as it was and as it will be; without contents, it is not there.
@@ -33,7 +36,16 @@ impl Target {
         if !root.is_dir() {
             bail!("{}: it is not a folder", doing());
         }
-        Ok(Self { root, files: BTreeMap::new(), lowercase: BTreeMap::new() })
+        Ok(Self { root, files: BTreeMap::new(), lowercase: BTreeMap::new(), folders: Mutex::default() })
+    }
+
+    fn known_folders(&self) -> MutexGuard<'_, HashSet<PathBuf>> {
+        self.folders.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
+    /// Whether a file has been read.
+    pub(super) fn knows(&self, path: &Path) -> bool {
+        self.files.contains_key(path)
     }
 
     /// Whether a file is there, before anything was done.
@@ -48,6 +60,14 @@ impl Target {
     pub(super) fn file(&mut self, path: &Path) -> Result<&mut TargetFile> {
         if !self.files.contains_key(path) {
             let file = self.read(path)?;
+            self.adopt(path, file)?;
+        }
+        Ok(self.files.entry(path.to_path_buf()).or_default())
+    }
+
+    /// Takes a file in that has been read; one that is known already stays as it is.
+    pub(super) fn adopt(&mut self, path: &Path, file: TargetFile) -> Result<&mut TargetFile> {
+        if !self.files.contains_key(path) {
             let small = path.to_string_lossy().to_lowercase();
             if let Some(other) = self.lowercase.get(&small) {
                 bail!(
@@ -62,12 +82,19 @@ impl Target {
         Ok(self.files.entry(path.to_path_buf()).or_default())
     }
 
-    fn read(&self, path: &Path) -> Result<TargetFile> {
+    /// Reads a file as it is.
+    ///
+    /// # Errors
+    /// When a link stands in its way, when it is no file, or when it cannot be read.
+    pub(super) fn read(&self, path: &Path) -> Result<TargetFile> {
         let mut whole = self.root.clone();
         let parts: Vec<_> = path.components().collect();
         for (index, part) in parts.iter().enumerate() {
             whole.push(part);
             let last = index + 1 == parts.len();
+            if !last && self.known_folders().contains(&whole) {
+                continue;
+            }
             let facts = match whole.symlink_metadata() {
                 Ok(facts) => facts,
                 Err(error) if matches!(error.kind(), io::ErrorKind::NotFound) => return Ok(TargetFile::default()),
@@ -90,6 +117,9 @@ impl Target {
             }
             if !last && !kind.is_dir() {
                 bail!("cannot write {}: {} is not a folder", path.display(), whole.display());
+            }
+            if !last {
+                self.known_folders().insert(whole.clone());
             }
         }
         let bytes = fs::read(&whole).with_context(|| format!("cannot read {}", whole.display()))?;
@@ -114,7 +144,9 @@ impl Target {
             }
             match &file.will {
                 Some(bytes) => {
-                    self.make_folders(&whole, &mut folders, &mut steps);
+                    if file.was.is_none() {
+                        self.make_folders(&whole, &mut folders, &mut steps);
+                    }
                     let contents = Contents::Bytes(bytes.clone());
                     steps.push(Step::Write { path: whole, expected, contents, mode: file.mode, modified: None });
                 }
