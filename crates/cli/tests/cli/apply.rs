@@ -347,23 +347,11 @@ proptest! {
         prop_assume!(made.status == Some(1) && made.err.is_empty());
         let ran = folder.run(&["apply", "--into", "work", "--drop-folders", "1", "p.patch"]);
         prop_assert_eq!(ran.status, Some(0), "{}{}", ran.out, ran.err);
-        prop_assert_eq!(folder.run(&["--quiet", "--no-moves", "--only", "changed,new,gone", "two", "work"]).status, Some(i32::from(has_empty_folders(&folder, &after))));
+        prop_assert_eq!(folder.run(&["--quiet", "two", "work"]).status, Some(0));
         let back = folder.run(&["apply", "--into", "work", "--drop-folders", "1", "--reverse", "p.patch"]);
         prop_assert_eq!(back.status, Some(0), "{}{}", back.out, back.err);
-        for (name, text) in &before {
-            prop_assert_eq!(&folder.read(&format!("work/{name}")), text.as_bytes());
-        }
-        folder.run(&["undo"]);
-        for (name, text) in &after {
-            prop_assert_eq!(&folder.read(&format!("work/{name}")), text.as_bytes());
-        }
+        prop_assert_eq!(folder.run(&["--quiet", "one", "work"]).status, Some(0));
+        prop_assert_eq!(folder.run(&["undo"]).status, Some(0));
+        prop_assert_eq!(folder.run(&["--quiet", "two", "work"]).status, Some(0), "emptied and new folders follow");
     }
-}
-
-/// Whether the patched tree kept a folder that the other does not have: patches remove files, not folders.
-fn has_empty_folders(folder: &Folder, after: &std::collections::BTreeMap<String, String>) -> bool {
-    let entries = fs::read_dir(folder.path().join("work")).unwrap().map(Result::unwrap);
-    let folders =
-        entries.filter(|entry| entry.path().is_dir()).map(|entry| entry.file_name().to_string_lossy().into_owned());
-    folders.into_iter().any(|name| !after.keys().any(|path| path.starts_with(&format!("{name}/"))))
 }

@@ -131,18 +131,49 @@ impl Placement {
 /// assert_eq!(placement.text, b"zero\none\n2\nthree\n");
 /// ```
 pub fn place(target: &[u8], hunks: &[Hunk], options: &PlaceOptions<'_>) -> Placement {
-    let placement = placed(target, hunks, options);
-    if placement.is_whole() {
+    let (placement, either) = placed(target, hunks, options);
+    let stray = placement.is_whole().then(|| strays(&placement.fits));
+    if stray == Some(0) && !either {
         return placement;
     }
-    // Does all of it come out again? Then it is in already, in a file that moved on since.
+    // Does all of it come out again, and from a better place than it would go in? Then it is in already.
     let reversed: Vec<Hunk> = hunks.iter().cloned().map(Hunk::reversed).collect();
-    let out = placed(target, &reversed, &PlaceOptions { marks: None, ..options.clone() });
+    let (out, _) = placed(target, &reversed, &PlaceOptions { marks: None, ..options.clone() });
     let lines: Option<Vec<usize>> = out.fits.iter().map(Fit::first_line).collect();
-    match lines {
-        Some(lines) => Placement { fits: lines.into_iter().map(Fit::AlreadyIn).collect(), text: target.to_vec() },
-        None => placement,
+    let Some(lines) = lines else { return placement };
+    let grows = || {
+        let count = |hunks: &[Hunk]| hunks.iter().map(|hunk| hunk.old_lines().count()).sum::<usize>();
+        count(&reversed) > count(hunks)
+    };
+    // Where both fit equally well, more lines that stand there say more.
+    let is_in = match stray {
+        None => true,
+        Some(stray) => strays(&out.fits) < stray || strays(&out.fits) == stray && grows(),
+    };
+    if is_in {
+        Placement { fits: lines.into_iter().map(Fit::AlreadyIn).collect(), text: target.to_vec() }
+    } else {
+        placement
     }
+}
+
+/// How far hunks strayed from what was written: context lines that do not hold, parts, and hunks that went another way than the
+/// one before.
+fn strays(fits: &[Fit]) -> usize {
+    let mut way = 0;
+    let mut sum = 0;
+    for fit in fits {
+        sum += match fit {
+            Fit::Placed(placed) => {
+                let turns = usize::from(placed.offset != way);
+                way = placed.offset;
+                placed.differing + turns
+            }
+            Fit::Parts(parts) => 1 + strays(parts),
+            Fit::AlreadyIn(_) | Fit::Misfit(_) => 1,
+        };
+    }
+    sum
 }
 
 impl Fit {
@@ -159,11 +190,12 @@ impl Fit {
     }
 }
 
-fn placed(target: &[u8], hunks: &[Hunk], options: &PlaceOptions<'_>) -> Placement {
+/// Places hunks one after the other; and whether one of them stood where it was expected both as it was and as it will be.
+fn placed(target: &[u8], hunks: &[Hunk], options: &PlaceOptions<'_>) -> (Placement, bool) {
     let mut placer = Placer::new(target, hunks, options);
     let fits = hunks.iter().enumerate().map(|(index, hunk)| placer.hunk(index, hunk)).collect();
     placer.take_upto(placer.lines.len());
-    Placement { fits, text: placer.text }
+    (Placement { fits, text: placer.text }, placer.either)
 }
 
 /// The number of lines that no hunk holds.
@@ -185,6 +217,8 @@ struct Placer<'t, 'o> {
     drift: isize,
     /// Whether what does not fit is only tried.
     trying: bool,
+    /// Whether a hunk stood where it was expected both as it was and as it will be.
+    either: bool,
 }
 
 /// A line as it is looked for: without its line end, and without what the lens puts aside.
@@ -232,6 +266,7 @@ impl<'t, 'o> Placer<'t, 'o> {
             taken: 0,
             drift: 0,
             trying: false,
+            either: false,
         }
     }
 
@@ -257,6 +292,7 @@ impl<'t, 'o> Placer<'t, 'o> {
         };
         let (lead, trail) = (context(&mut hunk.lines.iter()), context(&mut hunk.lines.iter().rev()));
         if self.stands(&old, expected) {
+            self.either |= self.stands(&new, expected);
             return self.put(hunk, expected, (0, 0), &old);
         }
         let changes_to_something = new.len() > lead + trail || lead + trail > 1;

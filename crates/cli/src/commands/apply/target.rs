@@ -153,7 +153,36 @@ impl Target {
                 None => steps.push(Step::Remove { path: whole, expected }),
             }
         }
+        steps.extend(self.emptied_folders());
         Ok(Plan { steps })
+    }
+
+    /// The folders that hold nothing any more once files are removed, the deepest first.
+    fn emptied_folders(&self) -> Vec<Step> {
+        let goes = |path: &Path| {
+            let inner = path.strip_prefix(&self.root).unwrap_or(path);
+            self.files.get(inner).is_some_and(|file| file.was.is_some() && file.will.is_none())
+        };
+        let comes = |folder: &Path| {
+            let inner = folder.strip_prefix(&self.root).unwrap_or(folder);
+            self.files.iter().any(|(path, file)| file.will.is_some() && path.starts_with(inner))
+        };
+        let mut emptied: Vec<PathBuf> = Vec::new();
+        for path in self.files.keys().map(|path| self.root.join(path)).filter(|path| goes(path)) {
+            for folder in path.ancestors().skip(1).take_while(|folder| *folder != self.root) {
+                let Ok(entries) = fs::read_dir(folder) else { break };
+                let left =
+                    entries.flatten().map(|entry| entry.path()).any(|path| !goes(&path) && !emptied.contains(&path));
+                if left || comes(folder) {
+                    break;
+                }
+                if !emptied.iter().any(|other| other == folder) {
+                    emptied.push(folder.to_path_buf());
+                }
+            }
+        }
+        emptied.sort_by_key(|folder| std::cmp::Reverse(folder.components().count()));
+        emptied.into_iter().map(|path| Step::RemoveFolder { path }).collect()
     }
 
     /// Makes the folders above a file that are missing, each once.
