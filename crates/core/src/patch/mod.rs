@@ -5,6 +5,7 @@
 
 mod context;
 mod counted;
+mod misfit;
 mod model;
 mod names;
 mod place;

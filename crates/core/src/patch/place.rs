@@ -13,9 +13,8 @@ use std::collections::HashMap;
 use std::ops::Range;
 
 use super::model::{Hunk, HunkLine, LineRole};
-use crate::align::{Bounds, script::script};
 use crate::rules::{Lens, Seen};
-use crate::text::lines::{Lines, Numbered};
+use crate::text::lines::Lines;
 use crate::text::words::line_end_len;
 
 /// Candidates that are looked at for one hunk before it is given up.
@@ -26,7 +25,7 @@ const MOST_CANDIDATES: usize = 100_000;
 pub struct PlaceOptions<'l> {
     slack: usize,
     lens: Option<&'l Lens>,
-    marks: Option<String>,
+    pub(super) marks: Option<String>,
 }
 
 impl Default for PlaceOptions<'_> {
@@ -199,26 +198,26 @@ fn placed(target: &[u8], hunks: &[Hunk], options: &PlaceOptions<'_>) -> (Placeme
 }
 
 /// The number of lines that no hunk holds.
-const STRANGER: u32 = u32::MAX;
+pub(super) const STRANGER: u32 = u32::MAX;
 
-struct Placer<'t, 'o> {
-    lines: Lines<'t>,
+pub(super) struct Placer<'t, 'o> {
+    pub(super) lines: Lines<'t>,
     /// The number of each line of the target.
-    numbers: Vec<u32>,
+    pub(super) numbers: Vec<u32>,
     /// Where each number occurs, in order.
-    places: Vec<Vec<u32>>,
+    pub(super) places: Vec<Vec<u32>>,
     /// The numbers of the lines of each hunk.
-    hunk_numbers: Vec<Vec<u32>>,
-    options: &'o PlaceOptions<'o>,
-    text: Vec<u8>,
+    pub(super) hunk_numbers: Vec<Vec<u32>>,
+    pub(super) options: &'o PlaceOptions<'o>,
+    pub(super) text: Vec<u8>,
     /// Lines of the target that are in the text, or gone from it.
-    taken: usize,
+    pub(super) taken: usize,
     /// How much lower than written the last hunk went.
-    drift: isize,
+    pub(super) drift: isize,
     /// Whether what does not fit is only tried.
-    trying: bool,
+    pub(super) trying: bool,
     /// Whether a hunk stood where it was expected both as it was and as it will be.
-    either: bool,
+    pub(super) either: bool,
 }
 
 /// A line as it is looked for: without its line end, and without what the lens puts aside.
@@ -476,7 +475,7 @@ impl<'t, 'o> Placer<'t, 'o> {
     }
 
     /// Takes lines of the target over as they are.
-    fn take_upto(&mut self, line: usize) {
+    pub(super) fn take_upto(&mut self, line: usize) {
         let line = line.min(self.lines.len());
         if line > self.taken {
             for at in self.taken..line {
@@ -484,77 +483,6 @@ impl<'t, 'o> Placer<'t, 'o> {
             }
             self.taken = line;
         }
-    }
-
-    fn misfit(&mut self, hunk: &Hunk, misfit: Misfit, expected: usize) -> Fit {
-        if let Some(name) = self.options.marks.as_ref().filter(|_| !self.trying) {
-            let line = match misfit {
-                Misfit::Nowhere { line, .. } => line,
-                Misfit::Ambiguous(..) => expected,
-            };
-            let name = format!("hunk of line {} of {name}", hunk.line);
-            self.mark(hunk, line.clamp(self.taken, self.lines.len().max(self.taken)), &name);
-        }
-        Fit::Misfit(misfit)
-    }
-
-    /// Puts a hunk that does not fit between marks, below what stands there.
-    fn mark(&mut self, hunk: &Hunk, line: usize, name: &str) {
-        self.take_upto(line);
-        let end = (line + hunk.old_lines().count()).min(self.lines.len());
-        let mut put = |text: &[u8]| {
-            if self.text.last().is_some_and(|byte| *byte != b'\n') {
-                self.text.push(b'\n');
-            }
-            self.text.extend_from_slice(text);
-        };
-        put(format!("~~~~ tideline: the {name} does not fit; this is here: ~~~~\n").as_bytes());
-        for at in line..end {
-            put(self.lines.get(at));
-        }
-        put(b"~~~~ tideline: and the patch wants this: ~~~~\n");
-        for row in hunk.new_lines() {
-            put(&row.text);
-        }
-        put(format!("~~~~ tideline: end of the {name} ~~~~\n").as_bytes());
-        self.taken = end;
-    }
-
-    /// The place that is most like a hunk: where most of its lines stand in the same distance from each other.
-    fn likeness(&self, hunk: &Hunk, old: &[u32], expected: usize) -> Misfit {
-        const MOST_PLACES: usize = 200;
-        let mut votes: HashMap<usize, usize> = HashMap::new();
-        for (offset, number) in old.iter().enumerate() {
-            for place in self.places[*number as usize].iter().take(MOST_PLACES) {
-                if let Some(start) = (*place as usize).checked_sub(offset) {
-                    *votes.entry(start).or_default() += 1;
-                }
-            }
-        }
-        let best = votes.into_iter().max_by_key(|(start, votes)| {
-            (*votes, std::cmp::Reverse(start.abs_diff(expected)), std::cmp::Reverse(*start))
-        });
-        let line = best.map_or(expected.min(self.lines.len()), |(start, _)| start);
-        Misfit::Nowhere { line, instead: self.instead(hunk, old, line) }
-    }
-
-    /// What a hunk expects at a line and what is there instead.
-    fn instead(&self, hunk: &Hunk, old: &[u32], line: usize) -> Vec<Instead> {
-        let window = line.min(self.lines.len())..(line + old.len()).min(self.lines.len());
-        let distinct = self.places.len() + 1;
-        let stranger = u32::try_from(distinct - 1).unwrap_or(STRANGER);
-        let there = self.numbers[window.clone()].iter().map(|number| (*number).min(stranger)).collect();
-        let numbered = Numbered { before: old.to_vec(), after: there, distinct };
-        let texts: Vec<&HunkLine> = hunk.old_lines().collect();
-        let mut instead = Vec::new();
-        for (gone, new) in script(&numbered, &Bounds::default()).stretches() {
-            for offset in 0..gone.len().max(new.len()) {
-                let expected = gone.clone().nth(offset).map(|at| texts[at].text.to_vec());
-                let found = new.clone().nth(offset).map(|at| window.start + at);
-                instead.push(Instead { expected, found: found.map(|at| (at, self.lines.get(at).to_vec())) });
-            }
-        }
-        instead
     }
 }
 
