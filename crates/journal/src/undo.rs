@@ -9,7 +9,7 @@ use jiff::Timestamp;
 use tideline_core::plan::{Contents, Fingerprint, Plan, Standing, Step};
 
 use crate::carry::{Journal, JournalError, MOST_BYTES, Settled, Stands, Trouble, doing};
-use crate::record::{Entry, Progress, RunRecord, Was, Will, time};
+use crate::record::{Entry, Progress, RunRecord, Was, Will, is, time};
 
 /// What pruning dropped.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -182,13 +182,19 @@ impl Journal {
                 Was::Nothing if is_there == crate::Found::Nothing => {}
                 Was::Nothing => steps.push(Step::Remove { path, expected }),
                 Was::Folder => steps.push(Step::MakeFolder { path }),
-                Was::File { copy, mode, modified, .. } => steps.push(Step::Write {
-                    path,
-                    expected,
-                    contents: Contents::CopyOf(folder.join(copy)),
-                    mode: *mode,
-                    modified: modified.map(time),
-                }),
+                Was::File { copy, size, hash, mode, modified } => {
+                    let copy = folder.join(copy);
+                    let print = doing("read", &copy, self.files.fingerprint(&copy)).map_err(failed)?;
+                    if !is(&print, *size, hash) {
+                        let (run, copy) = (record.run, copy.display());
+                        let reason = format!(
+                            "cannot undo run {run}: the copy {copy} is not what was kept; something wrote to it"
+                        );
+                        return Err(JournalError::Refused(reason));
+                    }
+                    let contents = Contents::CopyOf(copy);
+                    steps.push(Step::Write { path, expected, contents, mode: *mode, modified: modified.map(time) });
+                }
             }
         }
         Ok(Plan { steps })

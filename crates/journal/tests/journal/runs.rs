@@ -118,3 +118,14 @@ fn old_records_are_dropped_when_asked() {
     journal.undo(5, "undo", false).unwrap();
     assert_eq!(fs::read(case.path("kept")).unwrap(), b"3\n");
 }
+
+#[test]
+fn a_copy_that_something_wrote_to_is_not_put_back() {
+    let case = Case::new();
+    let run = case.journal().carry_out(&case.plan(), "test").unwrap().unwrap();
+    let now = case.contained();
+    fs::write(case.root().join("../journal/runs/1/copy-0"), "not what was kept\n").unwrap();
+    let error = case.journal().undo(run, "undo", false).unwrap_err();
+    assert!(error.to_string().contains("is not what was kept"), "{error}");
+    assert_eq!(case.contained(), now);
+}
