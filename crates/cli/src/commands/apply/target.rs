@@ -129,7 +129,7 @@ impl Target {
     /// The steps that make every file what it will be; with a suffix, a copy of each is kept beside it.
     pub(super) fn plan(&self, backup: Option<&str>) -> Result<Plan> {
         let mut steps = Vec::new();
-        let mut folders: Vec<PathBuf> = Vec::new();
+        let mut folders = HashSet::new();
         for (path, file) in self.files.iter().filter(|(_, file)| file.changes()) {
             let whole = self.root.join(path);
             let expected =
@@ -157,41 +157,36 @@ impl Target {
         Ok(Plan { steps })
     }
 
-    /// The folders that hold nothing any more once files are removed, the deepest first.
+    /// The folders that hold nothing any more once files are removed, the deepest first. Each folder is looked into once.
     fn emptied_folders(&self) -> Vec<Step> {
-        let goes = |path: &Path| {
-            let inner = path.strip_prefix(&self.root).unwrap_or(path);
-            self.files.get(inner).is_some_and(|file| file.was.is_some() && file.will.is_none())
-        };
-        let comes = |folder: &Path| {
-            let inner = folder.strip_prefix(&self.root).unwrap_or(folder);
-            self.files.iter().any(|(path, file)| file.will.is_some() && path.starts_with(inner))
-        };
-        let mut emptied: Vec<PathBuf> = Vec::new();
-        for path in self.files.keys().map(|path| self.root.join(path)).filter(|path| goes(path)) {
-            for folder in path.ancestors().skip(1).take_while(|folder| *folder != self.root) {
-                let Ok(entries) = fs::read_dir(folder) else { break };
-                let left =
-                    entries.flatten().map(|entry| entry.path()).any(|path| !goes(&path) && !emptied.contains(&path));
-                if left || comes(folder) {
-                    break;
-                }
-                if !emptied.iter().any(|other| other == folder) {
-                    emptied.push(folder.to_path_buf());
-                }
+        let above = |path: &PathBuf| path.ancestors().skip(1).map(|folder| self.root.join(folder)).collect::<Vec<_>>();
+        let stays = self.files.iter().filter(|(_, file)| file.will.is_some());
+        let kept: HashSet<PathBuf> = stays.flat_map(|(path, _)| above(path)).collect();
+        let removed = || self.files.iter().filter(|(_, file)| file.was.is_some() && file.will.is_none());
+        let mut gone: HashSet<PathBuf> = removed().map(|(path, _)| self.root.join(path)).collect();
+        let mut folders: Vec<PathBuf> =
+            removed().flat_map(|(path, _)| above(path)).collect::<HashSet<_>>().into_iter().collect();
+        folders.retain(|folder| *folder != self.root && !kept.contains(folder));
+        folders.sort_by_key(|folder| std::cmp::Reverse(folder.components().count()));
+        let mut steps = Vec::new();
+        for folder in folders {
+            let Ok(entries) = fs::read_dir(&folder) else { continue };
+            if entries.flatten().all(|entry| gone.contains(&entry.path())) {
+                gone.insert(folder.clone());
+                steps.push(Step::RemoveFolder { path: folder });
             }
         }
-        emptied.sort_by_key(|folder| std::cmp::Reverse(folder.components().count()));
-        emptied.into_iter().map(|path| Step::RemoveFolder { path }).collect()
+        steps
     }
 
     /// Makes the folders above a file that are missing, each once.
-    fn make_folders(&self, file: &Path, made: &mut Vec<PathBuf>, steps: &mut Vec<Step>) {
+    fn make_folders(&self, file: &Path, made: &mut HashSet<PathBuf>, steps: &mut Vec<Step>) {
         let above = file.ancestors().skip(1).take_while(|folder| *folder != self.root);
         let missing: Vec<_> = above.filter(|folder| !folder.exists()).map(Path::to_path_buf).collect();
-        for folder in missing.into_iter().rev().filter(|folder| !made.contains(folder)).collect::<Vec<_>>() {
-            made.push(folder.clone());
-            steps.push(Step::MakeFolder { path: folder });
+        for folder in missing.into_iter().rev() {
+            if made.insert(folder.clone()) {
+                steps.push(Step::MakeFolder { path: folder });
+            }
         }
     }
 
