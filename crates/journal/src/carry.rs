@@ -132,6 +132,7 @@ impl Journal {
         run: u64,
         folder: &Path,
     ) -> Result<u64, JournalError> {
+        let entries = self.entries(plan, run)?;
         let mut record = RunRecord {
             version: VERSION,
             run,
@@ -140,9 +141,12 @@ impl Journal {
             progress: Progress::Preparing,
             undoes,
             undone_by: None,
-            entries: self.entries(plan, run)?,
+            paths: entries.len(),
+            kept: entries.iter().map(Entry::kept).sum(),
+            entries,
         };
-        let prepared = self.write_record(folder, &record).and_then(|()| self.prepare(plan, &record, folder));
+        let recorded = self.write_entries(folder, &record.entries).and_then(|()| self.write_record(folder, &record));
+        let prepared = recorded.and_then(|()| self.prepare(plan, &record, folder));
         if let Err(trouble) = prepared {
             self.sweep(&record);
             return Err(trouble.settled(Settled::AsBefore));

@@ -28,8 +28,20 @@ pub struct RunRecord {
     pub undoes: Option<u64>,
     /// The run that undid it.
     pub undone_by: Option<u64>,
-    /// What it does, in order.
+    /// How many paths it is about.
+    pub paths: usize,
+    /// The bytes of the copies that are kept.
+    pub kept: u64,
+    /// What it does, in order; kept apart, so that only who needs it reads it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub entries: Vec<Entry>,
+}
+
+impl RunRecord {
+    /// The same without what it does.
+    pub(crate) fn head(&self) -> Self {
+        Self { command: self.command.clone(), begun: self.begun.clone(), entries: Vec::new(), ..*self }
+    }
 }
 
 /// How far a run came.
@@ -53,6 +65,16 @@ pub struct Entry {
     pub was: Was,
     /// What will be there.
     pub will: Will,
+}
+
+impl Entry {
+    /// The bytes of the copy that is kept.
+    pub(crate) fn kept(&self) -> u64 {
+        match &self.was {
+            Was::File { size, .. } => *size,
+            Was::Nothing | Was::Folder => 0,
+        }
+    }
 }
 
 /// What was at a path.

@@ -6,10 +6,17 @@ use std::path::Path;
 use std::time::{Duration, SystemTime};
 
 use jiff::Timestamp;
+use serde::Serialize;
+use serde::de::DeserializeOwned;
 use tideline_core::plan::{Contents, Fingerprint, Plan, Standing, Step};
 
 use crate::carry::{Journal, JournalError, MOST_BYTES, Settled, Stands, Trouble, doing};
 use crate::record::{Entry, Progress, RunRecord, Was, Will, is, time};
+
+/// The file that says how far a run came.
+const RECORD: &str = "record.json";
+/// The file that says what a run does.
+const ENTRIES: &str = "entries.json";
 
 /// What pruning dropped.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -35,27 +42,31 @@ impl Journal {
         Ok(numbers)
     }
 
-    /// All runs, the oldest first. Records that cannot be read are left out.
+    /// All runs, the oldest first, without what they do path by path. Records that cannot be read are left out.
     ///
     /// # Errors
     /// When the journal itself cannot be read.
     pub fn runs(&self) -> Result<Vec<RunRecord>, JournalError> {
-        Ok(self.numbers()?.into_iter().filter_map(|run| self.run(run).ok()).collect())
+        Ok(self.numbers()?.into_iter().filter_map(|run| self.read(run, RECORD).ok()).collect())
     }
 
-    /// One run.
+    /// One run, with all that it does.
     ///
     /// # Errors
     /// When there is none with this number, or its record cannot be read.
     pub fn run(&self, run: u64) -> Result<RunRecord, JournalError> {
-        let folder = self.run_folder(run);
-        if !folder.is_dir() {
+        if !self.run_folder(run).is_dir() {
             return Err(JournalError::NoRun(run));
         }
-        let path = folder.join("record.json");
+        let record: RunRecord = self.read(run, RECORD)?;
+        Ok(RunRecord { entries: self.read(run, ENTRIES)?, ..record })
+    }
+
+    fn read<T: DeserializeOwned>(&self, run: u64, name: &str) -> Result<T, JournalError> {
+        let path = self.run_folder(run).join(name);
         let wrong = |reason: String| JournalError::Record { path: path.clone(), reason };
-        let text = fs::read_to_string(&path).map_err(|error| wrong(error.to_string()))?;
-        serde_json::from_str(&text).map_err(|error| wrong(error.to_string()))
+        let text = fs::read(&path).map_err(|error| wrong(error.to_string()))?;
+        serde_json::from_slice(&text).map_err(|error| wrong(error.to_string()))
     }
 
     /// The runs that were cut off.
@@ -75,11 +86,21 @@ impl Journal {
         Ok(runs.into_iter().rev().find(|record| record.undone_by.is_none() && record.undoes.is_none()))
     }
 
+    /// Writes how far a run came.
     pub(crate) fn write_record(&self, folder: &Path, record: &RunRecord) -> Result<(), Trouble> {
-        let (path, draft) = (folder.join("record.json"), folder.join("record.draft"));
+        self.write(folder, RECORD, &record.head())
+    }
+
+    /// Writes what a run does; it never changes.
+    pub(crate) fn write_entries(&self, folder: &Path, entries: &[Entry]) -> Result<(), Trouble> {
+        self.write(folder, ENTRIES, entries)
+    }
+
+    fn write(&self, folder: &Path, name: &str, value: &(impl Serialize + ?Sized)) -> Result<(), Trouble> {
+        let (path, draft) = (folder.join(name), folder.join(format!("{name}.draft")));
         let write = || -> std::io::Result<()> {
             let mut file = fs::File::create(&draft)?;
-            let mut bytes = serde_json::to_vec(record)?;
+            let mut bytes = serde_json::to_vec(value)?;
             bytes.push(b'\n');
             file.write_all(&bytes)?;
             file.sync_all()?;
@@ -214,7 +235,7 @@ impl Journal {
             let age = SystemTime::now().duration_since(begun).unwrap_or_default();
             if older.is_none_or(|older| age > older) {
                 pruned.runs += 1;
-                pruned.bytes += self.drop_run(record.run);
+                pruned.bytes += self.drop_run(record);
             }
         }
         Ok(pruned)
@@ -223,30 +244,21 @@ impl Journal {
     /// Drops the oldest records while all of them take too much room.
     pub(crate) fn keep_small(&self, last: u64) {
         let Ok(runs) = self.runs() else { return };
-        let mut bytes: u64 = runs.iter().map(size_of).sum();
+        let mut bytes: u64 = runs.iter().map(|record| record.kept).sum();
         for record in runs.iter().filter(|record| record.progress == Progress::Done && record.run != last) {
             if bytes <= MOST_BYTES {
                 return;
             }
-            bytes -= self.drop_run(record.run).min(bytes);
+            bytes -= self.drop_run(record).min(bytes);
         }
     }
 
-    fn drop_run(&self, run: u64) -> u64 {
-        let bytes = self.run(run).map_or(0, |record| size_of(&record));
+    /// Drops a record, and says how many bytes of copies went with it.
+    fn drop_run(&self, record: &RunRecord) -> u64 {
         // What cannot be removed is tried again the next time.
-        let _ = fs::remove_dir_all(self.run_folder(run));
-        bytes
+        let _ = fs::remove_dir_all(self.run_folder(record.run));
+        record.kept
     }
-}
-
-/// The bytes of the copies of a run.
-fn size_of(record: &RunRecord) -> u64 {
-    let copies = record.entries.iter().map(|entry| match &entry.was {
-        Was::File { size, .. } => *size,
-        Was::Nothing | Was::Folder => 0,
-    });
-    copies.sum()
 }
 
 /// What a run left at a path, as a plan expects it.

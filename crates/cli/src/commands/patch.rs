@@ -5,7 +5,7 @@ use std::io::{self, Write};
 use std::path::Path;
 use std::time::SystemTime;
 
-use anyhow::{Context, Result, bail};
+use anyhow::{Context, Result};
 use jiff::{Timestamp, tz::TimeZone};
 use tideline_core::align::{Bounds, align};
 use tideline_core::kinds::ContentOptions;
@@ -94,32 +94,4 @@ pub(super) fn in_memory(write: impl FnOnce(&mut dyn Write) -> io::Result<()>) ->
     let mut bytes = Vec::new();
     write(&mut bytes).context("cannot make the patch")?;
     Ok(bytes)
-}
-
-/// Writes a file that must not exist yet: to a temporary file beside it, flushed, then put in place in one step.
-pub(super) fn write_new_file(path: &Path, write: impl FnOnce(&mut dyn Write) -> io::Result<()>) -> Result<()> {
-    let doing = || format!("cannot write {}", path.display());
-    if path.symlink_metadata().is_ok() {
-        bail!("{}: it exists already; remove it first, or choose another name", doing());
-    }
-    let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
-    let file = temporary(folder).with_context(doing)?;
-    let mut out = io::BufWriter::new(file.as_file());
-    write(&mut out).and_then(|()| out.flush()).with_context(doing)?;
-    drop(out);
-    file.as_file().sync_all().with_context(doing)?;
-    file.persist_noclobber(path).map_err(|failed| failed.error).with_context(doing)?;
-    Ok(())
-}
-
-/// A temporary file is private by default; a result gets the permissions that any new file gets.
-fn temporary(folder: &Path) -> io::Result<tempfile::NamedTempFile> {
-    let mut builder = tempfile::Builder::new();
-    builder.prefix(".tideline-");
-    #[cfg(unix)]
-    {
-        use std::os::unix::fs::PermissionsExt;
-        builder.permissions(std::fs::Permissions::from_mode(0o666));
-    }
-    builder.tempfile_in(folder)
 }

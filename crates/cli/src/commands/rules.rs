@@ -10,8 +10,8 @@ use tideline_sources::{Origin, open};
 use tideline_views::terminal::draw_matches;
 
 use super::Outcome;
-use super::patch::write_new_file;
 use super::print::printing;
+use super::writing::write_new_file;
 use crate::args::{ColourArgs, ReadArgs, RulesAction, RulesArgs, WhatArgs};
 use crate::settings::{Config, FILE_NAME, encodings, look_of_colours, rules};
 
@@ -22,7 +22,7 @@ pub(super) fn run(args: &RulesArgs) -> Result<Outcome> {
         None => list(&args.what),
         Some(RulesAction::Test { file, what, read, colour }) => test(file, what, read, colour),
         Some(RulesAction::Init) => {
-            write_new_file(Path::new(FILE_NAME), |out| out.write_all(STARTING_FILE.as_bytes()))?;
+            write_new_file(Path::new(FILE_NAME), STARTING_FILE.as_bytes().to_vec())?;
             printing(false, |out| writeln!(out, "{FILE_NAME} is written: every line in it says what it is for"))?;
             Ok(Outcome::Same)
         }

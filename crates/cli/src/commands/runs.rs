@@ -17,7 +17,12 @@ pub(super) fn run(args: &RunsArgs) -> Result<Outcome> {
     match &args.action {
         None => {
             let runs = journal.runs()?;
-            printing(!args.json, |out| if args.json { write_json(&runs, out) } else { write_list(&runs, out) })?;
+            if args.json {
+                let whole = runs.iter().map(|record| journal.run(record.run)).collect::<Result<Vec<_>, _>>()?;
+                printing(false, |out| write_json(&whole, out))?;
+            } else {
+                printing(true, |out| write_list(&runs, out))?;
+            }
         }
         Some(RunsAction::Finish { run }) => {
             journal.finish(*run)?;
@@ -42,8 +47,7 @@ fn write_list(runs: &[RunRecord], out: &mut dyn Write) -> io::Result<()> {
             |_| record.begun.clone(),
             |time| time.to_zoned(TimeZone::system()).strftime("%Y-%m-%d %H:%M:%S").to_string(),
         );
-        let files =
-            if record.entries.len() == 1 { "1 path".to_owned() } else { format!("{} paths", record.entries.len()) };
+        let files = if record.paths == 1 { "1 path".to_owned() } else { format!("{} paths", record.paths) };
         let state = match (record.progress, record.undone_by) {
             (Progress::Done, None) => String::new(),
             (Progress::Done, Some(by)) => format!("    undone by run {by}"),
@@ -79,8 +83,7 @@ pub(super) fn undo(args: &UndoArgs) -> Result<Outcome> {
     };
     let record = journal.run(run)?;
     let by = journal.undo(run, &format!("tideline undo {run}"), args.force)?;
-    let paths =
-        if record.entries.len() == 1 { "1 path is".to_owned() } else { format!("{} paths are", record.entries.len()) };
+    let paths = if record.paths == 1 { "1 path is".to_owned() } else { format!("{} paths are", record.paths) };
     printing(false, |out| match by {
         Some(by) => writeln!(
             out,

@@ -67,6 +67,14 @@ pub(super) fn standing(path: &Path) -> Result<Standing> {
     }
 }
 
+/// Writes a file that must not exist yet.
+pub(super) fn write_new_file(path: &Path, bytes: Vec<u8>) -> Result<()> {
+    if path.symlink_metadata().is_ok() {
+        bail!("cannot write {}: it exists already; remove it first, or choose another name", path.display());
+    }
+    write_output(path, bytes)
+}
+
 /// Writes a file that an option names; one that is there already is kept in the journal.
 pub(super) fn write_output(path: &Path, bytes: Vec<u8>) -> Result<()> {
     let path = in_full(path)?;
