@@ -6,6 +6,7 @@ use anyhow::{Result, bail};
 use jiff::{Timestamp, tz::TimeZone};
 use tideline_journal::{Progress, RunRecord};
 use tideline_views::json;
+use tideline_views::terminal::plural;
 
 use super::Outcome;
 use super::print::printing;
@@ -30,7 +31,7 @@ pub(super) fn run(args: &RunsArgs) -> Result<Outcome> {
         }
         Some(RunsAction::Prune { older_than, keep }) => {
             let pruned = journal.prune(*older_than, *keep)?;
-            let runs = if pruned.runs == 1 { "1 run".to_owned() } else { format!("{} runs", pruned.runs) };
+            let runs = plural(pruned.runs, "run");
             printing(false, |out| writeln!(out, "dropped {runs}, {} bytes of copies", pruned.bytes))?;
         }
     }
@@ -47,7 +48,7 @@ fn write_list(runs: &[RunRecord], out: &mut dyn Write) -> io::Result<()> {
             |_| record.begun.clone(),
             |time| time.to_zoned(TimeZone::system()).strftime("%Y-%m-%d %H:%M:%S").to_string(),
         );
-        let files = if record.paths == 1 { "1 path".to_owned() } else { format!("{} paths", record.paths) };
+        let files = plural(record.paths, "path");
         let state = match (record.progress, record.undone_by) {
             (Progress::Done, None) => String::new(),
             (Progress::Done, Some(by)) => format!("    undone by run {by}"),

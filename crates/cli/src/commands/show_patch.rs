@@ -3,7 +3,7 @@
 use anyhow::{Result, anyhow};
 use tideline_core::patch::{FilePatch, LineRole, Patch, read_patch, without_folders};
 use tideline_sources::{Origin, open};
-use tideline_views::terminal::{Labels, PatchedFile, draw_patch};
+use tideline_views::terminal::{Labels, PatchedFile, draw_patch, plural};
 
 use super::Outcome;
 use super::print::printing;
@@ -38,14 +38,18 @@ pub(super) fn run(args: &ShowArgs) -> Result<Outcome> {
 
 /// What a patch holds, in numbers.
 fn counts(patch: &Patch) -> String {
-    let count = |count: usize, thing: &str| format!("{count} {thing}{}", if count == 1 { "" } else { "s" });
     let hunks: usize = patch.files.iter().map(|file| file.hunks.len()).sum();
     let lines = |role: LineRole| {
         let all = patch.files.iter().flat_map(|file| &file.hunks).flat_map(|hunk| &hunk.lines);
         all.filter(|line| line.role == role).count()
     };
     let (gone, new) = (lines(LineRole::Gone), lines(LineRole::New));
-    format!("{}, {}, {} gone, {new} new", count(patch.files.len(), "file"), count(hunks, "hunk"), count(gone, "line"))
+    format!(
+        "{}, {}, {} gone, {new} new",
+        plural(patch.files.len(), "file"),
+        plural(hunks, "hunk"),
+        plural(gone, "line")
+    )
 }
 
 /// What stands above the hunks of a file.

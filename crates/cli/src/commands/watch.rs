@@ -11,6 +11,7 @@ use jiff::Zoned;
 use notify::{Event, RecommendedWatcher, RecursiveMode, Watcher};
 use tideline_core::model::{Status, TextComparison};
 use tideline_core::tree::TreeComparison;
+use tideline_views::terminal::plural;
 
 use super::Outcome;
 use super::compare::{Compared, Settings};
@@ -158,7 +159,7 @@ fn tell_files(
     let known = known.unwrap_or(&nothing);
     let (came, went) = (now.difference(known).count(), known.difference(&now).count());
     let names = saved_names(saved);
-    let count = |count: usize| if count == 1 { "1 change".to_owned() } else { format!("{count} changes") };
+    let count = |count: usize| plural(count, "change");
     said(&match (came, went, now.len()) {
         (0, 0, left) => format!("{names} saved: nothing became different, {} as before", count(left)),
         (0, _, 0) => format!("{names} saved: {} went, both sides are alike now", count(went)),

@@ -97,6 +97,11 @@ impl Lens {
         self.case.map(|rule| self.effect(rule))
     }
 
+    /// The index of the rule about capital and small letters: what it matches cannot be pointed at.
+    pub fn case_rule(&self) -> Option<usize> {
+        self.case
+    }
+
     pub(super) fn effect(&self, rule: usize) -> Effect {
         self.rules[rule].effect()
     }

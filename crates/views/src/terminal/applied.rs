@@ -9,6 +9,7 @@ use tideline_core::text::words::Grain;
 
 use super::flow::{Line, one_part};
 use super::gutter::Gutter;
+use super::heading::plural;
 use super::look::Look;
 use super::marks::Marks;
 use super::palette::Ink;
@@ -83,7 +84,7 @@ fn write_file(file: &AppliedFile, already: &str, look: &Look, out: &mut dyn Writ
         AppliedHow::Moved(_) => (marks.moved, Ink::Moved),
         AppliedHow::AlreadyIn => (marks.muted, Ink::Faint),
     };
-    let hunks = counted(file.hunks.len(), "hunk");
+    let hunks = plural(file.hunks.len(), "hunk");
     let exact = |fit: &Fit| matches!(fit, Fit::Placed(placed) if placed.offset == 0 && placed.differing == 0);
     let says = match &file.how {
         AppliedHow::Missing => "there is no such file".to_owned(),
@@ -108,10 +109,6 @@ fn write_file(file: &AppliedFile, already: &str, look: &Look, out: &mut dyn Writ
     write!(out, " ")?;
     look.palette().write(Ink::Strong, &path, out)?;
     writeln!(out, "    {}", shown_name(&says, look.plain))
-}
-
-fn counted(count: usize, thing: &str) -> String {
-    format!("{count} {thing}{}", if count == 1 { "" } else { "s" })
 }
 
 /// Writes a line about a hunk, unless it stood at its line in every respect.
@@ -172,11 +169,11 @@ fn how_placed(placed: &Placed) -> Option<String> {
     let mut parts = Vec::new();
     if placed.offset != 0 {
         let way = if placed.offset > 0 { "lower" } else { "higher" };
-        parts.push(format!("{} {way} than written", counted(placed.offset.unsigned_abs(), "line")));
+        parts.push(format!("{} {way} than written", plural(placed.offset.unsigned_abs(), "line")));
     }
     if placed.differing > 0 {
         let verb = if placed.differing == 1 { "differs" } else { "differ" };
-        parts.push(format!("{} {verb}", counted(placed.differing, "context line")));
+        parts.push(format!("{} {verb}", plural(placed.differing, "context line")));
     }
     (!parts.is_empty()).then(|| parts.join(", "))
 }
@@ -210,7 +207,7 @@ fn write_instead(instead: &[Instead], look: &Look, out: &mut dyn Write) -> io::R
         }
     }
     if instead.len() > SHOWN {
-        writeln!(out, "        and {} more", counted(instead.len() - SHOWN, "line"))?;
+        writeln!(out, "        and {} more", plural(instead.len() - SHOWN, "line"))?;
     }
     Ok(())
 }

@@ -54,6 +54,11 @@ impl std::fmt::Display for Counts {
     }
 }
 
+/// A number of things in words; more than one of them, or none, with an `s`.
+pub fn plural(count: usize, thing: &str) -> String {
+    format!("{count} {thing}{}", if count == 1 { "" } else { "s" })
+}
+
 /// A number with its thousands set apart.
 pub(super) fn grouped(number: usize) -> String {
     let digits = number.to_string();

@@ -27,7 +27,7 @@ pub fn draw_matches(name: &str, seen: &Seen<'_>, look: &Look, out: &mut dyn Writ
     let hold = if rules.len() == 1 { "rule holds" } else { "rules hold" };
     writeln!(out, "    {} lines, {} {hold}", grouped(lines.len()), rules.len())?;
     for (index, rule) in rules.iter().enumerate() {
-        write_rule(index, rule, &readings, look, out)?;
+        write_rule(index, rule, seen.lens().case_rule() == Some(index), &readings, look, out)?;
     }
     writeln!(out)?;
     let digits = lines.len().to_string().len().max(2);
@@ -44,7 +44,14 @@ fn letter(rule: usize) -> char {
     LETTERS.get(rule).map_or('?', |letter| char::from(*letter))
 }
 
-fn write_rule(index: usize, rule: &Rule, readings: &[Reading], look: &Look, out: &mut dyn Write) -> io::Result<()> {
+fn write_rule(
+    index: usize,
+    rule: &Rule,
+    by_case: bool,
+    readings: &[Reading],
+    look: &Look,
+    out: &mut dyn Write,
+) -> io::Result<()> {
     let asides = |reading: &Reading| reading.asides.iter().filter(|aside| aside.rule == index).count();
     let matches: usize = readings.iter().map(asides).sum();
     let gone = readings.iter().filter(|reading| reading.gone == Some(index)).count();
@@ -53,7 +60,6 @@ fn write_rule(index: usize, rule: &Rule, readings: &[Reading], look: &Look, out:
         Effect::Mute => "mutes",
     };
     let written: Vec<&str> = rule.written().collect();
-    let by_case = written.contains(&"case");
     write!(out, "  {}  ", letter(index))?;
     look.palette().write(Ink::Strong, &shown_name(rule.name(), look.plain), out)?;
     let what = if written == [rule.name()] { String::new() } else { format!(" {}", written.join(", ")) };

@@ -32,7 +32,7 @@ use tideline_core::rules::Seen;
 pub use account::write_account;
 pub use applied::{AppliedFile, AppliedHow, draw_applied};
 pub use explain::draw_explanations;
-pub use heading::{Counts, Labels, write_bytes_view};
+pub use heading::{Counts, Labels, plural, write_bytes_view};
 pub use look::{Colours, Context, Layout, Look, Syntax, Theme};
 pub use matches::draw_matches;
 pub use patched::{PatchedFile, draw_patch};

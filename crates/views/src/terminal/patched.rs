@@ -7,7 +7,7 @@ use tideline_core::patch::{Hunk, LineRole};
 use tideline_core::rules::Seen;
 
 use super::flow::{self, Rows};
-use super::heading::{Labels, write_legend, write_names};
+use super::heading::{Labels, plural, write_legend, write_names};
 use super::look::{Layout, Look};
 use super::shown::shown_name;
 use super::{FileView, beside, inline, stacked};
@@ -99,10 +99,9 @@ fn write_heading(
     out: &mut dyn Write,
 ) -> io::Result<()> {
     write_names(file.name, file.labels, look, out)?;
-    let count = |count: usize, thing: &str| format!("{count} {thing}{}", if count == 1 { "" } else { "s" });
     let mut parts = Vec::new();
     if !file.hunks.is_empty() {
-        parts.push(format!("{} in {}", count(comparison.changes.len(), "change"), count(file.hunks.len(), "hunk")));
+        parts.push(format!("{} in {}", plural(comparison.changes.len(), "change"), plural(file.hunks.len(), "hunk")));
     }
     parts.extend(file.note.map(|note| shown_name(note, look.plain)));
     writeln!(out, "{}", parts.join(", "))

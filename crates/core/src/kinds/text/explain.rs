@@ -151,8 +151,7 @@ fn explained(
     let mut reasons = Vec::new();
     for rule in 0..before.lens().rules().len() {
         let (of_before, of_after) = (pieces(before, &b, rule), pieces(after, &a, rule));
-        let by_case = before.lens().case_effect().is_some()
-            && before.lens().rules()[rule].written().any(|written| written == "case")
+        let by_case = before.lens().case_rule() == Some(rule)
             && matches!((&b, &a), (Some(b), Some(a)) if before.text()[b.1.clone()] != after.text()[a.1.clone()]);
         let differs = texts(before, &of_before) != texts(after, &of_after);
         if !of_before.is_empty() || !of_after.is_empty() || by_case {
