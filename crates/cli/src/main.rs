@@ -6,6 +6,11 @@ mod settings;
 
 use std::process::ExitCode;
 
+use mimalloc::MiMalloc;
+
+#[global_allocator]
+static ALLOCATOR: MiMalloc = MiMalloc;
+
 fn main() -> ExitCode {
     let arguments = args::parse();
     match commands::run(arguments) {

@@ -9,7 +9,7 @@ use rayon::prelude::*;
 use tideline_core::plan::{Contents, Fingerprint, Plan, Standing, Step};
 
 use crate::files::{FileSystem, Found};
-use crate::record::{Entry, PathText, Progress, RunRecord, VERSION, Was, Will, hex, is, seconds};
+use crate::record::{Entry, PathText, Progress, RunRecord, VERSION, Was, Will, hex, is};
 
 /// Records of runs take at most this much room; the oldest are dropped beyond it, but never the last.
 pub(crate) const MOST_BYTES: u64 = 2 << 30;
@@ -206,19 +206,27 @@ impl Journal {
             Found::Folder if removes_folder => Ok(Was::Folder),
             Found::Folder => Err(changed("is a folder")),
             _ if removes_folder => Err(changed("is no folder any more")),
-            Found::Nothing if matches!(expected, Standing::File(_)) => {
+            Found::Nothing if matches!(expected, Standing::File(_) | Standing::Seen(..)) => {
                 Err(changed("is not there any more: it was removed since the plan was made"))
             }
             Found::Nothing => Ok(Was::Nothing),
             Found::File { .. } if expected == Standing::Nothing => Err(changed("exists already")),
-            Found::File { mode, modified, .. } => {
-                let read = doing("read", path, self.files.fingerprint(path));
-                let print = read.map_err(|trouble| trouble.settled(Settled::AsBefore))?;
-                if matches!(expected, Standing::File(wanted) if wanted != print) {
+            Found::File { stamp, mode } => {
+                let print = match expected {
+                    Standing::Seen(seen, Some(print)) if seen == stamp => print,
+                    _ => doing("read", path, self.files.fingerprint(path))
+                        .map_err(|trouble| trouble.settled(Settled::AsBefore))?,
+                };
+                let is_expected = match expected {
+                    Standing::File(wanted) | Standing::Seen(_, Some(wanted)) => wanted == print,
+                    Standing::Seen(seen, None) => seen == stamp,
+                    Standing::Nothing | Standing::Anything => true,
+                };
+                if !is_expected {
                     return Err(changed("was changed since the plan was made"));
                 }
                 let (copy, hash) = (format!("copy-{index}"), hex(&print.hash));
-                Ok(Was::File { copy, size: print.size, hash, mode, modified: modified.map(seconds) })
+                Ok(Was::File { copy, size: print.size, hash, mode, modified: stamp.modified })
             }
         }
     }
@@ -356,7 +364,7 @@ impl Journal {
                 let beside = path.with_file_name(format!(".tideline-{run}-{index}-back.tmp"));
                 let _ = self.files.remove(&beside);
                 let contents = Contents::CopyOf(folder.join(copy));
-                let created = self.files.create(&beside, &contents, *mode, modified.map(crate::record::time));
+                let created = self.files.create(&beside, &contents, *mode, modified.map(Into::into));
                 doing("write", &path, created)?;
                 doing("write", &path, self.files.flush_files(std::slice::from_ref(&beside)))?;
                 doing("write", &path, self.files.rename(&beside, &path))

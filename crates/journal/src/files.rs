@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 use std::time::SystemTime;
 
 use rayon::prelude::*;
-use tideline_core::plan::{Contents, Fingerprint};
+use tideline_core::plan::{Contents, Fingerprint, Moment, Stamp};
 
 /// What stands at a path; links are not followed.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -15,12 +15,10 @@ pub enum Found {
     Nothing,
     /// A file.
     File {
-        /// Its size.
-        size: u64,
+        /// What the system says of it.
+        stamp: Stamp,
         /// Its permission bits, where the system has them.
         mode: Option<u32>,
-        /// When it was last changed.
-        modified: Option<SystemTime>,
     },
     /// A folder.
     Folder,
@@ -119,7 +117,7 @@ impl FileSystem for RealFiles {
         } else if kind.is_dir() {
             Found::Folder
         } else if kind.is_file() {
-            Found::File { size: facts.len(), mode: mode(&facts), modified: facts.modified().ok() }
+            Found::File { stamp: stamp(&facts), mode: mode(&facts) }
         } else {
             Found::Other
         })
@@ -208,6 +206,20 @@ fn flush_file_systems(paths: &[PathBuf]) -> io::Result<bool> {
 #[cfg(not(target_os = "linux"))]
 fn flush_file_systems(_: &[PathBuf]) -> io::Result<bool> {
     Ok(false)
+}
+
+/// What the system says of a file.
+#[cfg(unix)]
+pub fn stamp(facts: &fs::Metadata) -> Stamp {
+    use std::os::unix::fs::MetadataExt;
+    let changed = u32::try_from(facts.ctime_nsec()).ok().map(|nanos| Moment(facts.ctime(), nanos));
+    Stamp { size: facts.len(), modified: facts.modified().ok().map(Moment::from), changed }
+}
+
+/// What the system says of a file.
+#[cfg(not(unix))]
+pub fn stamp(facts: &fs::Metadata) -> Stamp {
+    Stamp { size: facts.len(), modified: facts.modified().ok().map(Moment::from), changed: None }
 }
 
 #[cfg(unix)]

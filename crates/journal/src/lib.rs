@@ -11,6 +11,6 @@ mod record;
 mod undo;
 
 pub use carry::{Journal, JournalError, Settled};
-pub use files::{FileSystem, Found, RealFiles};
+pub use files::{FileSystem, Found, RealFiles, stamp};
 pub use record::{Entry, PathText, Progress, RunRecord, Was, Will};
 pub use undo::Pruned;

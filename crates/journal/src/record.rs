@@ -1,12 +1,11 @@
 //! The record of a run, as it is kept on the disk.
 
 use std::path::{Path, PathBuf};
-use std::time::{Duration, SystemTime};
 
 use base64::Engine;
 use base64::prelude::BASE64_STANDARD;
 use serde::{Deserialize, Serialize};
-use tideline_core::plan::Fingerprint;
+use tideline_core::plan::{Fingerprint, Moment};
 
 /// The version of the records.
 pub(crate) const VERSION: u32 = 1;
@@ -95,8 +94,8 @@ pub enum Was {
         hash: String,
         /// Its permission bits.
         mode: Option<u32>,
-        /// When it was last changed: seconds and nanoseconds since 1970.
-        modified: Option<(i64, u32)>,
+        /// When it was last changed.
+        modified: Option<Moment>,
     },
 }
 
@@ -161,28 +160,10 @@ fn path_of_bytes(bytes: Vec<u8>) -> PathBuf {
 }
 
 pub(crate) fn hex(hash: &[u8; 32]) -> String {
-    hash.iter().map(|byte| format!("{byte:02x}")).collect()
+    blake3::Hash::from_bytes(*hash).to_hex().to_string()
 }
 
 /// Whether a file is what a record says.
 pub(crate) fn is(found: &Fingerprint, size: u64, hash: &str) -> bool {
     found.size == size && hex(&found.hash) == hash
-}
-
-pub(crate) fn seconds(time: SystemTime) -> (i64, u32) {
-    match time.duration_since(SystemTime::UNIX_EPOCH) {
-        Ok(since) => (i64::try_from(since.as_secs()).unwrap_or(i64::MAX), since.subsec_nanos()),
-        Err(before) => {
-            let back = before.duration();
-            let up = u64::from(back.subsec_nanos() > 0);
-            let nanos = if up == 1 { 1_000_000_000 - back.subsec_nanos() } else { 0 };
-            (-i64::try_from(back.as_secs() + up).unwrap_or(i64::MAX), nanos)
-        }
-    }
-}
-
-pub(crate) fn time((seconds, nanos): (i64, u32)) -> SystemTime {
-    let nanos = Duration::from_nanos(u64::from(nanos));
-    let whole = Duration::from_secs(seconds.unsigned_abs());
-    if seconds >= 0 { SystemTime::UNIX_EPOCH + whole + nanos } else { SystemTime::UNIX_EPOCH - whole + nanos }
 }

@@ -11,7 +11,7 @@ use serde::de::DeserializeOwned;
 use tideline_core::plan::{Contents, Fingerprint, Plan, Standing, Step};
 
 use crate::carry::{Journal, JournalError, MOST_BYTES, Settled, Stands, Trouble, doing};
-use crate::record::{Entry, Progress, RunRecord, Was, Will, is, time};
+use crate::record::{Entry, Progress, RunRecord, Was, Will, is};
 
 /// The file that says how far a run came.
 const RECORD: &str = "record.json";
@@ -214,7 +214,13 @@ impl Journal {
                         return Err(JournalError::Refused(reason));
                     }
                     let contents = Contents::CopyOf(copy);
-                    steps.push(Step::Write { path, expected, contents, mode: *mode, modified: modified.map(time) });
+                    steps.push(Step::Write {
+                        path,
+                        expected,
+                        contents,
+                        mode: *mode,
+                        modified: modified.map(Into::into),
+                    });
                 }
             }
         }
@@ -265,12 +271,8 @@ impl Journal {
 fn left_behind(entry: &Entry) -> Standing {
     match &entry.will {
         Will::File { size, hash, .. } => {
-            let mut bytes = [0; 32];
-            for (byte, digits) in bytes.iter_mut().zip(hash.as_bytes().chunks(2)) {
-                let digits = std::str::from_utf8(digits).unwrap_or_default();
-                *byte = u8::from_str_radix(digits, 16).unwrap_or(0);
-            }
-            Standing::File(Fingerprint { size: *size, hash: bytes })
+            let hash = blake3::Hash::from_hex(hash).map_or([0; 32], |hash| *hash.as_bytes());
+            Standing::File(Fingerprint { size: *size, hash })
         }
         Will::Nothing | Will::Folder => Standing::Nothing,
     }

@@ -5,6 +5,7 @@
 
 mod context;
 mod counted;
+mod exact;
 mod misfit;
 mod model;
 mod names;
@@ -16,5 +17,5 @@ pub use counted::{CarriedOut, carried_out};
 pub use model::{FilePatch, Hunk, HunkLine, LineRole, Patch};
 pub use names::{folders_to_drop, without_folders};
 pub use place::{Fit, Instead, Misfit, PlaceOptions, Placed, Placement, place};
-pub use read::{PatchError, read_patch};
+pub use read::{PatchError, read_patch, read_shared_patch};
 pub use write::{FileLabel, PatchOptions, write_file_patch, write_hunks};

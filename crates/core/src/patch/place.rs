@@ -12,6 +12,7 @@ use std::borrow::Cow;
 use std::collections::HashMap;
 use std::ops::Range;
 
+use super::exact::place_exactly;
 use super::model::{Hunk, HunkLine, LineRole};
 use crate::rules::{Lens, Seen};
 use crate::text::lines::Lines;
@@ -130,6 +131,12 @@ impl Placement {
 /// assert_eq!(placement.text, b"zero\none\n2\nthree\n");
 /// ```
 pub fn place(target: &[u8], hunks: &[Hunk], options: &PlaceOptions<'_>) -> Placement {
+    // Under a lens, lines that are not there byte for byte may stand there all the same.
+    if options.lens.is_none()
+        && let Some(placement) = place_exactly(target, hunks)
+    {
+        return placement;
+    }
     let (placement, either) = placed(target, hunks, options);
     let stray = placement.is_whole().then(|| strays(&placement.fits));
     if stray == Some(0) && !either {

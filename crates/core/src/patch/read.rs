@@ -29,8 +29,15 @@ pub struct PatchError {
 /// assert_eq!(patch.files[0].before.as_deref(), Some(&b"a/x"[..]));
 /// ```
 pub fn read_patch(bytes: &[u8]) -> Result<Patch, PatchError> {
-    let whole = Bytes::copy_from_slice(bytes);
-    let mut reader = Reader::new(&whole);
+    read_shared_patch(&Bytes::copy_from_slice(bytes))
+}
+
+/// Reads a patch as [`read_patch`] does; what it says shares the memory of `whole`.
+///
+/// # Errors
+/// As [`read_patch`].
+pub fn read_shared_patch(whole: &Bytes) -> Result<Patch, PatchError> {
+    let mut reader = Reader::new(whole);
     let mut patch = Patch::default();
     // What headers said of a file whose hunks have not come yet.
     let mut pending: Option<FilePatch> = None;
@@ -71,38 +78,48 @@ pub fn read_patch(bytes: &[u8]) -> Result<Patch, PatchError> {
     Ok(patch)
 }
 
-/// The lines of a patch, and where the reading stands.
+/// A patch, and where in it the reading stands.
 pub(super) struct Reader<'p> {
     whole: &'p Bytes,
-    lines: Vec<&'p [u8]>,
-    at: usize,
+    /// The line that comes next.
+    next: &'p [u8],
+    /// Where it ends.
+    end: usize,
+    /// Its number, from 0.
+    number: usize,
 }
 
 impl<'p> Reader<'p> {
-    fn new(bytes: &'p Bytes) -> Self {
-        let mut lines = Vec::with_capacity(bytes.len() / 40 + 1);
-        let mut at = 0;
-        while at < bytes.len() {
-            let end = line_end(bytes, at);
-            lines.push(&bytes[at..end]);
-            at = end;
-        }
-        Self { whole: bytes, lines, at: 0 }
+    fn new(whole: &'p Bytes) -> Self {
+        let end = line_end(whole, 0);
+        Self { whole, next: &whole[..end], end, number: 0 }
     }
 
     pub(super) fn peek(&self) -> Option<&'p [u8]> {
-        self.line(0)
+        (!self.next.is_empty()).then_some(self.next)
     }
 
     /// The line so many ahead.
-    pub(super) fn line(&self, ahead: usize) -> Option<&'p [u8]> {
-        self.lines.get(self.at + ahead).copied()
+    fn line(&self, ahead: usize) -> Option<&'p [u8]> {
+        let mut at = self.end;
+        for _ in 1..ahead {
+            at = line_end(self.whole, at);
+        }
+        (at < self.whole.len()).then(|| &self.whole[at..line_end(self.whole, at)])
     }
 
     pub(super) fn next(&mut self) -> Option<&'p [u8]> {
         let line = self.peek();
-        self.at += 1;
+        let start = self.end;
+        self.end = line_end(self.whole, start);
+        self.next = &self.whole[start..self.end];
+        self.number += 1;
         line
+    }
+
+    /// Bytes that are not read yet.
+    fn left(&self) -> usize {
+        self.whole.len() - self.end + self.next.len()
     }
 
     /// A part of the patch as the text of a hunk's line. It is a whole line, also where the patch lacks its own last line end.
@@ -112,7 +129,7 @@ impl<'p> Reader<'p> {
 
     /// The number of the line that comes next, from 1.
     pub(super) fn number(&self) -> usize {
-        self.at + 1
+        self.number + 1
     }
 
     pub(super) fn error(&self, reason: impl Into<String>) -> PatchError {
@@ -299,7 +316,14 @@ fn unified_hunk(reader: &mut Reader<'_>) -> Result<Hunk, PatchError> {
     let ((before, mut gone), (after, mut new)) = ranges(head).ok_or_else(damaged)?;
     // An empty range names the line before it.
     let start = |line: usize, count: usize| if count == 0 { line } else { line.saturating_sub(1) };
-    let mut hunk = Hunk { before: start(before, gone), after: start(after, new), lines: Vec::new(), line: number };
+    // Every line takes a byte at least, so that no count that is written can ask for more room than the patch has itself.
+    let most = gone.max(new).saturating_add(gone.min(new) / 4);
+    let mut hunk = Hunk {
+        before: start(before, gone),
+        after: start(after, new),
+        lines: Vec::with_capacity(most.min(reader.left())),
+        line: number,
+    };
     while gone > 0 || new > 0 {
         let expected = || {
             format!(

@@ -2,11 +2,13 @@
 //! it was when the plan was made.
 
 mod paths;
+mod stamp;
 
 use std::path::{Path, PathBuf};
 use std::time::SystemTime;
 
 pub use paths::{UnsafeName, checked_name};
+pub use stamp::{Fingerprint, Moment, Stamp};
 
 /// The steps that a command would take, in order.
 #[derive(Clone, Debug, Default)]
@@ -78,22 +80,8 @@ pub enum Standing {
     Nothing,
     /// A file with these contents.
     File(Fingerprint),
+    /// A file of which the system said this, and these contents if they were read then.
+    Seen(Stamp, Option<Fingerprint>),
     /// Whatever it is.
     Anything,
-}
-
-/// By what the contents of a file are known again.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Fingerprint {
-    /// Its size in bytes.
-    pub size: u64,
-    /// Its BLAKE3 hash.
-    pub hash: [u8; 32],
-}
-
-impl Fingerprint {
-    /// That of some bytes.
-    pub fn of(bytes: &[u8]) -> Self {
-        Self { size: bytes.len() as u64, hash: *blake3::hash(bytes).as_bytes() }
-    }
 }

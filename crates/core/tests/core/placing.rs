@@ -216,6 +216,22 @@ proptest! {
         prop_assert!(ambiguous || found.text == [above, after].concat());
     }
 
+    /// Hunks that stand where they were written are found without numbering lines; the long way finds the same.
+    #[test]
+    fn the_short_way_finds_what_the_long_way_finds(before in text(), after in text(), target in text(), context in 0..4_usize) {
+        let patch = patch_of(&before, &after, context);
+        prop_assume!(!patch.is_empty());
+        let hunks = read_patch(&patch).unwrap().files.remove(0).hunks;
+        // No line of these texts holds a time stamp, but a lens sends them all the long way.
+        let lens: Lens = super::rules::lens("timestamps", "", "x");
+        for target in [&before, &after, &target] {
+            let short = place(target, &hunks, &PlaceOptions::default());
+            let long = place(target, &hunks, &PlaceOptions::default().lens(Some(&lens)));
+            prop_assert_eq!(short.fits, long.fits);
+            prop_assert_eq!(short.text, long.text);
+        }
+    }
+
     /// Whatever the bytes, reading ends in a patch or an error, and placing in a text.
     #[test]
     fn any_bytes_are_a_patch_or_an_error(noise in prop::collection::vec(0..22_usize, 0..40), target in text()) {

@@ -7,7 +7,8 @@ use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
 use anyhow::{Context, Result, anyhow, bail};
-use tideline_core::patch::{FileLabel, FilePatch, Fit, read_patch, write_hunks};
+use bytes::Bytes;
+use tideline_core::patch::{FileLabel, FilePatch, Fit, read_shared_patch, write_hunks};
 use tideline_core::plan::{Contents, Plan, Step};
 use tideline_sources::{Origin, open};
 use tideline_views::json::{self, records::Record};
@@ -40,7 +41,8 @@ pub(super) fn run(args: &ApplyArgs) -> Result<Outcome> {
     for path in &args.patches {
         let name = if path.as_os_str() == "-" { "standard input".to_owned() } else { path.display().to_string() };
         let content = open(&Origin::of(path))?;
-        let patch = read_patch(&content).map_err(|error| anyhow!("cannot read the patch {name}, {error}"))?;
+        let patch = read_shared_patch(&Bytes::from_owner(content))
+            .map_err(|error| anyhow!("cannot read the patch {name}, {error}"))?;
         let patch = if args.reverse { patch.reversed() } else { patch };
         let outcome = put_in(patch, &name, &mut target, &manner)?;
         if !outcome.leftovers.is_empty() {
@@ -50,7 +52,7 @@ pub(super) fn run(args: &ApplyArgs) -> Result<Outcome> {
     }
     let whole = applied.leftovers.is_empty();
     let writes = whole || args.keep_going || args.mark;
-    let mut plan = if writes { plan_of(args, &target)? } else { Plan::default() };
+    let mut plan = if writes { plan_of(args, target)? } else { Plan::default() };
     if writes && args.keep_going {
         plan.steps.extend(applied.leftover_steps(args.reverse)?);
     }
@@ -78,7 +80,7 @@ fn split_target(into: &Path) -> Result<(PathBuf, Option<PathBuf>)> {
     Ok((folder, whole.file_name().map(PathBuf::from)))
 }
 
-fn plan_of(args: &ApplyArgs, target: &Target) -> Result<Plan> {
+fn plan_of(args: &ApplyArgs, target: Target) -> Result<Plan> {
     let Some(output) = &args.output else { return target.plan(args.backup.as_deref()) };
     let file = target.only().with_context(|| {
         format!("cannot write the result to {}: the patch is about more than one file", output.display())

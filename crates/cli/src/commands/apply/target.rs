@@ -1,21 +1,24 @@
 //! The files that patches are put into: read once, changed in memory, and turned into a plan at the end.
 
-use std::collections::{BTreeMap, HashSet};
+use std::collections::{HashMap, HashSet};
 use std::ffi::OsString;
-use std::fs;
-use std::io;
+use std::fs::{self, File};
+use std::io::{self, Read};
 use std::path::{Path, PathBuf};
 use std::sync::{Mutex, MutexGuard, PoisonError};
+use std::time::SystemTime;
 
 use anyhow::{Context, Result, bail};
-use tideline_core::plan::{Contents, Fingerprint, Plan, Standing, Step};
+use rayon::prelude::*;
+use tideline_core::plan::{Contents, Fingerprint, Plan, Stamp, Standing, Step};
+use tideline_journal::stamp;
 
 /// The files below a folder, as they are and as they will be.
 pub(super) struct Target {
     root: PathBuf,
-    files: BTreeMap<PathBuf, TargetFile>,
+    files: HashMap<PathBuf, TargetFile>,
     /// Names in small letters, to find two that differ only in that.
-    lowercase: BTreeMap<String, PathBuf>,
+    lowercase: HashMap<String, PathBuf>,
     /// Folders that were looked at and are folders.
     folders: Mutex<HashSet<PathBuf>>,
 }
@@ -23,10 +26,27 @@ pub(super) struct Target {
 /// A file as it was and as it will be; without contents, it is not there.
 #[derive(Clone, Debug, Default)]
 pub(super) struct TargetFile {
-    was: Option<Vec<u8>>,
+    was: Option<WasThere>,
     pub(super) will: Option<Vec<u8>>,
     /// Permission bits that it is to have.
     pub(super) mode: Option<u32>,
+}
+
+/// What a file was when it was read.
+#[derive(Clone, Copy, Debug)]
+struct WasThere {
+    /// What the system said of it, if that tells it apart from all that is written later.
+    stamp: Option<Stamp>,
+    print: Fingerprint,
+}
+
+impl WasThere {
+    fn standing(self) -> Standing {
+        match self.stamp {
+            Some(stamp) => Standing::Seen(stamp, Some(self.print)),
+            None => Standing::File(self.print),
+        }
+    }
 }
 
 impl Target {
@@ -36,7 +56,7 @@ impl Target {
         if !root.is_dir() {
             bail!("{}: it is not a folder", doing());
         }
-        Ok(Self { root, files: BTreeMap::new(), lowercase: BTreeMap::new(), folders: Mutex::default() })
+        Ok(Self { root, files: HashMap::new(), lowercase: HashMap::new(), folders: Mutex::default() })
     }
 
     fn known_folders(&self) -> MutexGuard<'_, HashSet<PathBuf>> {
@@ -122,18 +142,30 @@ impl Target {
                 self.known_folders().insert(whole.clone());
             }
         }
-        let bytes = fs::read(&whole).with_context(|| format!("cannot read {}", whole.display()))?;
-        Ok(TargetFile { was: Some(bytes.clone()), will: Some(bytes), mode: None })
+        let began = SystemTime::now();
+        let read = || -> io::Result<(Vec<u8>, Stamp)> {
+            let mut file = File::open(&whole)?;
+            let stamp = stamp(&file.metadata()?);
+            let mut bytes = Vec::with_capacity(usize::try_from(stamp.size).unwrap_or(0) + 1);
+            file.read_to_end(&mut bytes)?;
+            Ok((bytes, stamp))
+        };
+        let (bytes, stamp) = read().with_context(|| format!("cannot read {}", whole.display()))?;
+        let was = WasThere { stamp: stamp.is_settled(began).then_some(stamp), print: Fingerprint::of(&bytes) };
+        Ok(TargetFile { was: Some(was), will: Some(bytes), mode: None })
     }
 
     /// The steps that make every file what it will be; with a suffix, a copy of each is kept beside it.
-    pub(super) fn plan(&self, backup: Option<&str>) -> Result<Plan> {
+    pub(super) fn plan(mut self, backup: Option<&str>) -> Result<Plan> {
         let mut steps = Vec::new();
         let mut folders = HashSet::new();
-        for (path, file) in self.files.iter().filter(|(_, file)| file.changes()) {
+        let emptied = self.emptied_folders();
+        let mut changed: Vec<(PathBuf, TargetFile)> =
+            std::mem::take(&mut self.files).into_par_iter().filter(|(_, file)| file.changes()).collect();
+        changed.par_sort_by(|(path, _), (other, _)| path.as_os_str().cmp(other.as_os_str()));
+        for (path, file) in changed {
             let whole = self.root.join(path);
-            let expected =
-                file.was.as_deref().map_or(Standing::Nothing, |bytes| Standing::File(Fingerprint::of(bytes)));
+            let expected = file.was.map_or(Standing::Nothing, WasThere::standing);
             if let (Some(suffix), Some(_)) = (backup, &file.was) {
                 let mut copy = OsString::from(whole.as_os_str());
                 copy.push(suffix);
@@ -142,18 +174,18 @@ impl Target {
                 let contents = Contents::CopyOf(whole.clone());
                 steps.push(Step::Write { path: copy, expected: there, contents, mode: None, modified: None });
             }
-            match &file.will {
+            match file.will {
                 Some(bytes) => {
                     if file.was.is_none() {
                         self.make_folders(&whole, &mut folders, &mut steps);
                     }
-                    let contents = Contents::Bytes(bytes.clone());
+                    let contents = Contents::Bytes(bytes);
                     steps.push(Step::Write { path: whole, expected, contents, mode: file.mode, modified: None });
                 }
                 None => steps.push(Step::Remove { path: whole, expected }),
             }
         }
-        steps.extend(self.emptied_folders());
+        steps.extend(emptied);
         Ok(Plan { steps })
     }
 
@@ -216,6 +248,11 @@ impl Target {
 
 impl TargetFile {
     fn changes(&self) -> bool {
-        self.was != self.will || self.mode.is_some() && self.will.is_some()
+        let same = match (&self.was, &self.will) {
+            (Some(was), Some(will)) => was.print.size == will.len() as u64 && was.print == Fingerprint::of(will),
+            (None, None) => true,
+            _ => false,
+        };
+        !same || self.mode.is_some() && self.will.is_some()
     }
 }
