@@ -37,15 +37,73 @@ pub fn read_patch(bytes: &[u8]) -> Result<Patch, PatchError> {
 /// # Errors
 /// As [`read_patch`].
 pub fn read_shared_patch(whole: &Bytes) -> Result<Patch, PatchError> {
-    let mut reader = Reader::new(whole);
-    let mut patch = Patch::default();
+    let files = match split(whole) {
+        Some(at) => read_halves(whole, at)?,
+        None => read_upto(&mut Reader::new(whole, 0), whole.len())?,
+    };
+    if files.is_empty() {
+        return Err(PatchError {
+            line: 1,
+            reason: "there is no patch in it: no line begins with `--- ` before one with `+++ `".to_owned(),
+        });
+    }
+    Ok(Patch { files })
+}
+
+/// Patches from this size on are read by two threads.
+const LARGE: usize = 1 << 20;
+
+/// Where a part about a file seems to begin, past the middle of a large patch.
+fn split(whole: &Bytes) -> Option<usize> {
+    let mut at = line_end(whole, whole.len() / 2);
+    let end = (at + LARGE).min(whole.len());
+    while whole.len() >= LARGE && at < end {
+        let reader = Reader::new(whole, at);
+        let starts = |ahead: usize, with: &[u8]| reader.line(ahead).is_some_and(|line| line.starts_with(with));
+        let line = reader.peek()?;
+        if line.starts_with(b"diff --git ") || line.starts_with(b"--- ") && starts(1, b"+++ ") && starts(2, b"@@ -") {
+            return Some(at);
+        }
+        at += line.len();
+    }
+    None
+}
+
+/// Reads both halves side by side. Where the first does not end in front of a part about a file, what looked like one stands inside
+/// a hunk, and the first goes on to the end.
+fn read_halves(whole: &Bytes, at: usize) -> Result<Vec<FilePatch>, PatchError> {
+    let mut reader = Reader::new(whole, 0);
+    let (first, second) =
+        rayon::join(|| read_upto(&mut reader, at), || read_upto(&mut Reader::new(whole, at), whole.len()));
+    let mut files = first?;
+    if reader.at() != at {
+        files.extend(read_upto(&mut reader, whole.len())?);
+        return Ok(files);
+    }
+    let above = reader.number;
+    let second = second.map_err(|error| PatchError { line: error.line + above, ..error })?;
+    files.extend(second.into_iter().map(|mut file| {
+        file.line += above;
+        file.hunks.iter_mut().for_each(|hunk| hunk.line += above);
+        file
+    }));
+    Ok(files)
+}
+
+/// Reads the parts about files that begin in front of `end`.
+fn read_upto(reader: &mut Reader<'_>, end: usize) -> Result<Vec<FilePatch>, PatchError> {
+    let mut files = Vec::new();
     // What headers said of a file whose hunks have not come yet.
     let mut pending: Option<FilePatch> = None;
     let mut names: &[u8] = b"";
     while let Some(line) = reader.peek() {
         let bare = without_end(line);
+        // Headers that say more of a file belong to the hunks that follow.
+        if reader.at() >= end && (pending.is_none() || bare.starts_with(b"diff --git ")) {
+            break;
+        }
         if let Some(rest) = bare.strip_prefix(b"diff --git ") {
-            patch.files.extend(pending.take());
+            files.extend(pending.take());
             pending = Some(FilePatch { line: reader.number(), ..two_names(rest) });
             names = rest;
             reader.next();
@@ -53,29 +111,23 @@ pub fn read_shared_patch(whole: &Bytes) -> Result<Patch, PatchError> {
             extended(bare, names, file, reader.number())?;
             reader.next();
         } else if bare.starts_with(b"--- ") && reader.line(1).is_some_and(|next| next.starts_with(b"+++ ")) {
-            patch.files.extend(pending.take_if(|file| file.unfit.is_some()));
-            let file = file_of_headers(&mut reader, pending.take());
-            patch.files.push(unified(&mut reader, file)?);
+            files.extend(pending.take_if(|file| file.unfit.is_some()));
+            let file = file_of_headers(reader, pending.take());
+            files.push(unified(reader, file)?);
         } else if bare.starts_with(b"*** ")
             && reader.line(1).is_some_and(|next| next.starts_with(b"--- "))
             && reader.line(2).is_some_and(|next| next.starts_with(b"***************"))
         {
-            let file = file_of_headers(&mut reader, pending.take());
-            patch.files.push(context::read(&mut reader, file)?);
+            let file = file_of_headers(reader, pending.take());
+            files.push(context::read(reader, file)?);
         } else if bare.starts_with(b"@@ -") {
             return Err(reader.error("a hunk without the two lines `--- NAME` and `+++ NAME` above it"));
         } else {
             reader.next();
         }
     }
-    patch.files.extend(pending);
-    if patch.files.is_empty() {
-        return Err(PatchError {
-            line: 1,
-            reason: "there is no patch in it: no line begins with `--- ` before one with `+++ `".to_owned(),
-        });
-    }
-    Ok(patch)
+    files.extend(pending);
+    Ok(files)
 }
 
 /// A patch, and where in it the reading stands.
@@ -90,9 +142,14 @@ pub(super) struct Reader<'p> {
 }
 
 impl<'p> Reader<'p> {
-    fn new(whole: &'p Bytes) -> Self {
-        let end = line_end(whole, 0);
-        Self { whole, next: &whole[..end], end, number: 0 }
+    fn new(whole: &'p Bytes, at: usize) -> Self {
+        let end = line_end(whole, at);
+        Self { whole, next: &whole[at..end], end, number: 0 }
+    }
+
+    /// Where the line that comes next begins.
+    fn at(&self) -> usize {
+        self.end - self.next.len()
     }
 
     pub(super) fn peek(&self) -> Option<&'p [u8]> {
@@ -101,8 +158,8 @@ impl<'p> Reader<'p> {
 
     /// The line so many ahead.
     fn line(&self, ahead: usize) -> Option<&'p [u8]> {
-        let mut at = self.end;
-        for _ in 1..ahead {
+        let mut at = self.at();
+        for _ in 0..ahead {
             at = line_end(self.whole, at);
         }
         (at < self.whole.len()).then(|| &self.whole[at..line_end(self.whole, at)])
@@ -119,7 +176,7 @@ impl<'p> Reader<'p> {
 
     /// Bytes that are not read yet.
     fn left(&self) -> usize {
-        self.whole.len() - self.end + self.next.len()
+        self.whole.len() - self.at()
     }
 
     /// A part of the patch as the text of a hunk's line. It is a whole line, also where the patch lacks its own last line end.

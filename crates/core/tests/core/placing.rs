@@ -146,6 +146,24 @@ fn the_headers_of_the_wild_are_read() {
     assert_eq!(patch.files.len(), 5);
 }
 
+/// A large patch is read by two threads; what looks like a part about a file in its middle may be lines of a hunk.
+#[test]
+fn a_large_patch_is_read_as_its_parts_are() {
+    let hunk = "@@ -1,2 +1,2 @@\n--- old/name\n+++ new/name\n level\n";
+    let parts: Vec<String> = (0..20_000).map(|n| format!("--- a/{n}\n+++ b/{n}\n{hunk}")).collect();
+    let patch = read(&parts.concat());
+    let lines: Vec<usize> = patch.files.iter().map(|file| file.line).collect();
+    assert_eq!(lines, (0..20_000).map(|n| 1 + 6 * n).collect::<Vec<_>>());
+    assert_eq!(patch.files[19_999].hunks[0].line, 6 * 19_999 + 3);
+    // One file whose hunks all end with such lines.
+    let hunk = |n: usize| format!("@@ -{n},2 +{n},2 @@\n level\n--- old/name\n+++ new/name\n");
+    let one = read(&format!("--- a/x\n+++ b/x\n{}", (1..30_000).map(hunk).collect::<String>()));
+    assert_eq!((one.files.len(), one.files[0].hunks.len()), (1, 29_999));
+    let damaged = parts.concat().replace("b/19000\n@@ -1,2", "b/19000\n@@ -1,3");
+    // The hunk takes the line below it for its third; the hunk after that has lost its name.
+    assert_eq!(read_patch(damaged.as_bytes()).unwrap_err().line, 19_001 * 6 + 3);
+}
+
 #[test]
 fn the_context_format_is_read_as_the_unified_one() {
     let context = "*** a/x\t2031-04-05\n--- b/x\t2031-04-06\n***************\n*** 2,8 ****\n  two\n  three\n  four\n! five\n  six\n  seven\n  eight\n--- 2,9 ----\n  two\n  three\n  four\n! 5\n! 5.5\n  six\n  seven\n  eight\n***************\n*** 9,10 ****\n--- 10,12 ----\n  nine\n+ nine and a half\n  ten\n";
