@@ -1,31 +1,62 @@
 //! The file system, behind a small trait, so that tests can make any step of it fail.
 
 use std::fs::{self, File, OpenOptions};
-use std::io::{self, Write};
+use std::io::{self, Read, Write};
 use std::path::{Path, PathBuf};
 use std::time::SystemTime;
 
 use rayon::prelude::*;
 use tideline_core::plan::{Contents, Fingerprint, Moment, Stamp};
 
+use crate::system;
+pub use crate::system::stamp;
+
 /// What stands at a path; links are not followed.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Found {
     /// Nothing.
     Nothing,
     /// A file.
-    File {
-        /// What the system says of it.
-        stamp: Stamp,
+    File(FoundFile),
+    /// A folder.
+    Folder {
         /// Its permission bits, where the system has them.
         mode: Option<u32>,
+        /// When it was last changed.
+        modified: Option<Moment>,
     },
-    /// A folder.
-    Folder,
-    /// A link.
-    Link,
+    /// A link, and where it points.
+    Link(PathBuf),
     /// A device, a pipe, a socket.
     Other,
+}
+
+/// A file that was found.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct FoundFile {
+    /// What the system says of it.
+    pub stamp: Stamp,
+    /// Its permission bits, where the system has them.
+    pub mode: Option<u32>,
+    /// The user and the group that own it, by number.
+    pub owner: Option<(u32, u32)>,
+    /// Whether this is its only name, as far as the system tells.
+    pub has_one_name: bool,
+}
+
+/// A file or a link that is to be made.
+#[derive(Clone, Copy, Debug)]
+pub struct Draft<'d> {
+    /// What it holds.
+    pub contents: &'d Contents,
+    /// Its permission bits, if they are not those of any new file.
+    pub mode: Option<u32>,
+    /// The time of its last change, if it is not now.
+    pub modified: Option<SystemTime>,
+    /// The user and the group that are to own it, as far as the system allows that.
+    pub owner: Option<(u32, u32)>,
+    /// A file whose extended attributes it gets.
+    pub like: Option<&'d Path>,
 }
 
 /// What a journal does with files.
@@ -47,19 +78,13 @@ pub trait FileSystem: Send + Sync {
     ///
     /// # Errors
     /// Those of the system.
-    fn keep(&self, path: &Path, name: &Path) -> io::Result<()>;
+    fn keep(&self, path: &Path, file: &FoundFile, name: &Path) -> io::Result<()>;
 
-    /// Makes a file that must not exist, and fills it. It is on the disk for sure once it is flushed.
+    /// Makes a file or a link that must not exist, fills it, and says what it holds. It is on the disk for sure once it is flushed.
     ///
     /// # Errors
-    /// Those of the system.
-    fn create(
-        &self,
-        path: &Path,
-        contents: &Contents,
-        mode: Option<u32>,
-        modified: Option<SystemTime>,
-    ) -> io::Result<()>;
+    /// Those of the system; and when what is copied is not what it was.
+    fn create(&self, path: &Path, draft: &Draft<'_>) -> io::Result<Fingerprint>;
 
     /// Flushes files to the disk.
     ///
@@ -67,23 +92,32 @@ pub trait FileSystem: Send + Sync {
     /// Those of the system.
     fn flush_files(&self, paths: &[PathBuf]) -> io::Result<()>;
 
-    /// Puts a file in the place of another, in one step.
+    /// Sends what was written around a path on its way to the disk, to be ahead of the flushing.
+    fn flush_ahead(&self, _: &Path) {}
+
+    /// Puts a file or a folder in its place, in one step; a file may take the place of another.
     ///
     /// # Errors
     /// Those of the system.
     fn rename(&self, from: &Path, to: &Path) -> io::Result<()>;
 
-    /// Removes a file.
+    /// Removes a file or a link.
     ///
     /// # Errors
     /// Those of the system.
     fn remove(&self, path: &Path) -> io::Result<()>;
 
-    /// Makes a folder.
+    /// Makes a folder, with the extended attributes of another.
     ///
     /// # Errors
     /// Those of the system.
-    fn make_folder(&self, path: &Path) -> io::Result<()>;
+    fn make_folder(&self, path: &Path, like: Option<&Path>) -> io::Result<()>;
+
+    /// Gives a file or a folder permission bits and the time of its last change.
+    ///
+    /// # Errors
+    /// Those of the system.
+    fn set(&self, path: &Path, mode: Option<u32>, modified: Option<SystemTime>) -> io::Result<()>;
 
     /// Removes an empty folder.
     ///
@@ -91,16 +125,21 @@ pub trait FileSystem: Send + Sync {
     /// Those of the system.
     fn remove_folder(&self, path: &Path) -> io::Result<()>;
 
-    /// Flushes what a folder says of its entries to the disk.
+    /// Flushes what folders say of their entries to the disk.
     ///
     /// # Errors
     /// Those of the system.
-    fn flush_folder(&self, path: &Path) -> io::Result<()>;
+    fn flush_folders(&self, paths: &[PathBuf]) -> io::Result<()>;
 }
 
 /// The files of this machine.
 #[derive(Clone, Copy, Debug, Default)]
 pub struct RealFiles;
+
+/// From so many files on, their file systems are flushed as a whole.
+const MANY: usize = 32;
+/// Files up to this size are copied by reading them whole; larger ones by the system, which may share what they hold.
+const WHOLE: u64 = 256 << 10;
 
 impl FileSystem for RealFiles {
     fn found(&self, path: &Path) -> io::Result<Found> {
@@ -113,11 +152,16 @@ impl FileSystem for RealFiles {
         };
         let kind = facts.file_type();
         Ok(if kind.is_symlink() {
-            Found::Link
+            Found::Link(fs::read_link(path)?)
         } else if kind.is_dir() {
-            Found::Folder
+            Found::Folder { mode: system::mode(&facts), modified: facts.modified().ok().map(Moment::from) }
         } else if kind.is_file() {
-            Found::File { stamp: stamp(&facts), mode: mode(&facts) }
+            Found::File(FoundFile {
+                stamp: stamp(&facts),
+                mode: system::mode(&facts),
+                owner: system::owner(&facts),
+                has_one_name: system::has_one_name(&facts),
+            })
         } else {
             Found::Other
         })
@@ -129,42 +173,60 @@ impl FileSystem for RealFiles {
         Ok(Fingerprint { size, hash: *hasher.finalize().as_bytes() })
     }
 
-    fn create(
-        &self,
-        path: &Path,
-        contents: &Contents,
-        mode: Option<u32>,
-        modified: Option<SystemTime>,
-    ) -> io::Result<()> {
-        let mut file = OpenOptions::new().write(true).create_new(true).open(path)?;
-        match contents {
-            Contents::Bytes(bytes) => file.write_all(bytes)?,
-            Contents::CopyOf(other) => {
-                io::copy(&mut File::open(other)?, &mut file)?;
-            }
+    fn create(&self, path: &Path, draft: &Draft<'_>) -> io::Result<Fingerprint> {
+        if let Contents::Link(target) = draft.contents {
+            system::link(target, path)?;
+            return Ok(Fingerprint::of(target.as_os_str().as_encoded_bytes()));
         }
-        set_mode(&file, mode)?;
-        modified.map_or(Ok(()), |modified| file.set_modified(modified))
+        let mut options = OpenOptions::new();
+        options.write(true).create_new(true);
+        if draft.mode.is_some() {
+            system::keep_private(&mut options);
+        }
+        let mut file = options.open(path)?;
+        let print = match draft.contents {
+            Contents::Bytes(bytes) => {
+                file.write_all(bytes)?;
+                Fingerprint::of(bytes)
+            }
+            Contents::CopyOf(other, seen) => self.copy(other, seen.as_ref(), &mut file, path)?,
+            Contents::Link(_) => unreachable!("links are made above"),
+        };
+        if let Some(like) = draft.like {
+            system::carry_attributes(like, path)?;
+        }
+        system::give(&file, draft.owner, draft.mode)?;
+        if let Some(modified) = draft.modified {
+            file.set_modified(modified)?;
+        }
+        Ok(print)
     }
 
-    fn keep(&self, path: &Path, name: &Path) -> io::Result<()> {
+    fn keep(&self, path: &Path, file: &FoundFile, name: &Path) -> io::Result<()> {
         // Files are replaced and never written into, so that the old one can go on living under the other name. One that has
         // more names could be written into by another.
-        if has_one_name(path)? && fs::hard_link(path, name).is_ok() {
+        if file.has_one_name && fs::hard_link(path, name).is_ok() {
             return Ok(());
         }
-        let facts = path.symlink_metadata()?;
-        self.create(name, &Contents::CopyOf(path.to_path_buf()), mode(&facts), facts.modified().ok())
+        let contents = Contents::CopyOf(path.to_path_buf(), None);
+        let modified = file.stamp.modified.map(SystemTime::from);
+        let draft = Draft { contents: &contents, mode: file.mode, modified, owner: file.owner, like: Some(path) };
+        self.create(name, &draft).map(|_| ())
     }
 
     fn flush_files(&self, paths: &[PathBuf]) -> io::Result<()> {
-        /// From so many files on, their file systems are flushed as a whole.
-        const MANY: usize = 32;
-        if paths.len() >= MANY && flush_file_systems(paths)? {
+        if paths.len() >= MANY && system::flush_file_systems(paths)? {
             return Ok(());
         }
-        // A file that lives on under another name was never written to, and is on the disk already.
-        paths.par_iter().try_for_each(|path| File::open(path)?.sync_all())
+        // A file that lives on under another name was never written to, and is on the disk already. Links are on the disk with
+        // their folders.
+        let files = paths.par_iter().filter(|path| !path.is_symlink());
+        files.try_for_each(|path| File::open(path)?.sync_all())
+    }
+
+    fn flush_ahead(&self, path: &Path) {
+        // What fails here fails again when all is flushed.
+        let _ = system::flush_file_systems(&[path.to_path_buf()]);
     }
 
     fn rename(&self, from: &Path, to: &Path) -> io::Result<()> {
@@ -175,91 +237,52 @@ impl FileSystem for RealFiles {
         fs::remove_file(path)
     }
 
-    fn make_folder(&self, path: &Path) -> io::Result<()> {
-        fs::create_dir(path)
+    fn make_folder(&self, path: &Path, like: Option<&Path>) -> io::Result<()> {
+        fs::create_dir(path)?;
+        like.map_or(Ok(()), |like| system::carry_attributes(like, path))
+    }
+
+    fn set(&self, path: &Path, mode: Option<u32>, modified: Option<SystemTime>) -> io::Result<()> {
+        system::set(path, mode, modified)
     }
 
     fn remove_folder(&self, path: &Path) -> io::Result<()> {
         fs::remove_dir(path)
     }
 
-    fn flush_folder(&self, path: &Path) -> io::Result<()> {
+    fn flush_folders(&self, paths: &[PathBuf]) -> io::Result<()> {
         // Folders can be flushed only where they can be opened.
-        if cfg!(unix) { File::open(path)?.sync_all() } else { Ok(()) }
-    }
-}
-
-#[cfg(target_os = "linux")]
-fn flush_file_systems(paths: &[PathBuf]) -> io::Result<bool> {
-    use std::os::unix::fs::MetadataExt;
-    let mut flushed = Vec::new();
-    for path in paths {
-        let device = path.symlink_metadata()?.dev();
-        if !flushed.contains(&device) {
-            rustix::fs::syncfs(File::open(path)?)?;
-            flushed.push(device);
+        if cfg!(not(unix)) || paths.len() >= MANY && system::flush_file_systems(paths)? {
+            return Ok(());
         }
-    }
-    Ok(true)
-}
-
-#[cfg(not(target_os = "linux"))]
-fn flush_file_systems(_: &[PathBuf]) -> io::Result<bool> {
-    Ok(false)
-}
-
-/// What the system says of a file.
-#[cfg(unix)]
-pub fn stamp(facts: &fs::Metadata) -> Stamp {
-    use std::os::unix::fs::MetadataExt;
-    let changed = u32::try_from(facts.ctime_nsec()).ok().map(|nanos| Moment(facts.ctime(), nanos));
-    Stamp { size: facts.len(), modified: facts.modified().ok().map(Moment::from), changed }
-}
-
-/// What the system says of a file.
-#[cfg(not(unix))]
-pub fn stamp(facts: &fs::Metadata) -> Stamp {
-    Stamp { size: facts.len(), modified: facts.modified().ok().map(Moment::from), changed: None }
-}
-
-#[cfg(unix)]
-fn has_one_name(path: &Path) -> io::Result<bool> {
-    use std::os::unix::fs::MetadataExt;
-    Ok(path.symlink_metadata()?.nlink() == 1)
-}
-
-#[cfg(not(unix))]
-fn has_one_name(_: &Path) -> io::Result<bool> {
-    Ok(false)
-}
-
-#[cfg(unix)]
-fn mode(facts: &fs::Metadata) -> Option<u32> {
-    use std::os::unix::fs::PermissionsExt;
-    Some(facts.permissions().mode() & 0o7777)
-}
-
-#[cfg(not(unix))]
-fn mode(_: &fs::Metadata) -> Option<u32> {
-    None
-}
-
-#[cfg(unix)]
-fn set_mode(file: &File, mode: Option<u32>) -> io::Result<()> {
-    use std::os::unix::fs::PermissionsExt;
-    match mode {
-        Some(wanted) if mode_of(file)? != wanted => file.set_permissions(fs::Permissions::from_mode(wanted)),
-        _ => Ok(()),
+        paths.iter().try_for_each(|path| File::open(path)?.sync_all())
     }
 }
 
-#[cfg(unix)]
-fn mode_of(file: &File) -> io::Result<u32> {
-    use std::os::unix::fs::PermissionsExt;
-    Ok(file.metadata()?.permissions().mode() & 0o7777)
-}
-
-#[cfg(not(unix))]
-fn set_mode(_: &File, _: Option<u32>) -> io::Result<()> {
-    Ok(())
+impl RealFiles {
+    /// Copies a file that is what it was when it was seen, and says what the copy holds.
+    fn copy(self, from: &Path, seen: Option<&Stamp>, to: &mut File, path: &Path) -> io::Result<Fingerprint> {
+        let mut source = File::open(from)?;
+        let is_other = |source: &File| -> io::Result<bool> {
+            Ok(seen.is_some_and(|seen| source.metadata().map_or(true, |facts| stamp(&facts) != *seen)))
+        };
+        let changed = || io::Error::other("what is copied was changed since the plan was made");
+        let facts = source.metadata()?;
+        if seen.is_some_and(|seen| stamp(&facts) != *seen) {
+            return Err(changed());
+        }
+        if facts.len() <= WHOLE {
+            let mut bytes = Vec::with_capacity(usize::try_from(facts.len()).unwrap_or(0) + 1);
+            source.read_to_end(&mut bytes)?;
+            to.write_all(&bytes)?;
+            return Ok(Fingerprint::of(&bytes));
+        }
+        if !system::share(&source, to) {
+            io::copy(&mut source, to)?;
+        }
+        if is_other(&source)? {
+            return Err(changed());
+        }
+        self.fingerprint(path)
+    }
 }

@@ -5,12 +5,17 @@
 //! files in place, one rename after the other. Every run is recorded; it can be undone, and undoing is a run of its own. A run
 //! that was cut off is found again by what stands in the places of its files: it can be undone or finished.
 
+mod back;
 mod carry;
+mod entries;
 mod files;
+mod place;
+mod prepare;
 mod record;
+mod system;
 mod undo;
 
-pub use carry::{Journal, JournalError, Settled};
-pub use files::{FileSystem, Found, RealFiles, stamp};
-pub use record::{Entry, PathText, Progress, RunRecord, Was, Will};
+pub use carry::{Carried, Journal, JournalError, LeftOut, Settled};
+pub use files::{Draft, FileSystem, Found, FoundFile, RealFiles, stamp};
+pub use record::{Deeds, Entry, PathText, Progress, RunRecord, Touched, Was, Will};
 pub use undo::Pruned;

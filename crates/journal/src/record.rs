@@ -8,7 +8,7 @@ use serde::{Deserialize, Serialize};
 use tideline_core::plan::{Fingerprint, Moment};
 
 /// The version of the records.
-pub(crate) const VERSION: u32 = 1;
+pub(crate) const VERSION: u32 = 2;
 
 /// A run.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -21,6 +21,8 @@ pub struct RunRecord {
     pub command: String,
     /// When it began, by RFC 3339.
     pub begun: String,
+    /// When it ended.
+    pub ended: Option<Moment>,
     /// How far it came.
     pub progress: Progress,
     /// The run that it undoes.
@@ -31,16 +33,34 @@ pub struct RunRecord {
     pub paths: usize,
     /// The bytes of the copies that are kept.
     pub kept: u64,
-    /// What it does, in order; kept apart, so that only who needs it reads it.
-    #[serde(default, skip_serializing_if = "Vec::is_empty")]
-    pub entries: Vec<Entry>,
+    /// What it does; kept apart, so that only who needs it reads it.
+    #[serde(skip)]
+    pub deeds: Deeds,
 }
 
 impl RunRecord {
     /// The same without what it does.
     pub(crate) fn head(&self) -> Self {
-        Self { command: self.command.clone(), begun: self.begun.clone(), entries: Vec::new(), ..*self }
+        Self { command: self.command.clone(), begun: self.begun.clone(), deeds: Deeds::default(), ..*self }
     }
+}
+
+/// What a run does.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Deeds {
+    /// Path by path, in order.
+    pub entries: Vec<Entry>,
+    /// The folders that stay, in which entries come or go.
+    pub touched: Vec<Touched>,
+}
+
+/// A folder in which entries come or go, and when it was last changed before.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Touched {
+    /// The folder, in full.
+    pub path: PathText,
+    /// When it was last changed before.
+    pub modified: Moment,
 }
 
 /// How far a run came.
@@ -71,8 +91,19 @@ impl Entry {
     pub(crate) fn kept(&self) -> u64 {
         match &self.was {
             Was::File { size, .. } => *size,
-            Was::Nothing | Was::Folder => 0,
+            _ => 0,
         }
+    }
+
+    /// Whether a folder takes the place of a file or a link, or the other way round.
+    pub(crate) fn changes_nature(&self) -> bool {
+        let folders = (matches!(self.was, Was::Folder { .. }), matches!(self.will, Will::Folder { .. }));
+        self.was != Was::Nothing && self.will != Will::Nothing && folders.0 != folders.1
+    }
+
+    /// Whether it changes no more of a folder than its permissions and times.
+    pub(crate) fn only_sets(&self) -> bool {
+        matches!((&self.was, &self.will), (Was::Folder { .. }, Will::Folder { .. }))
     }
 }
 
@@ -83,11 +114,38 @@ pub enum Was {
     /// Nothing.
     Nothing,
     /// A folder.
-    Folder,
+    Folder {
+        /// The name of an empty copy with its extended attributes, in the folder of the run; none of a folder that stays.
+        copy: Option<String>,
+        /// Its permission bits.
+        mode: Option<u32>,
+        /// When it was last changed.
+        modified: Option<Moment>,
+    },
     /// A file, of which a copy is kept.
     File {
         /// The name of the copy, in the folder of the run.
         copy: String,
+        /// Its size.
+        size: u64,
+        /// Its BLAKE3 hash, in hexadecimal digits.
+        hash: String,
+        /// Its permission bits.
+        mode: Option<u32>,
+        /// When it was last changed.
+        modified: Option<Moment>,
+        /// The user and the group that own it, by number.
+        owner: Option<(u32, u32)>,
+    },
+    /// A link.
+    Link {
+        /// Where it points.
+        target: PathText,
+    },
+    /// A file that moves away.
+    Moved {
+        /// Where to.
+        to: PathText,
         /// Its size.
         size: u64,
         /// Its BLAKE3 hash, in hexadecimal digits.
@@ -106,19 +164,57 @@ pub enum Will {
     /// Nothing.
     Nothing,
     /// A folder.
-    Folder,
+    Folder {
+        /// Where it is made and filled before it is put in its place; none of a folder that is there already.
+        beside: Option<PathText>,
+        /// The permission bits that it gets.
+        mode: Option<u32>,
+        /// The time of its last change.
+        modified: Option<Moment>,
+    },
     /// A file.
     File {
-        /// The file beside it that will be put in its place.
+        /// The file that will be put in its place: beside it, or in a new folder that is not in its own place yet.
         beside: PathText,
+        /// Its size.
+        size: u64,
+        /// Its BLAKE3 hash, in hexadecimal digits; empty until it is written.
+        hash: String,
+    },
+    /// A link.
+    Link {
+        /// The link that will be put in its place.
+        beside: PathText,
+        /// Where it points.
+        target: PathText,
+    },
+    /// A file that moves here.
+    Moved {
+        /// From where.
+        from: PathText,
         /// Its size.
         size: u64,
         /// Its BLAKE3 hash, in hexadecimal digits.
         hash: String,
+        /// The permission bits that it gets.
+        mode: Option<u32>,
+        /// The time of its last change that it gets.
+        modified: Option<Moment>,
     },
 }
 
-/// A path as text, or as bytes where it is not UTF-8.
+impl Will {
+    /// What is made before it is put in its place.
+    pub(crate) fn beside(&self) -> Option<PathBuf> {
+        match self {
+            Self::File { beside, .. } | Self::Link { beside, .. } => Some(beside.path()),
+            Self::Folder { beside, .. } => beside.as_ref().map(PathText::path),
+            Self::Nothing | Self::Moved { .. } => None,
+        }
+    }
+}
+
+/// A path in a record.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(untagged)]
 pub enum PathText {
@@ -163,7 +259,7 @@ pub(crate) fn hex(hash: &[u8; 32]) -> String {
     blake3::Hash::from_bytes(*hash).to_hex().to_string()
 }
 
-/// Whether a file is what a record says.
-pub(crate) fn is(found: &Fingerprint, size: u64, hash: &str) -> bool {
-    found.size == size && hex(&found.hash) == hash
+/// The fingerprint that a record holds.
+pub(crate) fn print_of(size: u64, hash: &str) -> Fingerprint {
+    Fingerprint { size, hash: blake3::Hash::from_hex(hash).map_or([0; 32], |hash| *hash.as_bytes()) }
 }

@@ -6,17 +6,21 @@ use std::path::Path;
 use std::time::{Duration, SystemTime};
 
 use jiff::Timestamp;
+use rayon::prelude::*;
 use serde::Serialize;
 use serde::de::DeserializeOwned;
-use tideline_core::plan::{Contents, Fingerprint, Plan, Standing, Step};
+use tideline_core::plan::{Contents, Moment, Plan, Standing, Step};
 
-use crate::carry::{Journal, JournalError, MOST_BYTES, Settled, Stands, Trouble, doing};
-use crate::record::{Entry, Progress, RunRecord, Was, Will, is};
+use crate::back::{Stands, changed_since};
+use crate::carry::{Journal, JournalError, MOST_BYTES, Settled, Trouble, doing, forth};
+use crate::files::Found;
+use crate::place::Manner;
+use crate::record::{Deeds, Entry, Progress, RunRecord, Was, Will, print_of};
 
 /// The file that says how far a run came.
 const RECORD: &str = "record.json";
 /// The file that says what a run does.
-const ENTRIES: &str = "entries.json";
+const DEEDS: &str = "deeds.json";
 
 /// What pruning dropped.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -59,7 +63,7 @@ impl Journal {
             return Err(JournalError::NoRun(run));
         }
         let record: RunRecord = self.read(run, RECORD)?;
-        Ok(RunRecord { entries: self.read(run, ENTRIES)?, ..record })
+        Ok(RunRecord { deeds: self.read(run, DEEDS)?, ..record })
     }
 
     fn read<T: DeserializeOwned>(&self, run: u64, name: &str) -> Result<T, JournalError> {
@@ -91,9 +95,9 @@ impl Journal {
         self.write(folder, RECORD, &record.head())
     }
 
-    /// Writes what a run does; it never changes.
-    pub(crate) fn write_entries(&self, folder: &Path, entries: &[Entry]) -> Result<(), Trouble> {
-        self.write(folder, ENTRIES, entries)
+    /// Writes what a run does.
+    pub(crate) fn write_deeds(&self, folder: &Path, deeds: &Deeds) -> Result<(), Trouble> {
+        self.write(folder, DEEDS, deeds)
     }
 
     fn write(&self, folder: &Path, name: &str, value: &(impl Serialize + ?Sized)) -> Result<(), Trouble> {
@@ -105,7 +109,7 @@ impl Journal {
             file.write_all(&bytes)?;
             file.sync_all()?;
             fs::rename(&draft, &path)?;
-            self.files.flush_folder(folder)
+            self.files.flush_folders(&[folder.to_path_buf()])
         };
         doing("record the run in", &path, write())
     }
@@ -164,67 +168,99 @@ impl Journal {
             Progress::Placing => {}
         }
         let open = |trouble: Trouble| trouble.settled(Settled::Open(run));
-        for entry in &record.entries {
-            let path = entry.path.path();
-            if doing("look at", &path, self.stands(entry, &path)).map_err(open)? == Stands::Otherwise {
+        let entries = &record.deeds.entries;
+        for (entry, stands) in entries.iter().zip(self.all_stand(entries).map_err(open)?) {
+            if stands == Stands::Otherwise {
                 return Err(JournalError::Refused(format!(
                     "cannot finish run {run}: {} was changed since",
-                    path.display()
+                    entry.path.path().display()
                 )));
             }
         }
-        self.put_in_place(&record, true).map_err(open)?;
+        self.bring(&forth(entries), Manner::Resumed).map_err(open)?;
+        record.ended = Some(Moment::from(SystemTime::now()));
         record.progress = Progress::Done;
         self.write_record(&self.run_folder(run), &record).map_err(open)
     }
 
     /// The plan that undoes a run that is done.
     fn plan_back(&self, record: &RunRecord, folder: &Path, force: bool) -> Result<Plan, JournalError> {
-        let mut steps = Vec::with_capacity(record.entries.len());
-        for entry in record.entries.iter().rev() {
-            let path = entry.path.path();
-            let failed = |trouble: Trouble| trouble.settled(Settled::AsBefore);
-            let stands = doing("look at", &path, self.stands(entry, &path)).map_err(failed)?;
-            let is_there = doing("look at", &path, self.files.found(&path)).map_err(failed)?;
-            if stands == Stands::Otherwise && !force {
-                return Err(JournalError::Refused(format!(
-                    "cannot undo run {}: {} was changed since; --force puts it back all the same",
-                    record.run,
-                    path.display()
-                )));
+        let failed = |trouble: Trouble| trouble.settled(Settled::AsBefore);
+        let entries = &record.deeds.entries;
+        let stands = self.all_stand(entries).map_err(failed)?;
+        let steps = entries.par_iter().zip(stands).map(|(entry, stands)| match stands {
+            // It was left out, or somebody has put it back already.
+            Stands::AsBefore => Ok(None),
+            Stands::Between | Stands::Otherwise if !force => Err(changed_since(record.run, &entry.path.path())),
+            Stands::AsAfter => self.step_back(entry, record.run, folder, left_behind(entry)),
+            Stands::Between | Stands::Otherwise => {
+                let path = entry.path.path();
+                let expected = match doing("look at", &path, self.files.found(&path)).map_err(failed)? {
+                    Found::Nothing => Standing::Nothing,
+                    Found::Link(target) => Standing::Link(target),
+                    Found::Folder { .. } => Standing::Folder,
+                    Found::File(_) | Found::Other => Standing::Anything,
+                };
+                self.step_back(entry, record.run, folder, expected)
             }
-            let expected = if force { Standing::Anything } else { left_behind(entry) };
-            match &entry.was {
-                Was::Nothing if entry.will == Will::Folder => {
-                    if is_there == crate::Found::Folder {
-                        steps.push(Step::RemoveFolder { path });
-                    }
-                }
-                Was::Nothing if is_there == crate::Found::Nothing => {}
-                Was::Nothing => steps.push(Step::Remove { path, expected }),
-                Was::Folder => steps.push(Step::MakeFolder { path }),
-                Was::File { copy, size, hash, mode, modified } => {
-                    let copy = folder.join(copy);
-                    let print = doing("read", &copy, self.files.fingerprint(&copy)).map_err(failed)?;
-                    if !is(&print, *size, hash) {
-                        let (run, copy) = (record.run, copy.display());
-                        let reason = format!(
-                            "cannot undo run {run}: the copy {copy} is not what was kept; something wrote to it"
-                        );
-                        return Err(JournalError::Refused(reason));
-                    }
-                    let contents = Contents::CopyOf(copy);
-                    steps.push(Step::Write {
-                        path,
-                        expected,
-                        contents,
-                        mode: *mode,
-                        modified: modified.map(Into::into),
-                    });
-                }
+        });
+        let mut steps: Vec<Step> = steps.collect::<Result<Vec<_>, _>>()?.into_iter().flatten().collect();
+        for touched in &record.deeds.touched {
+            let path = touched.path.path();
+            // What others did in the folder since stays told.
+            if let Ok(Found::Folder { modified, .. }) = self.files.found(&path)
+                && modified <= record.ended
+            {
+                steps.push(Step::SetFolder { path, mode: None, modified: Some(touched.modified.into()) });
             }
         }
         Ok(Plan { steps })
+    }
+
+    /// The step that undoes an entry where something stands.
+    fn step_back(
+        &self,
+        entry: &Entry,
+        run: u64,
+        folder: &Path,
+        expected: Standing,
+    ) -> Result<Option<Step>, JournalError> {
+        let path = entry.path.path();
+        let time = |modified: &Option<Moment>| modified.map(SystemTime::from);
+        Ok(Some(match &entry.was {
+            // It goes when it comes back to where it was.
+            Was::Nothing if matches!(entry.will, Will::Moved { .. }) => return Ok(None),
+            Was::Nothing if expected == Standing::Nothing => return Ok(None),
+            Was::Nothing if expected == Standing::Folder => Step::RemoveFolder { path },
+            Was::Nothing => Step::Remove { path, expected },
+            Was::Folder { mode, modified, .. } if entry.only_sets() => {
+                Step::SetFolder { path, mode: *mode, modified: time(modified) }
+            }
+            Was::Folder { copy, mode, modified } => {
+                let like = copy.as_ref().map(|copy| folder.join(copy));
+                Step::MakeFolder { path, expected, like, mode: *mode, modified: time(modified) }
+            }
+            Was::Link { target } => {
+                let contents = Contents::Link(target.path());
+                Step::Write { path, expected, contents, mode: None, modified: None }
+            }
+            Was::Moved { to, mode, modified, size, hash } => {
+                let expected = Standing::File(print_of(*size, hash));
+                Step::Move { from: to.path(), path, expected, mode: *mode, modified: time(modified) }
+            }
+            Was::File { copy, size, hash, mode, modified, .. } => {
+                let copy = folder.join(copy);
+                let read = doing("read", &copy, self.files.fingerprint(&copy));
+                if read.map_err(|trouble| trouble.settled(Settled::AsBefore))? != print_of(*size, hash) {
+                    return Err(JournalError::Refused(format!(
+                        "cannot undo run {run}: the copy {} is not what was kept; something wrote to it",
+                        copy.display()
+                    )));
+                }
+                let contents = Contents::CopyOf(copy, None);
+                Step::Write { path, expected, contents, mode: *mode, modified: time(modified) }
+            }
+        }))
     }
 
     /// Drops records of runs that are done: those older than `older`, but never the last `keep`.
@@ -270,10 +306,9 @@ impl Journal {
 /// What a run left at a path, as a plan expects it.
 fn left_behind(entry: &Entry) -> Standing {
     match &entry.will {
-        Will::File { size, hash, .. } => {
-            let hash = blake3::Hash::from_hex(hash).map_or([0; 32], |hash| *hash.as_bytes());
-            Standing::File(Fingerprint { size: *size, hash })
-        }
-        Will::Nothing | Will::Folder => Standing::Nothing,
+        Will::File { size, hash, .. } | Will::Moved { size, hash, .. } => Standing::File(print_of(*size, hash)),
+        Will::Link { target, .. } => Standing::Link(target.path()),
+        Will::Folder { .. } => Standing::Folder,
+        Will::Nothing => Standing::Nothing,
     }
 }

@@ -277,9 +277,9 @@ fn a_run_that_was_cut_off_is_told_finished_and_undone() {
     let mut cut: Value = serde_json::from_str(&fs::read_to_string(&record).unwrap()).unwrap();
     let after = folder.read("x");
     cut["progress"] = "placing".into();
-    let entries = fs::read_to_string(record.with_file_name("entries.json")).unwrap();
+    let entries = fs::read_to_string(record.with_file_name("deeds.json")).unwrap();
     let entries: Value = serde_json::from_str(&entries).unwrap();
-    let beside = entries[0]["will"]["file"]["beside"].as_str().unwrap().to_owned();
+    let beside = entries["entries"][0]["will"]["file"]["beside"].as_str().unwrap().to_owned();
     fs::write(&record, cut.to_string()).unwrap();
     fs::write(&beside, &after).unwrap();
     folder.write("x", TEN.as_bytes());

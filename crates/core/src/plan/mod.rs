@@ -24,12 +24,29 @@ pub enum Step {
     MakeFolder {
         /// Where.
         path: PathBuf,
+        /// What stands there.
+        expected: Standing,
+        /// A folder whose extended attributes it gets.
+        like: Option<PathBuf>,
+        /// Its permission bits; those of any new folder, if nothing is said.
+        mode: Option<u32>,
+        /// The time of its last change, once all is in it; now, if nothing is said.
+        modified: Option<SystemTime>,
     },
-    /// Writes a file: a new one, or in the place of the one that is there.
+    /// Gives a folder permission bits and the time of its last change, once all else is done.
+    SetFolder {
+        /// Where.
+        path: PathBuf,
+        /// Its permission bits, if they are to be others.
+        mode: Option<u32>,
+        /// The time of its last change, if it is to be another.
+        modified: Option<SystemTime>,
+    },
+    /// Writes a file or a link: a new one, or in the place of what is there.
     Write {
         /// Where.
         path: PathBuf,
-        /// What stood there when the plan was made.
+        /// What stands there.
         expected: Standing,
         /// What it will hold.
         contents: Contents,
@@ -38,11 +55,24 @@ pub enum Step {
         /// The time of its last change; now, if nothing is said.
         modified: Option<SystemTime>,
     },
-    /// Removes a file.
+    /// Moves a file to where nothing stands.
+    Move {
+        /// Where it is.
+        from: PathBuf,
+        /// Where it will be.
+        path: PathBuf,
+        /// What it is.
+        expected: Standing,
+        /// Its permission bits, if they are to be others.
+        mode: Option<u32>,
+        /// The time of its last change, if it is to be another.
+        modified: Option<SystemTime>,
+    },
+    /// Removes a file or a link.
     Remove {
         /// Where.
         path: PathBuf,
-        /// What stood there when the plan was made.
+        /// What stands there.
         expected: Standing,
     },
     /// Removes a folder if it is empty.
@@ -53,11 +83,18 @@ pub enum Step {
 }
 
 impl Step {
-    /// The path that it is about.
+    /// Makes a folder where nothing stands, like any new one.
+    pub fn new_folder(path: PathBuf) -> Self {
+        Self::MakeFolder { path, expected: Standing::Nothing, like: None, mode: None, modified: None }
+    }
+
+    /// The path that it is about; of a move, the one where the file will be.
     pub fn path(&self) -> &Path {
         match self {
-            Self::MakeFolder { path }
+            Self::MakeFolder { path, .. }
+            | Self::SetFolder { path, .. }
             | Self::Write { path, .. }
+            | Self::Move { path, .. }
             | Self::Remove { path, .. }
             | Self::RemoveFolder { path } => path,
         }
@@ -69,12 +106,14 @@ impl Step {
 pub enum Contents {
     /// These bytes.
     Bytes(Vec<u8>),
-    /// What another file holds.
-    CopyOf(PathBuf),
+    /// What another file holds; with a stamp, only as long as that is the file's.
+    CopyOf(PathBuf, Option<Stamp>),
+    /// It is no file, but a link that points there.
+    Link(PathBuf),
 }
 
-/// What stands at a path.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+/// What stands at a path when a plan is made.
+#[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Standing {
     /// Nothing.
     Nothing,
@@ -82,6 +121,10 @@ pub enum Standing {
     File(Fingerprint),
     /// A file of which the system said this, and these contents if they were read then.
     Seen(Stamp, Option<Fingerprint>),
-    /// Whatever it is.
+    /// A link that points there.
+    Link(PathBuf),
+    /// A folder, which the other steps of the plan empty.
+    Folder,
+    /// Nothing or a file, whatever it holds.
     Anything,
 }

@@ -19,7 +19,7 @@ use crate::text::encoding::{Decoded, decode};
 /// Lines of gone and new files are counted up to this size.
 const COUNTED_UPTO: u64 = 4 << 20;
 
-/// How far a comparison has come, to be looked at from another thread.
+/// How far long work has come, to be looked at from another thread.
 #[derive(Debug, Default)]
 pub struct Progress {
     files: AtomicU64,
@@ -27,12 +27,13 @@ pub struct Progress {
 }
 
 impl Progress {
-    /// Pairs of files compared, and bytes looked at on both sides.
+    /// Files (of a comparison: pairs of them) that are done, and bytes that were looked at or written.
     pub fn so_far(&self) -> (u64, u64) {
         (self.files.load(Relaxed), self.bytes.load(Relaxed))
     }
 
-    fn add(&self, bytes: u64) {
+    /// One more file, and the bytes that it took.
+    pub fn add(&self, bytes: u64) {
         self.files.fetch_add(1, Relaxed);
         self.bytes.fetch_add(bytes, Relaxed);
     }

@@ -3,22 +3,29 @@
 use std::collections::BTreeMap;
 use std::fs;
 use std::io;
-use std::os::unix::fs::PermissionsExt;
+use std::os::unix::fs::{PermissionsExt, symlink};
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
 use std::time::{Duration, SystemTime};
 
 use tideline_core::plan::{Contents, Fingerprint, Plan, Standing, Step};
-use tideline_journal::{FileSystem, Found, Journal, RealFiles};
+use tideline_journal::{Draft, FileSystem, Found, FoundFile, Journal, RealFiles};
 
 /// A folder with some files, and a journal beside it.
 pub(crate) struct Case {
     folder: tempfile::TempDir,
 }
 
-/// What a folder holds: bytes, permissions and times of files, and folders.
-pub(crate) type Contained = BTreeMap<PathBuf, Option<(Vec<u8>, u32, SystemTime)>>;
+/// What a folder holds: files, folders and links, with what they hold, permissions, and times but for links.
+pub(crate) type Contained = BTreeMap<PathBuf, (Nature, String, u32, Option<SystemTime>)>;
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Nature {
+    File,
+    Folder,
+    Link,
+}
 
 impl Case {
     pub(crate) fn new() -> Self {
@@ -33,6 +40,21 @@ impl Case {
             let time = SystemTime::UNIX_EPOCH + Duration::new(1_900_000_000 + index as u64, 123_456_789);
             fs::File::options().append(true).open(&path).unwrap().set_modified(time).unwrap();
         }
+        for folder in ["was-folder/deep", "removed-folder/empty"] {
+            fs::create_dir_all(case.path(folder)).unwrap();
+        }
+        for name in ["was-file", "was-folder/inside", "was-folder/deep/down", "removed-folder/inside", "here", "linked"]
+        {
+            fs::write(case.path(name), format!("{name} as it was\n")).unwrap();
+        }
+        fs::set_permissions(case.path("removed-folder"), fs::Permissions::from_mode(0o750)).unwrap();
+        symlink("kept", case.path("link")).unwrap();
+        for folder in ["was-folder/deep", "was-folder", "removed-folder/empty", "removed-folder"] {
+            let time = SystemTime::UNIX_EPOCH + Duration::new(1_800_000_000, 5);
+            fs::File::open(case.path(folder)).unwrap().set_modified(time).unwrap();
+        }
+        // A file with two names could be written into by the other one.
+        fs::hard_link(case.path("linked"), case.folder.path().join("other name")).unwrap();
         case
     }
 
@@ -68,7 +90,7 @@ impl Case {
         Plan {
             steps: vec![
                 write("changed", self.standing("changed")),
-                Step::MakeFolder { path: self.path("new") },
+                Step::new_folder(self.path("new")),
                 write("new/file", Standing::Nothing),
                 write("script", self.standing("script")),
                 Step::Remove { path: self.path("removed"), expected: self.standing("removed") },
@@ -76,29 +98,75 @@ impl Case {
         }
     }
 
+    /// A plan with every kind of step: files and folders in each other's places, moves, links, folders that go and come.
+    pub(crate) fn great_plan(&self) -> Plan {
+        let path = |name: &str| self.path(name);
+        let write = |name: &str, expected: Standing, contents: Contents| {
+            let modified = Some(SystemTime::UNIX_EPOCH + Duration::new(1_700_000_000, 7));
+            Step::Write { path: path(name), expected, contents, mode: Some(0o640), modified }
+        };
+        let copy = || Contents::CopyOf(path("kept"), None);
+        let folder = |name: &str, expected: Standing| Step::MakeFolder {
+            path: path(name),
+            expected,
+            like: Some(path("was-folder")),
+            mode: Some(0o700),
+            modified: Some(SystemTime::UNIX_EPOCH + Duration::new(1_600_000_000, 9)),
+        };
+        let removed = |name: &str| Step::Remove { path: path(name), expected: self.standing(name) };
+        let more = vec![
+            folder("was-file", self.standing("was-file")),
+            folder("was-file/deeper", Standing::Nothing),
+            write("was-file/deeper/file", Standing::Nothing, copy()),
+            removed("was-folder/inside"),
+            removed("was-folder/deep/down"),
+            Step::RemoveFolder { path: path("was-folder/deep") },
+            write("was-folder", Standing::Folder, copy()),
+            Step::Move {
+                from: path("here"),
+                path: path("was-file/there"),
+                expected: self.standing("here"),
+                mode: Some(0o600),
+                modified: None,
+            },
+            write("link", Standing::Link("kept".into()), Contents::Link("changed".into())),
+            write("new/link", Standing::Nothing, Contents::Link("nowhere".into())),
+            write("linked", self.standing("linked"), copy()),
+            removed("removed-folder/inside"),
+            Step::RemoveFolder { path: path("removed-folder/empty") },
+            Step::RemoveFolder { path: path("removed-folder") },
+        ];
+        Plan { steps: self.plan().steps.into_iter().chain(more).collect() }
+    }
+
     pub(crate) fn contained(&self) -> Contained {
         let mut found = Contained::new();
         let mut folders = vec![self.root()];
         while let Some(folder) = folders.pop() {
             for entry in fs::read_dir(folder).unwrap().map(Result::unwrap) {
-                let (path, facts) = (entry.path(), entry.metadata().unwrap());
-                if facts.is_dir() {
+                let path = entry.path();
+                let facts = path.symlink_metadata().unwrap();
+                let (mode, time) = (facts.permissions().mode() & 0o7777, facts.modified().unwrap());
+                let holds = if facts.is_dir() {
                     folders.push(path.clone());
-                    found.insert(path, None);
+                    (Nature::Folder, String::new(), mode, Some(time))
+                } else if facts.is_symlink() {
+                    let target = fs::read_link(&path).unwrap().display().to_string();
+                    (Nature::Link, target, mode, None)
                 } else {
-                    let file =
-                        (fs::read(&path).unwrap(), facts.permissions().mode() & 0o7777, facts.modified().unwrap());
-                    found.insert(path, Some(file));
-                }
+                    (Nature::File, fs::read_to_string(&path).unwrap(), mode, Some(time))
+                };
+                found.insert(path, holds);
             }
         }
         found
     }
 
-    /// The same without times, which are those of the run where files were written.
-    pub(crate) fn contents(&self) -> BTreeMap<PathBuf, Option<(Vec<u8>, u32)>> {
-        let bare = |(path, file): (PathBuf, Option<(Vec<u8>, u32, SystemTime)>)| {
-            (path, file.map(|(bytes, mode, _)| (bytes, mode)))
+    /// The same without times, which are those of the run where files were written; by the path below the folder.
+    pub(crate) fn contents(&self) -> Contained {
+        let root = self.root();
+        let bare = |(path, (nature, bytes, mode, _)): (PathBuf, (Nature, String, u32, Option<SystemTime>))| {
+            (path.strip_prefix(&root).unwrap().to_path_buf(), (nature, bytes, mode, None))
         };
         self.contained().into_iter().map(bare).collect()
     }
@@ -146,20 +214,14 @@ impl FileSystem for Faulty {
         RealFiles.fingerprint(path)
     }
 
-    fn create(
-        &self,
-        path: &Path,
-        contents: &Contents,
-        mode: Option<u32>,
-        modified: Option<SystemTime>,
-    ) -> io::Result<()> {
+    fn create(&self, path: &Path, draft: &Draft<'_>) -> io::Result<Fingerprint> {
         self.step(|| fs::write(path, b"half").unwrap())?;
-        RealFiles.create(path, contents, mode, modified)
+        RealFiles.create(path, draft)
     }
 
-    fn keep(&self, path: &Path, name: &Path) -> io::Result<()> {
+    fn keep(&self, path: &Path, file: &FoundFile, name: &Path) -> io::Result<()> {
         self.step(|| fs::write(name, b"half").unwrap())?;
-        RealFiles.keep(path, name)
+        RealFiles.keep(path, file, name)
     }
 
     fn flush_files(&self, paths: &[PathBuf]) -> io::Result<()> {
@@ -177,9 +239,14 @@ impl FileSystem for Faulty {
         RealFiles.remove(path)
     }
 
-    fn make_folder(&self, path: &Path) -> io::Result<()> {
+    fn make_folder(&self, path: &Path, like: Option<&Path>) -> io::Result<()> {
         self.step(|| ())?;
-        RealFiles.make_folder(path)
+        RealFiles.make_folder(path, like)
+    }
+
+    fn set(&self, path: &Path, mode: Option<u32>, modified: Option<SystemTime>) -> io::Result<()> {
+        self.step(|| ())?;
+        RealFiles.set(path, mode, modified)
     }
 
     fn remove_folder(&self, path: &Path) -> io::Result<()> {
@@ -187,8 +254,15 @@ impl FileSystem for Faulty {
         RealFiles.remove_folder(path)
     }
 
-    fn flush_folder(&self, path: &Path) -> io::Result<()> {
+    fn flush_folders(&self, paths: &[PathBuf]) -> io::Result<()> {
         self.step(|| ())?;
-        RealFiles.flush_folder(path)
+        RealFiles.flush_folders(paths)
     }
+}
+
+/// What is not the same in two folders, line by line.
+pub(crate) fn differences(one: &Contained, other: &Contained) -> Vec<String> {
+    let paths: std::collections::BTreeSet<_> = one.keys().chain(other.keys()).collect();
+    let differing = paths.into_iter().filter(|path| one.get(*path) != other.get(*path));
+    differing.map(|path| format!("{}: {:?}, not {:?}", path.display(), one.get(path), other.get(path))).collect()
 }

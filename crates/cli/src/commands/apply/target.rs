@@ -171,7 +171,7 @@ impl Target {
                 copy.push(suffix);
                 let copy = PathBuf::from(copy);
                 let there = super::super::writing::standing(&copy)?;
-                let contents = Contents::CopyOf(whole.clone());
+                let contents = Contents::CopyOf(whole.clone(), None);
                 steps.push(Step::Write { path: copy, expected: there, contents, mode: None, modified: None });
             }
             match file.will {
@@ -217,7 +217,7 @@ impl Target {
         let missing: Vec<_> = above.filter(|folder| !folder.exists()).map(Path::to_path_buf).collect();
         for folder in missing.into_iter().rev() {
             if made.insert(folder.clone()) {
-                steps.push(Step::MakeFolder { path: folder });
+                steps.push(Step::new_folder(folder));
             }
         }
     }
