@@ -65,7 +65,17 @@ impl Journal {
         left_out: Option<&mut Vec<LeftOut>>,
     ) -> Result<Vec<Job<'p>>, JournalError> {
         let sites = Sites::of(plan, run);
-        let checked = plan.steps.par_iter().enumerate().map(|(index, step)| self.job(step, index, &sites));
+        let behind_links = self.behind_links(plan, &sites);
+        let checked = plan.steps.par_iter().enumerate().map(|(index, step)| {
+            let paths =
+                [Some(step.path()), if let Step::Move { from, .. } = step { Some(from.as_path()) } else { None }];
+            let folders = paths.into_iter().flatten().filter_map(Path::parent);
+            if folders.into_iter().any(|folder| behind_links.contains(folder)) {
+                let reason = "lies behind a link, and links are not written through".to_owned();
+                return Err(JournalError::Changed { path: step.path().to_path_buf(), reason });
+            }
+            self.job(step, index, &sites)
+        });
         let Some(left_out) = left_out else { return checked.collect() };
         let mut jobs = Vec::with_capacity(plan.steps.len());
         let mut missing: HashSet<PathBuf> = HashSet::new();
@@ -83,6 +93,19 @@ impl Journal {
             }
         }
         Ok(jobs)
+    }
+
+    /// The folders of a plan that are reached through links; those that are new come in folders that are looked at.
+    fn behind_links(&self, plan: &Plan, sites: &Sites) -> HashSet<PathBuf> {
+        let paths = plan.steps.iter().flat_map(|step| {
+            let from = if let Step::Move { from, .. } = step { Some(from.as_path()) } else { None };
+            [Some(step.path()), from].into_iter().flatten()
+        });
+        let folders: HashSet<&Path> = paths.filter_map(Path::parent).collect();
+        let is_behind = |folder: &&&Path| {
+            !sites.folders.contains_key(**folder) && folder.canonicalize().is_ok_and(|real| real != **folder)
+        };
+        folders.iter().filter(is_behind).map(|folder| folder.to_path_buf()).collect()
     }
 
     fn job<'p>(&self, step: &'p Step, index: usize, sites: &Sites) -> Result<Job<'p>, JournalError> {

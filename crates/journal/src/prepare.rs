@@ -75,8 +75,10 @@ impl Journal {
                 }
             });
             let work = |job: &mut Job<'_>| {
-                let kept =
-                    job.entries.iter().try_for_each(|entry| self.keep(&entry.path.path(), &entry.was, job.file, folder));
+                let kept = job
+                    .entries
+                    .iter()
+                    .try_for_each(|entry| self.keep(&entry.path.path(), &entry.was, job.file, folder));
                 let made = kept.and_then(|()| self.make_new(job));
                 order.watched.add(job.entries.iter().map(|entry| size(&entry.will)).sum());
                 if done.fetch_add(1, Ordering::Relaxed) == half && so_many {

@@ -7,6 +7,7 @@ use std::fs::{self, File, FileType, Metadata};
 use std::io;
 use std::path::{Path, PathBuf};
 use std::sync::{Arc, RwLock};
+use std::time::{Duration, SystemTime};
 
 use ignore::gitignore::{Gitignore, GitignoreBuilder};
 use tideline_core::tree::{Contents, Entry, Facts, Listing, Nature, Opened, Problem, Tree, join, split};
@@ -160,7 +161,19 @@ fn special(_: FileType) -> Nature {
 }
 
 fn facts_of(found: &Metadata) -> Facts {
-    Facts { size: found.len(), modified: found.modified().ok(), mode: mode_of(found) }
+    Facts { size: found.len(), modified: found.modified().ok(), mode: mode_of(found), changed: changed(found) }
+}
+
+#[cfg(unix)]
+fn changed(found: &Metadata) -> Option<SystemTime> {
+    use std::os::unix::fs::MetadataExt;
+    let since = Duration::new(u64::try_from(found.ctime()).ok()?, u32::try_from(found.ctime_nsec()).ok()?);
+    Some(SystemTime::UNIX_EPOCH + since)
+}
+
+#[cfg(not(unix))]
+fn changed(_: &Metadata) -> Option<SystemTime> {
+    None
 }
 
 #[cfg(unix)]

@@ -12,6 +12,7 @@ mod runs;
 mod saved;
 mod show;
 mod show_patch;
+mod sync;
 mod what;
 
 use std::ffi::OsString;
@@ -34,6 +35,7 @@ pub(crate) use runs::{RunsAction, RunsArgs, UndoArgs};
 pub(crate) use saved::SavedArgs;
 pub(crate) use show::{ColorChoice, ColourArgs, LayoutChoice, LookArgs, SyntaxChoice, ThemeChoice, parse_context};
 pub(crate) use show_patch::ShowArgs;
+pub(crate) use sync::SyncArgs;
 pub(crate) use what::{RulesChoice, WhatArgs};
 
 /// See what differs between two files or folders, down to the letter.
@@ -66,6 +68,7 @@ pub(crate) enum Command {
     Patch(PatchArgs),
     Show(ShowArgs),
     Apply(ApplyArgs),
+    Sync(SyncArgs),
     Undo(UndoArgs),
     Runs(RunsArgs),
     Rules(RulesArgs),

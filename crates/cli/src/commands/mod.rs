@@ -13,6 +13,7 @@ mod runs;
 mod saved;
 mod show_patch;
 mod sides;
+mod sync;
 mod texts;
 mod tree_patch;
 mod trees;
@@ -56,6 +57,7 @@ pub(crate) fn run(cli: Cli) -> Result<Outcome> {
         Command::Rules(args) => rules::run(&args),
         Command::Saved(args) => saved::run(&args),
         Command::Apply(args) => apply::run(&args),
+        Command::Sync(args) => sync::run(&args),
         Command::Show(args) => show_patch::run(&args),
         Command::Runs(args) => runs::run(&args),
         Command::Undo(args) => runs::undo(&args),

@@ -45,6 +45,10 @@ struct Trees {
 }
 
 impl Trees {
+    fn both(&self) -> (&FolderTree, &FolderTree) {
+        (&self.before, &self.after)
+    }
+
     fn of(args: &CompareArgs, settings: &Settings) -> Self {
         Self {
             before: folder_tree(&args.before, &args.files),
@@ -77,7 +81,7 @@ pub(super) fn run(args: &CompareArgs, settings: &Settings) -> Result<Outcome> {
         options = options.only(Some(counted.collect()));
     }
     let mut comparison = compare_trees(&trees, &options);
-    let paths = args.paths.iter().map(|path| resolve(path, &comparison, &trees)).collect::<Result<Vec<_>>>()?;
+    let paths = args.paths.iter().map(|path| resolve(path, &comparison, trees.both())).collect::<Result<Vec<_>>>()?;
     let named_files = !paths.is_empty() && paths.iter().all(|path| path.is_file);
     if !paths.is_empty() {
         comparison.narrow(|pair| paths.iter().any(|named| named.holds(pair)));
@@ -145,6 +149,19 @@ fn tree_view<'a>(comparison: &'a TreeComparison, labels: &'a Labels, args: &'a C
     }
 }
 
+/// Only the pairs that paths name, all of them if none does.
+pub(super) fn narrowed(
+    mut comparison: TreeComparison,
+    paths: &[PathBuf],
+    trees: (&FolderTree, &FolderTree),
+) -> Result<TreeComparison> {
+    if !paths.is_empty() {
+        let named = paths.iter().map(|path| resolve(path, &comparison, trees)).collect::<Result<Vec<_>>>()?;
+        comparison.narrow(|pair| named.iter().any(|named| named.holds(pair)));
+    }
+    Ok(comparison)
+}
+
 /// A path that was named after the two folders.
 struct Named {
     path: Vec<u8>,
@@ -169,8 +186,8 @@ fn inner_path(typed: &Path) -> Vec<u8> {
 }
 
 /// What stands at a path in either tree.
-fn natures(path: &[u8], trees: &Trees) -> [Option<Nature>; 2] {
-    [&trees.before, &trees.after].map(|tree| {
+fn natures(path: &[u8], trees: (&FolderTree, &FolderTree)) -> [Option<Nature>; 2] {
+    [trees.0, trees.1].map(|tree| {
         let (folder, name) = tree::split(path);
         let entries = tree.list(folder).ok()?.entries;
         entries.into_iter().find(|entry| entry.name == name).map(|entry| entry.nature)
@@ -181,7 +198,7 @@ fn natures(path: &[u8], trees: &Trees) -> [Option<Nature>; 2] {
 fn patterns_for(args: &CompareArgs, trees: &Trees) -> Option<Vec<String>> {
     let pattern = |path: &std::path::PathBuf| {
         let path = inner_path(path);
-        let both = natures(&path, trees) == [Some(Nature::File); 2];
+        let both = natures(&path, trees.both()) == [Some(Nature::File); 2];
         both.then(|| format!("/{}", globset::escape(&String::from_utf8_lossy(&path))))
     };
     let patterns: Option<Vec<String>> = args.paths.iter().map(pattern).collect();
@@ -189,7 +206,7 @@ fn patterns_for(args: &CompareArgs, trees: &Trees) -> Option<Vec<String>> {
 }
 
 /// Finds what a named path means: a path in one of the trees, or the end of just one path that differs.
-fn resolve(path: &Path, comparison: &TreeComparison, trees: &Trees) -> Result<Named> {
+fn resolve(path: &Path, comparison: &TreeComparison, trees: (&FolderTree, &FolderTree)) -> Result<Named> {
     let path = inner_path(path);
     let natures = natures(&path, trees);
     if natures.iter().any(Option::is_some) {
@@ -246,11 +263,11 @@ pub(super) fn locate((before, after): (&Path, &Path), path: &Path) -> Result<(Pa
     };
     let inner = inner_path(path);
     let full = |root: &Path, path: &[u8]| root.join(&*String::from_utf8_lossy(path));
-    if natures(&inner, &trees) == [Some(Nature::File); 2] {
+    if natures(&inner, trees.both()) == [Some(Nature::File); 2] {
         return Ok((full(before, &inner), full(after, &inner)));
     }
     let comparison = compare_trees(&trees, &TreeOptions::default().counts(false).only(Some(ALL.to_vec())));
-    let named = resolve(path, &comparison, &trees)?;
+    let named = resolve(path, &comparison, trees.both())?;
     let pair = comparison.pairs.iter().find(|pair| pair.path == named.path || pair.path_before() == named.path);
     match pair {
         Some(pair) if pair.is_file() && !matches!(pair.status, Status::Gone | Status::New) => {

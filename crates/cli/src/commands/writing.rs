@@ -1,13 +1,15 @@
 //! Writing through the journal.
 
 use std::env;
+use std::ffi::OsStr;
 use std::fs;
 use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
 use anyhow::{Context, Result, bail};
 use tideline_core::plan::{Contents, Fingerprint, Plan, Standing, Step};
-use tideline_journal::{Journal, Progress, RealFiles};
+use tideline_core::tree;
+use tideline_journal::{Carried, Journal, Progress, RealFiles};
 
 /// The journal of this person, by the XDG base folders.
 pub(super) fn journal() -> Result<Journal> {
@@ -39,11 +41,28 @@ pub(super) fn tell_open_runs(journal: &Journal) {
     }
 }
 
-/// What was typed, for the record.
-fn typed() -> String {
-    let words = env::args_os().skip(1).map(|word| word.to_string_lossy().into_owned());
-    let quoted = words.map(|word| if word.is_empty() || word.contains(' ') { format!("'{word}'") } else { word });
-    format!("tideline {}", quoted.collect::<Vec<_>>().join(" "))
+/// Carries out what can be of a plan, and says what earlier runs left open.
+pub(super) fn carry_out_what_can_be(plan: &Plan, progress: &tree::Progress) -> Result<Carried> {
+    let journal = journal()?;
+    tell_open_runs(&journal);
+    Ok(journal.carry_out_what_can_be(plan, &typed(), progress)?)
+}
+
+/// What was typed, as a shell takes it.
+pub(super) fn typed() -> String {
+    let words: Vec<String> = env::args_os().skip(1).map(|word| quoted(&word)).collect();
+    format!("tideline {}", words.join(" "))
+}
+
+/// A word as a shell takes it.
+pub(super) fn quoted(word: &OsStr) -> String {
+    let word = word.to_string_lossy();
+    let is_plain = |letter: char| letter.is_alphanumeric() || "_-./:=,@%+".contains(letter);
+    if !word.is_empty() && word.chars().all(is_plain) {
+        word.into_owned()
+    } else {
+        format!("'{}'", word.replace('\'', "'\\''"))
+    }
 }
 
 /// A path in full: its folder without links, so that a plan means the same wherever it is carried out.

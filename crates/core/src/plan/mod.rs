@@ -3,12 +3,14 @@
 
 mod paths;
 mod stamp;
+mod sync;
 
 use std::path::{Path, PathBuf};
 use std::time::SystemTime;
 
 pub use paths::{UnsafeName, checked_name};
 pub use stamp::{Fingerprint, Moment, Stamp};
+pub use sync::{Item, LeftAlone, Side, SyncOptions, SyncPlan, SyncStep, Undecided, Verb, Way, plan_sync};
 
 /// The steps that a command would take, in order.
 #[derive(Clone, Debug, Default)]

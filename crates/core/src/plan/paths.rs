@@ -61,3 +61,8 @@ fn os_string(part: &[u8]) -> Result<std::ffi::OsString, UnsafeName> {
 fn os_string(part: &[u8]) -> Result<std::ffi::OsString, UnsafeName> {
     std::str::from_utf8(part).map(Into::into).map_err(|_| UnsafeName::Foreign)
 }
+
+/// The path that stands for bytes, where they can be one on this system.
+pub(super) fn path_of(bytes: &[u8]) -> Option<PathBuf> {
+    os_string(bytes).ok().map(PathBuf::from)
+}

@@ -4,6 +4,8 @@ use std::time::{Duration, SystemTime};
 
 use serde::{Deserialize, Serialize};
 
+use crate::tree::Facts;
+
 /// A moment: seconds since the beginning of 1970, and the nanoseconds after them.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
 pub struct Moment(pub i64, pub u32);
@@ -43,6 +45,13 @@ pub struct Stamp {
 
 /// The clocks of file systems step this far, or less; a file changed twice within one step shows only once.
 const STEP: Duration = Duration::from_millis(100);
+
+impl From<&Facts> for Stamp {
+    fn from(facts: &Facts) -> Self {
+        let moment = |time: Option<SystemTime>| time.map(Moment::from);
+        Self { size: facts.size, modified: moment(facts.modified), changed: moment(facts.changed) }
+    }
+}
 
 impl Stamp {
     /// Whether what was read at a moment is told apart by this stamp from everything written later.

@@ -118,6 +118,8 @@ pub struct Facts {
     pub modified: Option<SystemTime>,
     /// Its permission bits, where there are such.
     pub mode: Option<u32>,
+    /// When it was last changed in any way, where the system keeps that.
+    pub changed: Option<SystemTime>,
 }
 
 /// A file that is open to be read.

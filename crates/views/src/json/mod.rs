@@ -3,6 +3,7 @@
 //!
 //! From the text before and the records of a file, the text after can be rebuilt byte for byte.
 
+pub mod plan;
 pub mod records;
 
 use std::io::{self, Write};

@@ -5,6 +5,8 @@ use serde::{Deserialize, Serialize};
 use tideline_core::model::{Form, Status, Weight};
 use tideline_core::rules::Effect;
 
+use super::plan::{LeftOutRecord, PlanRecord, StepRecord, TotalsRecord, UndecidedRecord};
+
 /// The version of the records, said in the first of them.
 pub const VERSION: u32 = 1;
 
@@ -26,6 +28,17 @@ pub enum Record {
     Applied(AppliedRecord),
     /// Closes the output of a command that writes.
     Run(WrittenRecord),
+    /// Opens a plan.
+    Plan(PlanRecord),
+    /// A step of a plan.
+    Step(StepRecord),
+    /// A difference that a plan does not carry.
+    Undecided(UndecidedRecord),
+    /// Closes a plan.
+    Totals(TotalsRecord),
+    /// A step that could not be carried out.
+    #[serde(rename = "left_out")]
+    LeftOut(LeftOutRecord),
 }
 
 /// Opens the output: what is compared.

@@ -17,6 +17,7 @@ mod marks;
 mod matches;
 mod palette;
 mod patched;
+mod plan;
 mod shown;
 mod stacked;
 mod strip;
@@ -36,6 +37,7 @@ pub use heading::{Counts, Labels, plural, write_bytes_view};
 pub use look::{Colours, Context, Layout, Look, Syntax, Theme};
 pub use matches::draw_matches;
 pub use patched::{PatchedFile, draw_patch};
+pub use plan::{PlanView, draw_plan};
 pub use tree::{TreeView, draw_tree, status_word};
 
 /// One pair of texts and what differs between them, ready to be drawn.

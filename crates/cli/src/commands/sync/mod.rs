@@ -1,0 +1,173 @@
+//! `sync`: makes one folder like another, with a plan first.
+
+mod refusals;
+
+use std::fs;
+use std::io::{self, Write};
+use std::path::{Path, PathBuf};
+
+use anyhow::{Context, Result, anyhow, bail};
+use tideline_core::model::Status;
+use tideline_core::plan::{Item, Plan, Side, SyncOptions, SyncPlan, SyncStep, Verb, Way, checked_name, plan_sync};
+use tideline_core::tree::{self, MemoryTree, Tree};
+use tideline_journal::Carried;
+use tideline_views::json::{self, plan as records};
+use tideline_views::terminal::{Labels, Look, PlanView, draw_plan, plural, write_account};
+
+use super::Outcome;
+use super::print::printing;
+use super::progress::with_progress;
+use super::trees::narrowed;
+use super::unused::tell_unused;
+use super::writing::{carry_out, carry_out_what_can_be, quoted, typed, write_output};
+use crate::args::SyncArgs;
+use crate::settings::{Config, content_options, folder_tree, look_of_colours, name_trees, tree_options};
+use refusals::{Roots, refuse_many_removals};
+
+/// A plan and what it is about.
+struct Made {
+    plan: SyncPlan,
+    roots: Roots,
+    labels: Labels,
+    account: tideline_core::rules::Account,
+    /// The command that carries it out.
+    command: String,
+}
+
+pub(super) fn run(args: &SyncArgs) -> Result<Outcome> {
+    let config = Config::load(&args.what)?;
+    let look = look_of_colours(&args.colour, &config.view)?;
+    let made = match &args.plan {
+        Some(path) => kept(path)?,
+        None => planned(args, &config)?,
+    };
+    if let Some(path) = &args.save_plan {
+        let mut bytes = Vec::new();
+        records::write_plan(&made.plan, made.roots.as_bytes(), &mut bytes)?;
+        write_output(path, bytes)?;
+    }
+    let done = if args.go { Some(carry(args, &made)?) } else { None };
+    printing(false, |out| {
+        if args.json { write_json(&made, done.as_ref(), out) } else { draw(args, &made, done.as_ref(), &look, out) }
+    })?;
+    let troubled = made.plan.undecided.iter().any(|one| one.is_trouble);
+    let left_out = done.as_ref().is_some_and(|done| !done.left_out.is_empty());
+    Ok(if troubled || left_out {
+        Outcome::Trouble
+    } else if !made.plan.undecided.is_empty() || done.is_none() && !made.plan.steps.is_empty() {
+        Outcome::Different
+    } else {
+        Outcome::Same
+    })
+}
+
+/// Compares both folders and plans what is to be done.
+fn planned(args: &SyncArgs, config: &Config) -> Result<Made> {
+    let (Some(from), Some(into)) = (&args.from, &args.into) else { bail!("sync needs two folders, FROM and INTO") };
+    let roots = Roots::checked(from, into, args.remove_many)?;
+    let contents = content_options(&args.what, config, (None, None), false)?;
+    let options = tree_options(&args.files, contents.clone())?.counts(false);
+    let source = folder_tree(from, &args.files);
+    let folder = folder_tree(into, &args.files);
+    let nothing = MemoryTree::new();
+    let target: &dyn Tree = if roots.makes_into { &nothing } else { &folder };
+    let comparison = with_progress(|progress| tree::compare(target, &source, &options, progress));
+    let there: usize = comparison.counts.iter().filter(|(status, _)| **status != Status::New).map(|(_, n)| n).sum();
+    let comparison = narrowed(comparison, &args.paths, (&folder, &source))?;
+    let way = match (args.newer, args.both_ways) {
+        (_, true) => Way::BothWays,
+        (true, _) => Way::Newer,
+        _ => Way::All,
+    };
+    let options = SyncOptions::default().way(way).mirror(args.mirror);
+    let mut plan = plan_sync(&comparison, (target, &source), &options);
+    if roots.makes_into && !plan.steps.is_empty() {
+        let facts = source.facts(b"").unwrap_or_default();
+        let will = Item::Folder { mode: facts.mode, modified: facts.modified.map(Into::into) };
+        let (moved_from, with_contents) = (None, false);
+        let step = SyncStep { path: Vec::new(), moved_from, with_contents, side: Side::Into, was: Item::Nothing, will };
+        plan.steps.insert(0, step);
+    }
+    refuse_many_removals(plan.total(Verb::Remove).0, there, args.remove_many, into)?;
+    if !comparison.account.is_empty() {
+        tell_unused(contents.all_rules(), &comparison.account);
+    }
+    let named = name_trees(from, into);
+    let command = match &args.save_plan {
+        Some(path) => format!("tideline sync --plan {} --go", quoted(path.as_os_str())),
+        None => format!("{} --go", typed().trim_end_matches(" --dry-run")),
+    };
+    Ok(Made { plan, roots, labels: named, account: comparison.account, command })
+}
+
+/// Reads a plan that was kept.
+fn kept(path: &Path) -> Result<Made> {
+    let doing = || format!("cannot read the plan {}", path.display());
+    let bytes = fs::read(path).with_context(doing)?;
+    let (plan, from, into) = records::read_plan(&bytes).map_err(|reason| anyhow!("{}: {reason}", doing()))?;
+    for step in &plan.steps {
+        for name in [Some(&step.path), step.moved_from.as_ref()].into_iter().flatten().filter(|name| !name.is_empty()) {
+            let shown = String::from_utf8_lossy(name).escape_debug().to_string();
+            checked_name(name).with_context(|| format!("{}: the name {shown} is not followed", doing()))?;
+        }
+    }
+    let path_of = |bytes: Vec<u8>| PathBuf::from(String::from_utf8_lossy(&bytes).into_owned());
+    let (from, into) = (path_of(from), path_of(into));
+    let roots = Roots::checked(&from, &into, true)?;
+    if (&roots.from, &roots.into) != (&from, &into) {
+        bail!("{}: its folders stand elsewhere now; make the plan anew", doing());
+    }
+    let labels = name_trees(&from, &into);
+    let command = format!("tideline sync --plan {} --go", quoted(path.as_os_str()));
+    Ok(Made { plan, roots, labels, account: tideline_core::rules::Account::default(), command })
+}
+
+fn carry(args: &SyncArgs, made: &Made) -> Result<Carried> {
+    let plan: Plan = made.plan.steps_below(&made.roots.into, &made.roots.from);
+    if args.plan.is_some() {
+        // Just that plan, or nothing.
+        return Ok(Carried { run: carry_out(&plan)?, left_out: Vec::new() });
+    }
+    with_progress(|progress| carry_out_what_can_be(&plan, progress))
+}
+
+fn draw(args: &SyncArgs, made: &Made, done: Option<&Carried>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+    let (from, into) = (&made.labels.before, &made.labels.after);
+    let view = PlanView { from, into, plan: &made.plan, both_ways: args.both_ways, is_done: done.is_some() };
+    draw_plan(&view, look, out)?;
+    write_account(&made.account, false, look, out)?;
+    if made.plan.steps.is_empty() {
+        return Ok(());
+    }
+    let direction = if args.both_ways {
+        format!("between {from} and {into}, from the newer side to the older")
+    } else {
+        format!("from {from} into {into}")
+    };
+    writeln!(out)?;
+    let Some(done) = done else {
+        writeln!(out, "nothing was written. To carry it out, {direction}:")?;
+        return writeln!(out, "  {}", made.command);
+    };
+    for left_out in &done.left_out {
+        writeln!(out, "! left out: {} {}", left_out.path.display(), left_out.reason)?;
+    }
+    let missed = match done.left_out.len() {
+        0 => String::new(),
+        count => format!(", but for {}", plural(count, "path")),
+    };
+    match done.run {
+        Some(run) => writeln!(out, "done, {direction}{missed} (run {run}; `tideline undo` puts it back)"),
+        None => writeln!(out, "nothing was written{missed}"),
+    }
+}
+
+fn write_json(made: &Made, done: Option<&Carried>, out: &mut dyn Write) -> io::Result<()> {
+    records::write_plan(&made.plan, made.roots.as_bytes(), out)?;
+    let Some(done) = done else { return Ok(()) };
+    for left_out in &done.left_out {
+        let path = left_out.path.as_os_str().as_encoded_bytes();
+        json::write_record(&records::left_out(path, &left_out.reason), out)?;
+    }
+    json::write_record(&json::run_record(done.run, done.run.is_some()), out)
+}

@@ -1,0 +1,279 @@
+//! The records of a plan: written by `--json`, kept in a file, and read again from there.
+
+use std::io::{self, Write};
+
+use base64::Engine;
+use base64::prelude::BASE64_STANDARD;
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+use tideline_core::plan::{Item, LeftAlone, Moment, Side, Stamp, SyncPlan, SyncStep, Undecided, Verb};
+
+use super::records::{Record, TextOrBytes};
+use super::{VERSION, text, write_record};
+
+/// Opens a plan.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct PlanRecord {
+    /// The version of the records.
+    pub version: u32,
+    /// The root of the tree that is carried from, in full.
+    pub from: TextOrBytes,
+    /// The root of the tree that is carried into, in full.
+    pub into: TextOrBytes,
+}
+
+/// One step of a plan.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct StepRecord {
+    /// What it does.
+    pub verb: VerbRecord,
+    /// Its path from the root.
+    pub path: TextOrBytes,
+    /// Which tree is written to.
+    pub side: SideRecord,
+    /// Where a file that moves is now.
+    pub moved_from: Option<TextOrBytes>,
+    /// Whether a file that moves gets other contents too.
+    #[serde(default)]
+    pub with_contents: bool,
+    /// The bytes that are written, or that go.
+    pub bytes: u64,
+    /// What stands there now.
+    pub was: ItemRecord,
+    /// What will stand there.
+    pub will: ItemRecord,
+}
+
+/// What a step does.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum VerbRecord {
+    /// Writes where nothing stands.
+    Copy,
+    /// Writes in the place of what stands there.
+    Replace,
+    /// Moves a file.
+    Move,
+    /// Makes a folder.
+    MakeFolder,
+    /// Removes a file or a link.
+    Remove,
+    /// Removes a folder.
+    RemoveFolder,
+}
+
+/// One of the two trees of a plan.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum SideRecord {
+    /// The tree that is carried from.
+    From,
+    /// The tree that is carried into.
+    Into,
+}
+
+/// What stands at a path. Moments are seconds since 1970, and nanoseconds.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(tag = "nature", rename_all = "lowercase")]
+pub enum ItemRecord {
+    /// Nothing.
+    Nothing,
+    /// A file.
+    File {
+        /// Its size in bytes.
+        size: u64,
+        /// When what it holds was last changed.
+        modified: Option<(i64, u32)>,
+        /// When it was last changed in any way.
+        changed: Option<(i64, u32)>,
+        /// Its permission bits.
+        mode: Option<u32>,
+    },
+    /// A link.
+    Link {
+        /// Where it points.
+        target: TextOrBytes,
+    },
+    /// A folder.
+    Folder {
+        /// Its permission bits.
+        mode: Option<u32>,
+        /// When it was last changed.
+        modified: Option<(i64, u32)>,
+    },
+}
+
+/// A difference that is not carried.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct UndecidedRecord {
+    /// Its path from the roots.
+    pub path: TextOrBytes,
+    /// Why not.
+    pub reason: String,
+    /// Whether it could not be looked at.
+    pub trouble: bool,
+}
+
+/// Closes a plan.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct TotalsRecord {
+    /// Steps.
+    pub steps: usize,
+    /// Bytes that are written.
+    pub bytes: u64,
+    /// Files and links that are removed.
+    pub removals: usize,
+    /// Pairs in which nothing differs that counts.
+    pub same: usize,
+    /// Pairs in which only muted text differs: left alone.
+    pub muted: usize,
+    /// Files that only the tree has that is written into: left alone.
+    pub extra: usize,
+    /// Files that are not newer: left alone.
+    pub not_newer: usize,
+    /// Folders that keep what was not looked at.
+    pub kept_folders: usize,
+}
+
+/// A step that could not be carried out.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct LeftOutRecord {
+    /// Its path, in full.
+    pub path: TextOrBytes,
+    /// Why not.
+    pub reason: String,
+}
+
+/// Writes a plan for trees with these roots.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn write_plan(plan: &SyncPlan, (from, into): (&[u8], &[u8]), out: &mut dyn Write) -> io::Result<()> {
+    write_record(&Record::Plan(PlanRecord { version: VERSION, from: text(from), into: text(into) }), out)?;
+    for step in &plan.steps {
+        let record = StepRecord {
+            verb: verb(step.verb()),
+            path: text(&step.path),
+            side: if step.side == Side::Into { SideRecord::Into } else { SideRecord::From },
+            moved_from: step.moved_from.as_deref().map(text),
+            with_contents: step.with_contents,
+            bytes: step.bytes(),
+            was: item(&step.was),
+            will: item(&step.will),
+        };
+        write_record(&Record::Step(record), out)?;
+    }
+    for one in &plan.undecided {
+        let Undecided { path, reason, is_trouble } = one;
+        let record = UndecidedRecord { path: text(path), reason: reason.clone(), trouble: *is_trouble };
+        write_record(&Record::Undecided(record), out)?;
+    }
+    let LeftAlone { same, muted, extra, not_newer, kept_folders } = plan.left;
+    let writes = [Verb::Copy, Verb::Replace, Verb::Move];
+    let totals = TotalsRecord {
+        steps: plan.steps.len(),
+        bytes: writes.iter().map(|verb| plan.total(*verb).1).sum(),
+        removals: plan.total(Verb::Remove).0,
+        same,
+        muted,
+        extra,
+        not_newer,
+        kept_folders,
+    };
+    write_record(&Record::Totals(totals), out)
+}
+
+/// Reads a plan that was kept, with the roots of its trees: from, into.
+///
+/// # Errors
+/// When a line is not what it should be, with its number.
+pub fn read_plan(bytes: &[u8]) -> Result<(SyncPlan, Vec<u8>, Vec<u8>), String> {
+    let mut plan = SyncPlan::default();
+    let mut roots = None;
+    let mut whole = false;
+    for (index, line) in bytes.split(|&byte| byte == b'\n').enumerate().filter(|(_, line)| !line.is_empty()) {
+        let wrong = |reason: String| format!("line {}: {reason}", index + 1);
+        match serde_json::from_slice(line).map_err(|error| wrong(error.to_string()))? {
+            Record::Plan(head) if head.version == VERSION => roots = Some((bytes_of(&head.from), bytes_of(&head.into))),
+            Record::Plan(head) => return Err(wrong(format!("it has the version {}, and not {VERSION}", head.version))),
+            Record::Step(step) => plan.steps.push(SyncStep {
+                path: bytes_of(&step.path),
+                moved_from: step.moved_from.as_ref().map(bytes_of),
+                with_contents: step.with_contents,
+                side: if step.side == SideRecord::Into { Side::Into } else { Side::From },
+                was: item_of(&step.was),
+                will: item_of(&step.will),
+            }),
+            Record::Undecided(one) => plan.undecided.push(Undecided {
+                path: bytes_of(&one.path),
+                reason: one.reason,
+                is_trouble: one.trouble,
+            }),
+            Record::Totals(totals) => {
+                if totals.steps != plan.steps.len() {
+                    let (said, found) = (totals.steps, plan.steps.len());
+                    return Err(wrong(format!("{said} steps were expected, and {found} are there")));
+                }
+                let TotalsRecord { same, muted, extra, not_newer, kept_folders, .. } = totals;
+                plan.left = LeftAlone { same, muted, extra, not_newer, kept_folders };
+                whole = true;
+            }
+            _ => return Err(wrong("it is no part of a plan".to_owned())),
+        }
+    }
+    let (from, into) = roots.ok_or("it does not begin as a plan does")?;
+    if whole { Ok((plan, from, into)) } else { Err("its end is missing".to_owned()) }
+}
+
+/// A step that was left out, as a record.
+pub fn left_out(path: &[u8], reason: &str) -> Record {
+    Record::LeftOut(LeftOutRecord { path: text(path), reason: reason.to_owned() })
+}
+
+fn verb(verb: Verb) -> VerbRecord {
+    match verb {
+        Verb::Copy => VerbRecord::Copy,
+        Verb::Replace => VerbRecord::Replace,
+        Verb::Move => VerbRecord::Move,
+        Verb::MakeFolder => VerbRecord::MakeFolder,
+        Verb::Remove => VerbRecord::Remove,
+        Verb::RemoveFolder => VerbRecord::RemoveFolder,
+    }
+}
+
+fn item(item: &Item) -> ItemRecord {
+    let pair = |moment: Option<Moment>| moment.map(|moment| (moment.0, moment.1));
+    match item {
+        Item::Nothing => ItemRecord::Nothing,
+        Item::File { stamp, mode } => ItemRecord::File {
+            size: stamp.size,
+            modified: pair(stamp.modified),
+            changed: pair(stamp.changed),
+            mode: *mode,
+        },
+        Item::Link { target } => ItemRecord::Link { target: text(target) },
+        Item::Folder { mode, modified } => ItemRecord::Folder { mode: *mode, modified: pair(*modified) },
+    }
+}
+
+fn item_of(record: &ItemRecord) -> Item {
+    let moment = |pair: Option<(i64, u32)>| pair.map(|(seconds, nanos)| Moment(seconds, nanos.min(999_999_999)));
+    match record {
+        ItemRecord::Nothing => Item::Nothing,
+        ItemRecord::File { size, modified, changed, mode } => Item::File {
+            stamp: Stamp { size: *size, modified: moment(*modified), changed: moment(*changed) },
+            mode: mode.map(|mode| mode & 0o7777),
+        },
+        ItemRecord::Link { target } => Item::Link { target: bytes_of(target) },
+        ItemRecord::Folder { mode, modified } => {
+            Item::Folder { mode: mode.map(|mode| mode & 0o7777), modified: moment(*modified) }
+        }
+    }
+}
+
+fn bytes_of(text: &TextOrBytes) -> Vec<u8> {
+    match text {
+        TextOrBytes::Text(text) => text.clone().into_bytes(),
+        TextOrBytes::Bytes { base64 } => BASE64_STANDARD.decode(base64).unwrap_or_default(),
+    }
+}

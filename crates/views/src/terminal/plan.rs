@@ -1,0 +1,256 @@
+//! A plan that makes one tree like another: what is done to which path, in which direction, and what is left alone.
+
+use std::collections::BTreeMap;
+use std::io::{self, Write};
+
+use tideline_core::plan::{Item, LeftAlone, Side, SyncPlan, SyncStep, Verb};
+use tideline_core::tree::split;
+use unicode_width::UnicodeWidthStr;
+
+use super::heading::grouped;
+use super::look::Look;
+use super::marks::Marks;
+use super::palette::Ink;
+use super::shown::{shown_bytes, shown_name};
+
+/// A plan, ready to be drawn.
+#[derive(Clone, Copy, Debug)]
+pub struct PlanView<'a> {
+    /// What the tree is called that is carried from.
+    pub from: &'a str,
+    /// What the tree is called that is carried into.
+    pub into: &'a str,
+    /// What is to be done.
+    pub plan: &'a SyncPlan,
+    /// Whether differences are carried both ways.
+    pub both_ways: bool,
+    /// Whether it is done already.
+    pub is_done: bool,
+}
+
+/// The widest that a column is made.
+const WIDEST: usize = 44;
+
+/// Draws a plan.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn draw_plan(view: &PlanView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+    write_heading(view, look, out)?;
+    let mut lines: BTreeMap<&[u8], Vec<PlanLine>> = BTreeMap::new();
+    for step in &view.plan.steps {
+        let (folder, name) = split(&step.path);
+        lines.entry(folder).or_default().push(line(step, name, view, look));
+    }
+    for one in &view.plan.undecided {
+        let (folder, name) = split(&one.path);
+        lines.entry(folder).or_default().push(PlanLine {
+            mark: Marks::of(look.plain).trouble,
+            ink: Ink::Trouble,
+            verb: if one.is_trouble { "unreadable" } else { "undecided" }.to_owned(),
+            name: shown_bytes(name, look.plain),
+            says: shown_name(&one.reason.replace("FROM", view.from).replace("INTO", view.into), look.plain),
+        });
+    }
+    let widest = |width: fn(&PlanLine) -> usize| lines.values().flatten().map(width).max().unwrap_or(0).min(WIDEST);
+    let widths = (widest(|line| line.verb.width()), widest(|line| line.name.width()));
+    if !lines.is_empty() {
+        writeln!(out)?;
+    }
+    for (folder, lines) in &mut lines {
+        if !folder.is_empty() {
+            write!(out, "  ")?;
+            look.palette().write(Ink::Strong, &format!("{}/", shown_bytes(folder, look.plain)), out)?;
+            writeln!(out)?;
+        }
+        lines.sort_by(|one, other| one.name.cmp(&other.name));
+        for line in lines {
+            line.write(widths, look, out)?;
+        }
+    }
+    if !lines.is_empty() {
+        writeln!(out)?;
+        for total in totals(view) {
+            writeln!(out, "  {total}")?;
+        }
+    }
+    for remark in left_alone(view) {
+        write!(out, "  ")?;
+        look.palette().write(Ink::Faint, &remark, out)?;
+        writeln!(out)?;
+    }
+    Ok(())
+}
+
+/// Which side becomes like which, in words.
+fn write_heading(view: &PlanView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+    let (from, into) = (shown_name(view.from, look.plain), shown_name(view.into, look.plain));
+    let says = match (view.plan.steps.len(), view.plan.undecided.len()) {
+        (0, 0) if view.both_ways => format!("{from} and {into} are alike: nothing to do"),
+        (0, 0) => format!("{into} has what {from} has: nothing to do"),
+        (0, undecided) => format!("nothing can be carried; {undecided} undecided"),
+        (steps, _) if view.both_ways => {
+            let steps = counted(steps, "step");
+            format!("each difference between {from} and {into} goes from its newer side to the older: {steps}")
+        }
+        (steps, _) => format!("from {from} into {into}: {}", counted(steps, "step")),
+    };
+    look.palette().write(Ink::Strong, &says, out)?;
+    writeln!(out)
+}
+
+struct PlanLine {
+    mark: &'static str,
+    ink: Ink,
+    verb: String,
+    name: String,
+    says: String,
+}
+
+impl PlanLine {
+    fn write(&self, widths: (usize, usize), look: &Look, out: &mut dyn Write) -> io::Result<()> {
+        let gap = |width: usize, text: &str| " ".repeat(width.saturating_sub(text.width()));
+        write!(out, "    ")?;
+        look.palette().write(self.ink, &format!("{} {}", self.mark, self.verb), out)?;
+        write!(out, "{}  {}", gap(widths.0, &self.verb), self.name)?;
+        if !self.says.is_empty() {
+            write!(out, "{}    ", gap(widths.1, &self.name))?;
+            look.palette().write(Ink::Faint, &self.says, out)?;
+        }
+        writeln!(out)
+    }
+}
+
+fn verb_word(verb: Verb) -> &'static str {
+    match verb {
+        Verb::Copy => "copy",
+        Verb::Replace => "replace",
+        Verb::Move => "move",
+        Verb::MakeFolder => "make folder",
+        Verb::Remove => "remove",
+        Verb::RemoveFolder => "remove folder",
+    }
+}
+
+fn line(step: &SyncStep, name: &[u8], view: &PlanView<'_>, look: &Look) -> PlanLine {
+    let marks = Marks::of(look.plain);
+    let verb = step.verb();
+    let (mark, ink) = match verb {
+        Verb::Copy | Verb::MakeFolder => (marks.new, Ink::New),
+        Verb::Replace => (marks.edited, Ink::Strong),
+        Verb::Move => (marks.moved, Ink::Moved),
+        Verb::Remove | Verb::RemoveFolder => (marks.gone, Ink::Gone),
+    };
+    let slash = if matches!(verb, Verb::MakeFolder | Verb::RemoveFolder) { "/" } else { "" };
+    let name = if name.is_empty() { view.into.to_owned() } else { shown_bytes(name, look.plain) };
+    let target = if step.side == Side::Into { view.into } else { view.from };
+    PlanLine {
+        mark,
+        ink,
+        verb: if view.both_ways {
+            format!("{} in {}", verb_word(verb), shown_name(target, look.plain))
+        } else {
+            verb_word(verb).to_owned()
+        },
+        name: format!("{name}{slash}"),
+        says: shown_name(&says(step, view), look.plain),
+    }
+}
+
+fn says(step: &SyncStep, view: &PlanView<'_>) -> String {
+    let nature = |item: &Item| match item {
+        Item::Nothing => "nothing",
+        Item::File { .. } => "file",
+        Item::Link { .. } => "link",
+        Item::Folder { .. } => "folder",
+    };
+    let mut parts = Vec::new();
+    if let Some(from) = &step.moved_from {
+        parts.push(format!("from {}", String::from_utf8_lossy(from)));
+        if step.with_contents {
+            parts.push(format!("with what {} holds", view.from));
+        }
+    } else if step.was != Item::Nothing && step.will != Item::Nothing && nature(&step.was) != nature(&step.will) {
+        parts.push(format!("a {} in the place of a {}", nature(&step.will), nature(&step.was)));
+    }
+    match &step.will {
+        Item::Link { target } => parts.push(format!("link to {}", String::from_utf8_lossy(target))),
+        Item::File { .. } if step.moved_from.is_none() || step.with_contents => {
+            parts.push(bytes_in_words(step.bytes()));
+        }
+        Item::Nothing if matches!(step.was, Item::Link { .. }) => parts.push("a link".to_owned()),
+        Item::Nothing if matches!(step.was, Item::File { .. }) => parts.push(bytes_in_words(step.bytes())),
+        _ => {}
+    }
+    let modified = |item: &Item| if let Item::File { stamp, .. } = item { stamp.modified } else { None };
+    if let (Verb::Replace, Some(old), Some(new)) = (step.verb(), modified(&step.was), modified(&step.will)) {
+        let (target, source) = if step.side == Side::Into { (view.into, view.from) } else { (view.from, view.into) };
+        // What is newer and is about to be overwritten must not go unnoticed.
+        parts.push(if old > new { format!("{target} has the newer one") } else { format!("newer in {source}") });
+    }
+    parts.join(", ")
+}
+
+/// What all steps come to: each verb with its files and bytes, and then removals alone.
+fn totals(view: &PlanView<'_>) -> Vec<String> {
+    let mut parts = Vec::new();
+    for verb in [Verb::Copy, Verb::Replace, Verb::Move, Verb::MakeFolder, Verb::Remove, Verb::RemoveFolder] {
+        let (count, bytes) = view.plan.total(verb);
+        if count == 0 {
+            continue;
+        }
+        let (word, thing) = match verb {
+            Verb::MakeFolder => ("make", "folder"),
+            Verb::RemoveFolder => ("remove", "folder"),
+            other => (verb_word(other), "file"),
+        };
+        let bytes = if bytes > 0 { format!(" ({})", bytes_in_words(bytes)) } else { String::new() };
+        parts.push(format!("{word} {}{bytes}", counted(count, thing)));
+    }
+    let mut lines = Vec::new();
+    if !parts.is_empty() {
+        lines.push(format!("in all: {}", parts.join(", ")));
+    }
+    let troubled = view.plan.undecided.len();
+    if troubled > 0 {
+        let how = if view.is_done { "left as they are" } else { "will stay as they are" };
+        lines.push(format!("{} undecided: {how}", counted(troubled, "path")));
+    }
+    lines
+}
+
+fn left_alone(view: &PlanView<'_>) -> Vec<String> {
+    let LeftAlone { same, muted, extra, not_newer, kept_folders } = view.plan.left;
+    let parts = [
+        (same, "same".to_owned()),
+        (muted, "with muted changes only".to_owned()),
+        (not_newer, format!("not newer in {}", view.from)),
+        (extra, format!("only in {} (--mirror removes them)", view.into)),
+        (kept_folders, "folders that hold what was not looked at".to_owned()),
+    ];
+    let parts: Vec<String> = parts
+        .into_iter()
+        .filter(|(count, _)| *count > 0)
+        .map(|(count, what)| format!("{} {what}", grouped(count)))
+        .collect();
+    if parts.is_empty() { Vec::new() } else { vec![format!("left alone: {}", parts.join(", "))] }
+}
+
+fn counted(count: usize, thing: &str) -> String {
+    format!("{} {thing}{}", grouped(count), if count == 1 { "" } else { "s" })
+}
+
+/// A number of bytes as people say it, in powers of a thousand.
+fn bytes_in_words(bytes: u64) -> String {
+    const UNITS: [&str; 5] = ["kB", "MB", "GB", "TB", "PB"];
+    if bytes < 1000 {
+        return counted(usize::try_from(bytes).unwrap_or(usize::MAX), "byte");
+    }
+    let mut value = bytes as f64 / 1000.0;
+    let mut unit = 0;
+    while value >= 999.95 && unit + 1 < UNITS.len() {
+        value /= 1000.0;
+        unit += 1;
+    }
+    format!("{value:.1} {}", UNITS[unit])
+}
