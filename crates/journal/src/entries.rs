@@ -228,18 +228,13 @@ impl Journal {
         Ok(vec![Entry { path: from, was, will: Will::Nothing }, Entry { path: to, was: Was::Nothing, will }])
     }
 
-    /// The folders that stay, in which entries come or go, as they are now.
+    /// The folders in which entries come or go, as they are now.
     pub(crate) fn touched(&self, entries: &[Entry]) -> Vec<Touched> {
-        let own: HashSet<PathBuf> = entries
-            .iter()
-            .filter(|entry| matches!(entry.will, Will::Folder { .. }) || matches!(entry.was, Was::Folder { .. }))
-            .map(|entry| entry.path.path())
-            .collect();
         let mut folders: Vec<PathBuf> =
             entries.iter().filter_map(|entry| entry.path.path().parent().map(Path::to_path_buf)).collect();
         folders.sort_unstable();
         folders.dedup();
-        let touched = folders.into_iter().filter(|folder| !own.contains(folder)).filter_map(|folder| {
+        let touched = folders.into_iter().filter_map(|folder| {
             // A folder that cannot be looked at keeps the time that it gets.
             let Ok(Found::Folder { modified: Some(modified), .. }) = self.files.found(&folder) else { return None };
             Some(Touched { path: PathText::of(&folder), modified })

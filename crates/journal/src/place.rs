@@ -98,8 +98,7 @@ impl Journal {
             if let State::Folder { mode, modified, .. } = &item.state
                 && (mode.is_some() || modified.is_some())
             {
-                let set = self.files.set(&item.path, *mode, modified.map(SystemTime::from));
-                manner.meet(doing("set the permissions and times of", &item.path, set))?;
+                manner.meet(self.set_folder(&item.path, *mode, *modified))?;
             }
         }
         manner.meet(self.flush_around(&sorted))
@@ -113,6 +112,17 @@ impl Journal {
             }
             _ => Ok(()),
         })
+    }
+
+    /// Sets a folder; where it did not come, what stands there is left as it is.
+    fn set_folder(&self, path: &Path, mode: Option<u32>, modified: Option<Moment>) -> Result<(), Trouble> {
+        match doing("look at", path, self.files.found(path))? {
+            Found::Folder { .. } => {
+                let set = self.files.set(path, mode, modified.map(SystemTime::from));
+                doing("set the permissions and times of", path, set)
+            }
+            _ => Ok(()),
+        }
     }
 
     /// Takes away all that stands in the way; what moves out of it goes first, and is named.

@@ -50,7 +50,7 @@ impl RunRecord {
 pub struct Deeds {
     /// Path by path, in order.
     pub entries: Vec<Entry>,
-    /// The folders that stay, in which entries come or go.
+    /// The folders that are there, in which entries come or go.
     pub touched: Vec<Touched>,
 }
 

@@ -189,11 +189,18 @@ impl Journal {
         let entries = &record.deeds.entries;
         let stands = self.all_stand(entries).map_err(failed)?;
         let steps = entries.par_iter().zip(stands).map(|(entry, stands)| match stands {
-            // It was left out, or somebody has put it back already.
-            Stands::AsBefore => Ok(None),
-            Stands::Between | Stands::Otherwise if !force => Err(changed_since(record.run, &entry.path.path())),
+            // It was left out, or somebody has put it back already. What went out of a folder and comes back changes its time.
+            Stands::AsBefore => Ok(match &entry.was {
+                Was::Folder { mode, modified, .. } => {
+                    let modified = modified.map(SystemTime::from);
+                    Some(Step::SetFolder { path: entry.path.path(), mode: *mode, modified })
+                }
+                _ => None,
+            }),
+            Stands::Otherwise if !force => Err(changed_since(record.run, &entry.path.path())),
             Stands::AsAfter => self.step_back(entry, record.run, folder, left_behind(entry)),
-            Stands::Between | Stands::Otherwise => {
+            Stands::Between => self.step_back(entry, record.run, folder, Standing::Nothing),
+            Stands::Otherwise => {
                 let path = entry.path.path();
                 let expected = match doing("look at", &path, self.files.found(&path)).map_err(failed)? {
                     Found::Nothing => Standing::Nothing,

@@ -15,6 +15,7 @@ mod patch;
 mod readme;
 mod rules;
 mod support;
+mod sync;
 mod tree_patch;
 mod trees;
 mod trouble;

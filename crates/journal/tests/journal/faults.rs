@@ -1,5 +1,6 @@
 //! Every step of a run fails once, in every way; nothing is ever lost.
 
+use std::fs;
 use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
@@ -123,4 +124,56 @@ fn an_undoing_that_was_cut_off_can_be_undone_or_finished_too() {
         assert!(whole, "step {at}: {:#?}", differences(&case.contained(), &before));
     }
     panic!("an undoing has no more than ninety steps");
+}
+
+#[test]
+fn what_can_be_done_is_done_and_the_rest_is_named() {
+    let watched = tideline_core::tree::Progress::default();
+    let (mut partly, mut not_at_all) = (0, 0);
+    for fault in [Fault::Error, Fault::ErrorsFromThen] {
+        for at in 0..steps() {
+            let case = Case::new();
+            let before = case.contained();
+            let result = case.journal_on(faulty(at, fault)).carry_out_what_can_be(&case.great_plan(), "test", &watched);
+            match result {
+                Ok(carried) => {
+                    assert!(!carried.left_out.is_empty(), "step {at} left something out");
+                    if let Some(run) = carried.run {
+                        case.journal().undo(run, "undo", false).unwrap();
+                        partly += 1;
+                    }
+                }
+                Err(JournalError::Failed { settled: Settled::Open(run), .. }) => {
+                    case.journal().undo(run, "undo", false).unwrap();
+                }
+                Err(JournalError::Failed { settled: Settled::AsBefore, .. }) => not_at_all += 1,
+                other => panic!("step {at}: {other:?}"),
+            }
+            assert!(case.journal().open_runs().unwrap().is_empty(), "step {at}");
+            let mut after = case.contained();
+            after.retain(|path, _| !path.iter().any(|name| name.to_string_lossy().starts_with(".tideline-")));
+            assert_eq!(differences(&after, &before), NONE, "step {at}, {fault:?}");
+        }
+    }
+    assert!(partly > 20 && not_at_all > 5, "{partly} partly, {not_at_all} not at all");
+}
+
+#[test]
+fn a_step_that_is_not_as_planned_is_left_out_with_what_depends_on_it() {
+    let case = Case::new();
+    let plan = case.great_plan();
+    fs::write(case.path("script"), "somebody else\n").unwrap();
+    fs::create_dir(case.path("new")).unwrap();
+    fs::write(case.path("new/file"), "mine\n").unwrap();
+    let watched = tideline_core::tree::Progress::default();
+    let carried = case.journal().carry_out_what_can_be(&plan, "test", &watched).unwrap();
+    let told: Vec<_> = carried.left_out.iter().map(|one| (one.path.clone(), one.reason.as_str())).collect();
+    assert_eq!(
+        told,
+        [(case.path("new"), "is a folder"), (case.path("script"), "was changed since the plan was made")],
+        "what goes into the folder is not told again"
+    );
+    assert_eq!(fs::read(case.path("new/file")).unwrap(), b"mine\n");
+    assert_eq!(fs::read(case.path("script")).unwrap(), b"somebody else\n");
+    assert_eq!(fs::read(case.path("changed")).unwrap(), b"changed as it will be\n");
 }

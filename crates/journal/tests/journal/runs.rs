@@ -129,3 +129,28 @@ fn a_copy_that_something_wrote_to_is_not_put_back() {
     assert!(error.to_string().contains("is not what was kept"), "{error}");
     assert_eq!(case.contained(), now);
 }
+
+/// Extended attributes belong to a file: they come with a copy, stay when it is written anew, and are put back.
+#[cfg(target_os = "linux")]
+#[test]
+fn extended_attributes_are_carried_and_kept() {
+    use rustix::fs::{XattrFlags, lgetxattr, lsetxattr};
+    let case = Case::new();
+    let put = |name: &str, value: &[u8]| lsetxattr(case.path(name), "user.tide", value, XattrFlags::empty());
+    if put("kept", b"high").is_err() {
+        return eprintln!("this file system has no extended attributes: nothing to see");
+    }
+    put("changed", b"low").unwrap();
+    put("removed-folder", b"ebb").unwrap();
+    let value = |name: &str| {
+        let mut room = [0; 16];
+        let length = lgetxattr(case.path(name), "user.tide", &mut room[..]).unwrap_or(0);
+        room[..length].to_vec()
+    };
+    let run = case.journal().carry_out(&case.great_plan(), "test").unwrap().unwrap();
+    assert_eq!(value("was-folder"), b"high", "a copy has those of its source");
+    assert_eq!(value("changed"), b"low", "what is written anew keeps its own");
+    case.journal().undo(run, "undo", false).unwrap();
+    assert_eq!((value("changed"), value("removed-folder")), (b"low".to_vec(), b"ebb".to_vec()));
+    assert_eq!(value("linked"), b"", "those of what took its place are gone");
+}
