@@ -22,6 +22,7 @@
 
 pub mod align;
 pub mod kinds;
+pub mod merge;
 pub mod model;
 pub mod patch;
 pub mod plan;

@@ -13,6 +13,7 @@ mod saved;
 mod show;
 mod show_patch;
 mod sync;
+mod take;
 mod what;
 
 use std::ffi::OsString;
@@ -36,6 +37,7 @@ pub(crate) use saved::SavedArgs;
 pub(crate) use show::{ColorChoice, ColourArgs, LayoutChoice, LookArgs, SyntaxChoice, ThemeChoice, parse_context};
 pub(crate) use show_patch::ShowArgs;
 pub(crate) use sync::SyncArgs;
+pub(crate) use take::{SideChoice, TakeArgs};
 pub(crate) use what::{RulesChoice, WhatArgs};
 
 /// See what differs between two files or folders, down to the letter.
@@ -68,6 +70,7 @@ pub(crate) enum Command {
     Patch(PatchArgs),
     Show(ShowArgs),
     Apply(ApplyArgs),
+    Take(TakeArgs),
     Sync(SyncArgs),
     Undo(UndoArgs),
     Runs(RunsArgs),

@@ -7,6 +7,7 @@ use tideline_core::kinds::ContentOptions;
 use tideline_core::kinds::text::{Grain, compare_seen};
 use tideline_core::model::{Kind, Status, TextComparison};
 use tideline_core::rules::{Lens, Seen};
+use tideline_core::text::encoding::Written;
 use tideline_views::json::{self, records::Record};
 use tideline_views::terminal::{Counts, FileView, Look, draw_file, write_bytes_view};
 
@@ -99,6 +100,20 @@ impl<'s> Compared<'s> {
             Texts::Text { before, after, .. } => Some((Seen::new(before, &self.lens), Seen::new(after, &self.lens))),
             Texts::Bytes => None,
         }
+    }
+
+    /// The text of a side, and what it is written in; none when they are not text.
+    pub(super) fn side(&self, is_before: bool) -> Option<(&[u8], Written)> {
+        match &self.texts {
+            Texts::Text { before, written, .. } if is_before => Some((before, written.0)),
+            Texts::Text { after, written, .. } => Some((after, written.1)),
+            Texts::Bytes => None,
+        }
+    }
+
+    /// What the rules put aside.
+    pub(super) fn lens(&self) -> &Lens {
+        &self.lens
     }
 
     pub(super) fn comparison(&self, contents: &ContentOptions) -> TextComparison {

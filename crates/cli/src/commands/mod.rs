@@ -14,6 +14,7 @@ mod saved;
 mod show_patch;
 mod sides;
 mod sync;
+mod take;
 mod texts;
 mod tree_patch;
 mod trees;
@@ -58,6 +59,7 @@ pub(crate) fn run(cli: Cli) -> Result<Outcome> {
         Command::Saved(args) => saved::run(&args),
         Command::Apply(args) => apply::run(&args),
         Command::Sync(args) => sync::run(&args),
+        Command::Take(args) => take::run(&args),
         Command::Show(args) => show_patch::run(&args),
         Command::Runs(args) => runs::run(&args),
         Command::Undo(args) => runs::undo(&args),

@@ -16,6 +16,7 @@ mod readme;
 mod rules;
 mod support;
 mod sync;
+mod take;
 mod tree_patch;
 mod trees;
 mod trouble;

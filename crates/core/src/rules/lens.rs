@@ -40,6 +40,11 @@ enum Matcher {
 }
 
 impl Lens {
+    /// Whether line ends are put aside.
+    pub fn forgets_line_ends(&self) -> bool {
+        self.line_ends.is_some()
+    }
+
     /// Makes some rules ready for a file of this name.
     pub(super) fn new(mut rules: Vec<Arc<Rule>>, name: &str) -> Self {
         rules.sort_by_key(|rule| rule.effect());

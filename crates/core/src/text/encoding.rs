@@ -22,6 +22,22 @@ impl Written {
     /// UTF-8 without a mark.
     pub const UTF8: Self = Self { encoding: UTF_8, marked: false };
 
+    /// Text as it is written in this encoding; nothing where the encoding lacks one of its letters.
+    pub fn encoded(&self, text: &[u8]) -> Option<Vec<u8>> {
+        if self.encoding == UTF_8 {
+            let mark: &[u8] = if self.marked { b"\xef\xbb\xbf" } else { b"" };
+            return Some([mark, text].concat());
+        }
+        let text = std::str::from_utf8(text).ok()?;
+        if self.encoding == UTF_16LE || self.encoding == UTF_16BE {
+            let bytes = if self.encoding == UTF_16LE { u16::to_le_bytes } else { u16::to_be_bytes };
+            let mark = self.marked.then_some(0xfeff_u16);
+            return Some(mark.into_iter().chain(text.encode_utf16()).flat_map(bytes).collect());
+        }
+        let (bytes, _, lacks_some) = self.encoding.encode(text);
+        (!lacks_some).then(|| bytes.into_owned())
+    }
+
     /// Its name, as the Encoding Standard gives it, with the mark if it has one.
     pub fn name(&self) -> String {
         let mark = if self.marked { " with mark" } else { "" };

@@ -12,5 +12,6 @@ mod placing;
 mod rules;
 mod sections;
 mod support;
+mod taking;
 mod trees;
 mod words_and_pairs;

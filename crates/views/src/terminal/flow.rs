@@ -73,12 +73,13 @@ pub(super) trait Rows {
 /// Draws all changes of a comparison.
 pub(super) fn draw(view: &FileView<'_>, look: &Look, rows: &mut dyn Rows, out: &mut dyn Write) -> io::Result<()> {
     rows.begin(out)?;
-    draw_places(view, look, rows, out)
+    draw_places(view, None, look, rows, out)
 }
 
-/// Draws the changes without what stands above the first.
+/// Draws the changes, or only one, without what stands above the first.
 pub(super) fn draw_places(
     view: &FileView<'_>,
+    only: Option<usize>,
     look: &Look,
     rows: &mut dyn Rows,
     out: &mut dyn Write,
@@ -88,15 +89,18 @@ pub(super) fn draw_places(
         Flow { view, look, before: Painter::new(view.type_name, look), after: Painter::new(view.type_name, look) };
     let start = (At { line: view.first.0, byte: 0 }, At { line: view.first.1, byte: 0 });
     for (index, place) in places.iter().enumerate() {
+        if only.is_some_and(|change| place.change != change) {
+            continue;
+        }
         let above = Gap::new(view, index.checked_sub(1).map_or(start, |at| end_of(&places[at])), Some(start_of(place)));
         let below = Gap::new(view, end_of(place), places.get(index + 1).map(start_of));
         writeln!(out)?;
         write_change_heading(view, place, look, out)?;
         let lines = look.context.lines();
-        let count = if index == 0 { lines } else { flow.shares(above.rows()).1 };
+        let count = if index == 0 || only.is_some() { lines } else { flow.shares(above.rows()).1 };
         flow.between(above.last(count).into_iter(), rows, out)?;
         flow.inside(place, rows, out)?;
-        let count = if index + 1 == places.len() { lines } else { flow.shares(below.rows()).0 };
+        let count = if index + 1 == places.len() || only.is_some() { lines } else { flow.shares(below.rows()).0 };
         flow.between(below.first(count), rows, out)?;
     }
     Ok(())

@@ -72,6 +72,23 @@ impl FileView<'_> {
     }
 }
 
+/// Draws one change of a pair of texts, by its index.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn draw_change(view: &FileView<'_>, change: usize, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+    flow::draw_places(view, Some(change), look, &mut *rows(view, look), out)
+}
+
+/// The layout that a look asks for.
+fn rows<'r>(view: &FileView<'_>, look: &'r Look) -> Box<dyn flow::Rows + 'r> {
+    match look.layout {
+        Layout::Stacked => Box::new(stacked::Stacked::new(view, look)),
+        Layout::Beside => Box::new(beside::Beside::new(view, look)),
+        Layout::Inline => Box::new(inline::Inline::new(view, look)),
+    }
+}
+
 /// Draws one pair of texts: a heading, each change with its own heading and context, and the legend.
 ///
 /// # Errors
@@ -82,11 +99,7 @@ pub fn draw_file(view: &FileView<'_>, look: &Look, out: &mut dyn Write) -> io::R
     if view.comparison.places.is_empty() {
         return Ok(());
     }
-    match look.layout {
-        Layout::Stacked => flow::draw(view, look, &mut stacked::Stacked::new(view, look), out)?,
-        Layout::Beside => flow::draw(view, look, &mut beside::Beside::new(view, look), out)?,
-        Layout::Inline => flow::draw(view, look, &mut inline::Inline::new(view, look), out)?,
-    }
+    flow::draw(view, look, &mut *rows(view, look), out)?;
     if look.legend {
         writeln!(out)?;
         heading::write_legend(view, look, out)?;

@@ -6,11 +6,11 @@ use tideline_core::model::{Change, Form, Place, Span, TextComparison, Weight};
 use tideline_core::patch::{Hunk, LineRole};
 use tideline_core::rules::Seen;
 
+use super::FileView;
 use super::flow::{self, Rows};
 use super::heading::{Labels, plural, write_legend, write_names};
-use super::look::{Layout, Look};
+use super::look::Look;
 use super::shown::shown_name;
-use super::{FileView, beside, inline, stacked};
 
 /// One file of a patch.
 #[derive(Clone, Copy, Debug)]
@@ -59,17 +59,13 @@ fn draw_file(file: &PatchedFile<'_>, look: &Look, out: &mut dyn Write) -> io::Re
     let mut rows: Box<dyn Rows> = {
         let (before, after) = &seen[seen.len() - 1];
         let widest = view(file, (before, after), &comparison, (hunk.before, hunk.after));
-        match look.layout {
-            Layout::Stacked => Box::new(stacked::Stacked::new(&widest, look)),
-            Layout::Beside => Box::new(beside::Beside::new(&widest, look)),
-            Layout::Inline => Box::new(inline::Inline::new(&widest, look)),
-        }
+        super::rows(&widest, look)
     };
     rows.begin(out)?;
     for ((hunk, sides), (before, after)) in file.hunks.iter().zip(&sides).zip(&seen) {
         comparison.places.clone_from(&sides.places);
         let view = view(file, (before, after), &comparison, (hunk.before, hunk.after));
-        flow::draw_places(&view, look, &mut *rows, out)?;
+        flow::draw_places(&view, None, look, &mut *rows, out)?;
     }
     Ok(Some(comparison))
 }

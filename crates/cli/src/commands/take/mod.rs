@@ -1,0 +1,204 @@
+//! `take`: carries chosen changes of two files into one of them.
+
+mod ask;
+
+use std::io::{self, Write};
+use std::path::{Path, PathBuf};
+
+use anyhow::{Context, Result, bail};
+use tideline_core::kinds::ContentOptions;
+use tideline_core::kinds::text::compare_seen;
+use tideline_core::merge::{Pick, Selection, TakeInto, take};
+use tideline_core::model::TextComparison;
+use tideline_core::plan::{Contents, Fingerprint, Plan, Standing, Step};
+use tideline_core::rules::{Lens, Seen};
+use tideline_core::text::encoding::{Decoded, Written, decode};
+use tideline_views::json;
+use tideline_views::terminal::{FileView, Labels, Look, draw_file, plural};
+
+use super::Outcome;
+use super::compare::Compared;
+use super::print::printing;
+use super::sides::{Sides, open_files};
+use super::writing::{carry_out, in_full, standing};
+use crate::args::{SideChoice, TakeArgs};
+use crate::settings::{Config, content_options, encodings, look};
+
+pub(super) fn run(args: &TakeArgs) -> Result<Outcome> {
+    let config = Config::load(&args.what)?;
+    let contents = content_options(&args.what, &config, encodings(&args.read)?, args.counted_only)?;
+    let look = look(&args.look, &config.view)?;
+    if args.before.is_dir() && args.after.is_dir() {
+        bail!(
+            "cannot take changes of two folders: `tideline sync` makes one folder like another, `take` is about two files"
+        );
+    }
+    let sides = open_files(&args.before, &args.after)?;
+    let compared = Compared::of(&sides, &contents);
+    let Some((before, after)) = compared.seen() else {
+        bail!("cannot take changes of {} and {}: they are not both text", args.before.display(), args.after.display());
+    };
+    let comparison = compare_seen(&before, &after, contents.text_options());
+    let target = Target::of(args, &sides, &compared)?;
+    let picks = if args.ask {
+        let view = super::compare::view(&sides, (&before, &after), None, &comparison);
+        match ask::picks(&view, target.into, &look)? {
+            Some(picks) => picks,
+            None => {
+                printing(false, |out| writeln!(out, "nothing was written"))?;
+                return Ok(Outcome::Same);
+            }
+        }
+    } else {
+        selection(args)
+            .picks((&before, &after), &comparison)
+            .with_context(|| format!("cannot take changes of {} and {}", args.before.display(), args.after.display()))?
+    };
+    let taken = take((&before, &after), &comparison, target.into, &picks);
+    let bytes = target.written.encoded(&taken).with_context(|| {
+        format!(
+            "cannot write {}: {} lacks letters of what is taken; turn the file into UTF-8 first",
+            target.path.display(),
+            target.written.name()
+        )
+    })?;
+    let is_same = bytes == target.bytes;
+    let run = if args.dry_run || is_same && args.output.is_none() { None } else { target.write(args, bytes)? };
+    let done = Done { target: &target, taken: &taken, picks: &picks, run };
+    printing(false, |out| {
+        if args.json { done.write_json(&contents, &look, out) } else { done.draw(args, &contents, &look, out) }
+    })?;
+    Ok(Outcome::Same)
+}
+
+fn selection(args: &TakeArgs) -> Selection {
+    let lines = |side: SideChoice| {
+        args.lines.iter().filter(move |lines| lines.0 == side).flat_map(|lines| lines.1.clone()).collect()
+    };
+    Selection {
+        changes: args.changes.clone().map(|numbers| numbers.0).unwrap_or_default(),
+        all_but: args.all_but.clone().map(|numbers| numbers.0).unwrap_or_default(),
+        before: lines(SideChoice::Before),
+        after: lines(SideChoice::After),
+    }
+}
+
+/// The side that changes are carried into.
+struct Target<'s> {
+    into: TakeInto,
+    path: PathBuf,
+    label: String,
+    type_name: String,
+    bytes: &'s [u8],
+    text: Vec<u8>,
+    written: Written,
+    lens: Lens,
+}
+
+impl<'s> Target<'s> {
+    fn of(args: &TakeArgs, sides: &'s Sides, compared: &Compared<'_>) -> Result<Self> {
+        let labels = &sides.names.labels;
+        let (into, path, bytes, label) = match args.into {
+            SideChoice::Before => (TakeInto::Before, &args.before, &*sides.before, &labels.before),
+            SideChoice::After => (TakeInto::After, &args.after, &*sides.after, &labels.after),
+        };
+        if path.as_os_str() == "-" && args.output.is_none() {
+            bail!("cannot write into standard input: -o FILE says where the result goes");
+        }
+        let Some((text, written)) = compared.side(into == TakeInto::Before) else {
+            bail!("cannot take changes into {}: it is not text", path.display());
+        };
+        if written.encoded(text).as_deref() != Some(bytes) {
+            bail!(
+                "cannot take changes into {}: it is {}, and could not be written back as it is; turn it into UTF-8 first",
+                path.display(),
+                written.name()
+            );
+        }
+        let name = &sides.names.name;
+        Ok(Self {
+            into,
+            path: path.clone(),
+            label: if name.is_empty() { label.clone() } else { format!("{label}/{name}") },
+            type_name: sides.type_name().to_owned(),
+            bytes,
+            text: text.to_vec(),
+            written,
+            lens: compared.lens().clone(),
+        })
+    }
+
+    /// Writes the result where it goes.
+    fn write(&self, args: &TakeArgs, bytes: Vec<u8>) -> Result<Option<u64>> {
+        let (path, expected) = match &args.output {
+            Some(path) => (in_full(path)?, standing(&in_full(path)?)?),
+            // What was read is what is replaced.
+            None => (in_full(&self.path)?, Standing::File(Fingerprint::of(self.bytes))),
+        };
+        let step = Step::Write { path, expected, contents: Contents::Bytes(bytes), mode: None, modified: None };
+        carry_out(&Plan { steps: vec![step] })
+    }
+}
+
+/// What came of it.
+struct Done<'d> {
+    target: &'d Target<'d>,
+    taken: &'d [u8],
+    picks: &'d [Pick],
+    run: Option<u64>,
+}
+
+impl Done<'_> {
+    /// The target before and after, as a comparison of its own.
+    fn compared<T>(&self, contents: &ContentOptions, look: impl FnOnce(&FileView<'_>) -> T) -> T {
+        let lens = &self.target.lens;
+        let (before, after) = (Seen::new(&self.target.text, lens), Seen::new(self.taken, lens));
+        let comparison: TextComparison = compare_seen(&before, &after, contents.text_options());
+        let labels = Labels { before: "as it was".to_owned(), after: "as it is now".to_owned() };
+        look(&FileView {
+            name: &self.target.label,
+            type_name: &self.target.type_name,
+            labels: &labels,
+            note: None,
+            before: &before,
+            after: &after,
+            comparison: &comparison,
+            first: (0, 0),
+        })
+    }
+
+    fn draw(&self, args: &TakeArgs, contents: &ContentOptions, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+        let count = self.picks.iter().filter(|pick| **pick != Pick::Leave).count();
+        let all = plural(self.picks.len(), "change");
+        let whole = self.picks.iter().all(|pick| matches!(pick, Pick::Leave | Pick::Take));
+        let (verb, part) = if args.dry_run { ("would take", "") } else { ("took", "") };
+        let part = if whole { part } else { ", some only in part" };
+        let target: &Path = args.output.as_deref().unwrap_or(&self.target.path);
+        if self.taken != self.target.text {
+            self.compared(contents, |view| draw_file(view, &look.clone().legend(false), out))?;
+            writeln!(out)?;
+        }
+        write!(out, "{verb} {count} of {all} into {}{part}", target.display())?;
+        match self.run {
+            Some(run) => writeln!(out, " (run {run}; `tideline undo` puts it back)"),
+            None if args.dry_run => writeln!(out, "; nothing was written, this was a trial"),
+            None => writeln!(out, ": nothing to write"),
+        }
+    }
+
+    fn write_json(&self, contents: &ContentOptions, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+        self.compared(contents, |view| {
+            json::write_record(&json::opening(view.labels), out)?;
+            json::write_changes(self.target.type_name.as_bytes(), view, look.marked(), out)
+        })?;
+        json::write_record(&json::run_record(self.run, self.run.is_some()), out)
+    }
+}
+
+/// The text of a file that a person has edited, in UTF-8.
+fn edited_text(bytes: &[u8]) -> Vec<u8> {
+    match decode(bytes, None) {
+        Decoded::Text { text, .. } => text.into_owned(),
+        Decoded::Bytes => bytes.to_vec(),
+    }
+}

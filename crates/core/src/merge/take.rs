@@ -1,0 +1,174 @@
+//! Chosen changes of two texts, carried into one of them.
+//!
+//! Lines that are not carried stay as they are, byte for byte. Where line ends do not count, what is carried gets those of the
+//! text it comes into.
+
+use std::collections::BTreeSet;
+
+use crate::kinds::text::{Grain, detail};
+use crate::model::{Place, Row, Span, TextComparison};
+use crate::rules::Seen;
+use crate::text::lines::Lines;
+use crate::text::words::line_end_len;
+
+/// The text that changes are carried into.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum TakeInto {
+    /// The text before becomes more like the text after.
+    Before,
+    /// The text after becomes more like the text before.
+    After,
+}
+
+/// What is done with a change.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub enum Pick {
+    /// It stays.
+    #[default]
+    Leave,
+    /// It is carried, all of it.
+    Take,
+    /// Only the rows with these lines (from 0) of the text before or the text after are carried.
+    Rows {
+        /// Lines of the text before.
+        before: BTreeSet<usize>,
+        /// Lines of the text after.
+        after: BTreeSet<usize>,
+    },
+    /// These lines take its place.
+    Instead(Vec<u8>),
+}
+
+/// Carries changes into one of two texts: a pick for each change, in the order of their numbers.
+///
+/// ```
+/// use tideline_core::kinds::text::{TextOptions, compare_seen};
+/// use tideline_core::merge::{Pick, TakeInto, take};
+/// use tideline_core::rules::{Lens, Seen};
+///
+/// let lens = Lens::default();
+/// let before = Seen::new(b"one\ntwo\nthree\nfour\n", &lens);
+/// let after = Seen::new(b"1\ntwo\nthree\n4\n", &lens);
+/// let comparison = compare_seen(&before, &after, &TextOptions::default());
+/// let taken = take((&before, &after), &comparison, TakeInto::Before, &[Pick::Leave, Pick::Take]);
+/// assert_eq!(taken, b"one\ntwo\nthree\n4\n");
+/// ```
+pub fn take(
+    (before, after): (&Seen<'_>, &Seen<'_>),
+    comparison: &TextComparison,
+    into: TakeInto,
+    picks: &[Pick],
+) -> Vec<u8> {
+    let target = if into == TakeInto::Before { before } else { after };
+    let mut text = Text::of(target);
+    let mut at = 0;
+    let mut seen = BTreeSet::new();
+    for place in &comparison.places {
+        let span = side(place, into);
+        text.add(&target.text()[at..span.bytes.start]);
+        let first = seen.insert(place.change);
+        match picks.get(place.change).unwrap_or(&Pick::Leave) {
+            Pick::Leave => text.add(&target.text()[span.bytes.clone()]),
+            Pick::Take => {
+                let (source, span) = match into {
+                    TakeInto::Before => (after, &place.after),
+                    TakeInto::After => (before, &place.before),
+                };
+                text.carry(&source.text()[span.bytes.clone()]);
+            }
+            // Of a change with two places, the first.
+            Pick::Instead(lines) if first => text.carry(lines),
+            Pick::Instead(_) => {}
+            Pick::Rows { before: b, after: a } => {
+                let detail = detail((before, &place.before), (after, &place.after), &Grain::Line);
+                let chosen = |row: &Row| {
+                    let (before, after) = lines_of(row);
+                    before.is_some_and(|line| b.contains(&(place.before.lines.start + line)))
+                        || after.is_some_and(|line| a.contains(&(place.after.lines.start + line)))
+                };
+                for row in &detail.rows {
+                    text.add_row(row, chosen(row), into, (&detail.before, &detail.after));
+                }
+            }
+        }
+        at = span.bytes.end;
+    }
+    text.add(&target.text()[at..]);
+    text.bytes
+}
+
+fn side(place: &Place, into: TakeInto) -> &Span {
+    if into == TakeInto::Before { &place.before } else { &place.after }
+}
+
+/// The lines of a row that can be carried by themselves.
+pub(super) fn lines_of(row: &Row) -> (Option<usize>, Option<usize>) {
+    match row {
+        Row::Gone { before, .. } => (Some(*before), None),
+        Row::New { after, .. } => (None, Some(*after)),
+        Row::Edited { before, after, .. } => (Some(*before), Some(*after)),
+        Row::Equal { .. } | Row::Aside { .. } => (None, None),
+    }
+}
+
+/// The text that comes of it.
+struct Text {
+    bytes: Vec<u8>,
+    /// The line end of the text that is carried into.
+    line_end: &'static [u8],
+    /// Whether what is carried gets that line end.
+    adapts: bool,
+}
+
+impl Text {
+    fn of(target: &Seen<'_>) -> Self {
+        let first = memchr::memchr(b'\n', target.text());
+        let is_crlf = first.is_some_and(|at| at > 0 && target.text()[at - 1] == b'\r');
+        Self {
+            bytes: Vec::with_capacity(target.text().len()),
+            line_end: if is_crlf { b"\r\n" } else { b"\n" },
+            adapts: target.lens().forgets_line_ends() && first.is_some(),
+        }
+    }
+
+    /// Adds lines of the text itself.
+    fn add(&mut self, lines: &[u8]) {
+        if !lines.is_empty() && self.bytes.last().is_some_and(|byte| *byte != b'\n') {
+            // The line above was the last of its text, and is not any more.
+            self.bytes.extend_from_slice(self.line_end);
+        }
+        self.bytes.extend_from_slice(lines);
+    }
+
+    /// Adds lines of the other text.
+    fn carry(&mut self, lines: &[u8]) {
+        if !self.adapts {
+            return self.add(lines);
+        }
+        for line in Lines::of(lines).iter() {
+            let length = line_end_len(line);
+            self.add(&line[..line.len() - length]);
+            if length > 0 {
+                self.bytes.extend_from_slice(self.line_end);
+            }
+        }
+    }
+
+    fn add_row(&mut self, row: &Row, chosen: bool, into: TakeInto, (before, after): (&Lines<'_>, &Lines<'_>)) {
+        let (b, a) = match row {
+            Row::Gone { before, .. } => (Some(*before), None),
+            Row::New { after, .. } => (None, Some(*after)),
+            Row::Edited { before, after, .. } | Row::Equal { before, after } => (Some(*before), Some(*after)),
+            Row::Aside { before, after } => (*before, *after),
+        };
+        let (own, other) = match into {
+            TakeInto::Before => (b.map(|line| before.get(line)), a.map(|line| after.get(line))),
+            TakeInto::After => (a.map(|line| after.get(line)), b.map(|line| before.get(line))),
+        };
+        match (chosen, own, other) {
+            (false, Some(line), _) => self.add(line),
+            (true, _, Some(line)) => self.carry(line),
+            (false, None, _) | (true, _, None) => {}
+        }
+    }
+}
