@@ -18,7 +18,7 @@ const fn shot(name: &'static str, ground: Ground, typed: &'static str) -> Shot {
     Shot { name, typed, ground }
 }
 
-const SHOTS: [Shot; 16] = [
+const SHOTS: [Shot; 19] = [
     shot("tree", Ground::Dark, "tideline --exclude contacts --exclude chart --exclude notes spring autumn"),
     shot("each-file", Ground::Dark, "tideline --each-file --only changed --include '*.toml' --context 1 spring autumn"),
     shot("stacked", Ground::Dark, "tideline {spring,autumn}/stations/harbour-mouth.toml"),
@@ -44,6 +44,13 @@ const SHOTS: [Shot; 16] = [
         "apply-leftover",
         Ground::Dark,
         "tideline apply --keep-going --into autumn patches/second-reading.patch; tideline undo",
+    ),
+    shot("take-ask", Ground::Dark, "tideline take {spring,autumn}/stations/harbour-mouth.toml --into before --ask"),
+    shot("sync", Ground::Dark, "tideline sync --mirror autumn spring stations scripts tools contacts archive"),
+    shot(
+        "sync-done",
+        Ground::Light,
+        "tideline sync --theme light --mirror autumn spring stations scripts tools --go; tideline undo",
     ),
     shot("show", Ground::Light, "tideline show --theme light patches/editor.patch"),
     shot("patch", Ground::Dark, "tideline patch {spring,autumn}/stations/harbour-mouth.toml"),

@@ -10,6 +10,7 @@
 //! | [`kinds`] | what contents mean: how a file of each kind is compared |
 //! | [`tree`] | what differs between two trees of files |
 //! | [`patch`] | patches: read, placed and written |
+//! | [`merge`] | chosen changes of two texts, carried into one of them |
 //! | [`plan`] | the steps of a writing command, as values |
 //!
 //! ```

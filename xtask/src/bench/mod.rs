@@ -30,7 +30,7 @@ pub(crate) fn run(only: Option<&str>, quick: bool, pairs: &[PathBuf]) -> Result<
         scale: if quick { 10 } else { 1 },
     };
     println!("{:<44} {:>10} {:>10} {:>8} {:>10}", "work", "tideline", "reference", "ratio", "target");
-    let rows: [(&str, Row); 11] = [
+    let rows: [(&str, Row); 12] = [
         ("tiny", Bench::tiny),
         ("logs", Bench::logs),
         ("muted-clocks", Bench::muted_clocks),
@@ -42,6 +42,7 @@ pub(crate) fn run(only: Option<&str>, quick: bool, pairs: &[PathBuf]) -> Result<
         ("many-small", Bench::many_small),
         ("apply-many", Bench::apply_many),
         ("apply-shifted", Bench::apply_shifted),
+        ("sync", Bench::sync),
     ];
     for (_, row) in rows.iter().filter(|(name, _)| only.is_none_or(|only| name.contains(only))) {
         row(&bench)?;
@@ -184,6 +185,28 @@ impl Bench {
         let times = best(2, &[self.applying(&patch, &work)])?;
         let title = "10,000 shifted hunks, 1,000,000 lines, seconds";
         row(title, times[0].seconds, 0.0, times[0].seconds, "seconds", times[0].seconds < 5.0);
+        Ok(())
+    }
+
+    /// A tree into an empty folder, and then again with nothing to do.
+    fn sync(&self) -> Result<()> {
+        let (from, _) = inputs::trees(&self.folder, "sync", 20_000 / self.scale, 0)?;
+        let into = self.folder.join("sync-into");
+        let words = [&self.program, &from.display().to_string(), &into.display().to_string()];
+        let state = format!("export XDG_STATE_HOME=\"{}\"", self.folder.join("state").display());
+        // A folder of its own for each try, so that nothing has to be cleared.
+        let fresh = format!("{state}; mkdir \"$2.$$\"; exec \"$0\" sync \"$1\" \"$2.$$\" --go");
+        let copying = "mkdir \"$1.$$\"; exec cp -a \"$0/.\" \"$1.$$\"";
+        let run = |script: &str, words: &[&str]| Run::new(&[&["sh", "-c", script], words].concat());
+        let all = words.map(String::as_str);
+        let copy = self.folder.join("sync-copy").display().to_string();
+        let times = best(4, &[run(&fresh, &all), run(copying, &[all[1], &copy])])?;
+        let ratio = times[0].seconds / times[1].seconds;
+        row("20,000 files synced into an empty folder", times[0].seconds, times[1].seconds, ratio, "1.5", ratio <= 1.5);
+        let again = format!("{state}; exec \"$0\" sync \"$1\" \"$2\" --go");
+        let times = best(5, &[run(&again, &all), Self::reading(&from, &into)])?;
+        let ratio = times[0].seconds / times[1].seconds;
+        row("the same again, with nothing to do", times[0].seconds, times[1].seconds, ratio, "1.0", ratio <= 1.0);
         Ok(())
     }
 

@@ -25,7 +25,7 @@ struct Stop {
 /// The journal of the tour, in its folder.
 const JOURNAL: &str = ".journal";
 
-const TOUR: [Stop; 24] = [
+const TOUR: [Stop; 29] = [
     Stop {
         says: "Two editions of the kit. Which of its files differ, and how?",
         arguments: &["compare", "spring", "autumn"],
@@ -142,6 +142,30 @@ const TOUR: [Stop; 24] = [
         arguments: &["apply", "--keep-going", "--into", "autumn", "patches/second-reading.patch"],
     },
     Stop { says: "And back again.", arguments: &["undo"] },
+    Stop { says: "A copy of the spring edition, times and all.", arguments: &["sync", "spring", "copy", "--go"] },
+    Stop {
+        says: "What would make its stations and tools like those of autumn? Nothing is written yet.",
+        arguments: &["sync", "--mirror", "autumn", "copy", "stations", "tools"],
+    },
+    Stop {
+        says: "The same, done: what moved is moved, what autumn does not have goes.",
+        arguments: &["sync", "--mirror", "autumn", "copy", "stations", "tools", "--go"],
+    },
+    Stop {
+        says: "Two of the changes were not wanted: they are taken back.",
+        arguments: &[
+            "take",
+            "spring/stations/harbour-mouth.toml",
+            "copy/stations/harbour-mouth.toml",
+            "--changes",
+            "1,3",
+            "--into",
+            "after",
+            "--context",
+            "0",
+        ],
+    },
+    Stop { says: "And that can be undone like everything else.", arguments: &["undo"] },
     Stop {
         says: "And for scripts: nothing is printed, the exit status tells (0 same, 1 different, 2 trouble).",
         arguments: &["compare", "--quiet", "spring/stations/harbour-mouth.toml", "spring/stations/harbour-mouth.toml"],

@@ -305,6 +305,23 @@ fn nothing_is_written_through_links_and_what_cannot_be_done_is_named() {
     assert!(folder.path().join("into/sub").is_symlink());
 }
 
+#[test]
+fn what_the_system_refuses_is_named_and_the_rest_is_done() {
+    let folder = Folder::with(&[("from/closed", "x\n"), ("from/open", "y\n"), ("into/z", "z\n")]);
+    let closed = folder.path().join("from/closed");
+    fs::set_permissions(&closed, fs::Permissions::from_mode(0)).unwrap();
+    if fs::read(&closed).is_ok() {
+        return eprintln!("nothing is closed to the system's keeper: skipped");
+    }
+    let ran = folder.run(&["sync", "from", "into", "--go"]);
+    assert_eq!(ran.status, Some(2));
+    assert!(ran.out.contains("! left out: ") && ran.out.contains("Permission denied"), "{}", ran.out);
+    assert!(ran.out.contains("done, from from into into, but for 1 path (run 1"), "{}", ran.out);
+    assert_eq!(folder.read("into/open"), b"y\n");
+    folder.run(&["undo"]);
+    assert!(!folder.path().join("into/open").exists());
+}
+
 /// What stands at a name of a random tree.
 #[derive(Clone, Debug)]
 enum Thing {

@@ -161,7 +161,8 @@ fn asking_goes_through_the_changes() {
         let folder = case();
         let Some(out) = asked(&folder, keys, "sed -i 's/$/ or so/'") else { return };
         assert_eq!(text(&folder, "b"), wanted, "{keys:?}\n{out}");
-        assert!(out.contains("take change 1 of 3 changes into b?"), "{out}");
+        assert!(out.contains("b ○  a ●    3 changes"), "{out}");
+        assert!(out.contains("change 1 of 3: take it from a into b?"), "{out}");
         assert!(out.contains("t take · l leave · e edit · b back · r take this and the rest · s stop here"), "{out}");
     }
     let folder = case();

@@ -72,6 +72,15 @@ impl FileView<'_> {
     }
 }
 
+/// Draws what stands above the changes of a pair of texts: which side is which, and how much differs.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn draw_heading(view: &FileView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+    heading::write_file_heading(view, look, out)?;
+    account::write_account(&view.comparison.account, !view.comparison.has_muted(), look, out)
+}
+
 /// Draws one change of a pair of texts, by its index.
 ///
 /// # Errors
@@ -94,8 +103,7 @@ fn rows<'r>(view: &FileView<'_>, look: &'r Look) -> Box<dyn flow::Rows + 'r> {
 /// # Errors
 /// Whatever `out` fails with.
 pub fn draw_file(view: &FileView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
-    heading::write_file_heading(view, look, out)?;
-    account::write_account(&view.comparison.account, !view.comparison.has_muted(), look, out)?;
+    draw_heading(view, look, out)?;
     if view.comparison.places.is_empty() {
         return Ok(());
     }

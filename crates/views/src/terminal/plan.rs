@@ -70,8 +70,10 @@ pub fn draw_plan(view: &PlanView<'_>, look: &Look, out: &mut dyn Write) -> io::R
     }
     if !lines.is_empty() {
         writeln!(out)?;
-        for total in totals(view) {
-            writeln!(out, "  {total}")?;
+        for (index, (ink, total)) in totals(view).into_iter().enumerate() {
+            write!(out, "  {} ", if index == 0 { "in all:" } else { "       " })?;
+            look.palette().write(ink, &total, out)?;
+            writeln!(out)?;
         }
     }
     for remark in left_alone(view) {
@@ -191,32 +193,30 @@ fn says(step: &SyncStep, view: &PlanView<'_>) -> String {
     parts.join(", ")
 }
 
-/// What all steps come to: each verb with its files and bytes, and then removals alone.
-fn totals(view: &PlanView<'_>) -> Vec<String> {
-    let mut parts = Vec::new();
-    for verb in [Verb::Copy, Verb::Replace, Verb::Move, Verb::MakeFolder, Verb::Remove, Verb::RemoveFolder] {
-        let (count, bytes) = view.plan.total(verb);
-        if count == 0 {
-            continue;
-        }
-        let (word, thing) = match verb {
-            Verb::MakeFolder => ("make", "folder"),
-            Verb::RemoveFolder => ("remove", "folder"),
-            other => (verb_word(other), "file"),
+/// What all steps come to: what is written, what is removed, and what stays undecided, each on a line.
+fn totals(view: &PlanView<'_>) -> Vec<(Ink, String)> {
+    let said = |verbs: &[(Verb, &str, &str)]| {
+        let part = |(verb, word, thing): &(Verb, &str, &str)| {
+            let (count, bytes) = view.plan.total(*verb);
+            let bytes = if bytes > 0 { format!(" ({})", bytes_in_words(bytes)) } else { String::new() };
+            (count > 0).then(|| format!("{word} {}{bytes}", counted(count, thing)))
         };
-        let bytes = if bytes > 0 { format!(" ({})", bytes_in_words(bytes)) } else { String::new() };
-        parts.push(format!("{word} {}{bytes}", counted(count, thing)));
-    }
-    let mut lines = Vec::new();
-    if !parts.is_empty() {
-        lines.push(format!("in all: {}", parts.join(", ")));
-    }
-    let troubled = view.plan.undecided.len();
-    if troubled > 0 {
+        let parts: Vec<String> = verbs.iter().filter_map(part).collect();
+        (!parts.is_empty()).then(|| parts.join(", "))
+    };
+    let writes = said(&[
+        (Verb::Copy, "copy", "file"),
+        (Verb::Replace, "replace", "file"),
+        (Verb::Move, "move", "file"),
+        (Verb::MakeFolder, "make", "folder"),
+    ]);
+    let removals = said(&[(Verb::Remove, "remove", "file"), (Verb::RemoveFolder, "remove", "folder")]);
+    let undecided = (!view.plan.undecided.is_empty()).then(|| {
         let how = if view.is_done { "left as they are" } else { "will stay as they are" };
-        lines.push(format!("{} undecided: {how}", counted(troubled, "path")));
-    }
-    lines
+        format!("{} undecided: {how}", counted(view.plan.undecided.len(), "path"))
+    });
+    let lines = [(Ink::Text, writes), (Ink::Gone, removals), (Ink::Trouble, undecided)];
+    lines.into_iter().filter_map(|(ink, line)| Some((ink, line?))).collect()
 }
 
 fn left_alone(view: &PlanView<'_>) -> Vec<String> {

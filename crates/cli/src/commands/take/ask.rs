@@ -8,7 +8,7 @@ use std::process::Command;
 use anyhow::{Context, Result, bail};
 use tideline_core::merge::{Pick, TakeInto};
 use tideline_core::model::Form;
-use tideline_views::terminal::{FileView, Look, draw_change, plural};
+use tideline_views::terminal::{FileView, Look, draw_change, draw_heading};
 
 use super::edited_text;
 
@@ -48,6 +48,7 @@ pub(super) fn picks(view: &FileView<'_>, into: TakeInto, look: &Look) -> Result<
     let mut picks = vec![Pick::Leave; changes.len()];
     let mut at = 0;
     let mut out = io::stdout().lock();
+    draw_heading(view, look, &mut out).context("cannot write to the terminal")?;
     while at < changes.len() {
         draw_change(view, at, look, &mut out).context("cannot write to the terminal")?;
         match asked(view, at, into, &picks[at], &mut out)? {
@@ -78,15 +79,16 @@ pub(super) fn picks(view: &FileView<'_>, into: TakeInto, look: &Look) -> Result<
 
 /// Asks about one change until the answer is one; nothing at the end of the input.
 fn asked(view: &FileView<'_>, at: usize, into: TakeInto, pick: &Pick, out: &mut impl Write) -> Result<Option<Answer>> {
-    let (number, all) = (view.comparison.changes[at].number, plural(view.comparison.changes.len(), "change"));
-    let target = if into == TakeInto::Before { &view.labels.before } else { &view.labels.after };
+    let (number, all) = (view.comparison.changes[at].number, view.comparison.changes.len());
+    let (before, after) = (&view.labels.before, &view.labels.after);
+    let (target, source) = if into == TakeInto::Before { (before, after) } else { (after, before) };
     let so_far = match pick {
         Pick::Leave => "",
         Pick::Instead(_) => " (edited so far)",
         _ => " (taken so far)",
     };
     loop {
-        writeln!(out, "\ntake change {number} of {all} into {target}?{so_far}")?;
+        writeln!(out, "\nchange {number} of {all}: take it from {source} into {target}?{so_far}")?;
         write!(out, "  t take · l leave · e edit · b back · r take this and the rest · s stop here: ")?;
         out.flush()?;
         let mut typed = String::new();
