@@ -309,7 +309,7 @@ fn nothing_is_written_through_links_and_what_cannot_be_done_is_named() {
 fn what_the_system_refuses_is_named_and_the_rest_is_done() {
     let folder = Folder::with(&[("from/closed", "x\n"), ("from/open", "y\n"), ("into/z", "z\n")]);
     let closed = folder.path().join("from/closed");
-    fs::set_permissions(&closed, fs::Permissions::from_mode(0)).unwrap();
+    fs::set_permissions(&closed, fs::Permissions::from_mode(0o000)).unwrap();
     if fs::read(&closed).is_ok() {
         return eprintln!("nothing is closed to the system's keeper: skipped");
     }
