@@ -10,6 +10,7 @@ mod misfit;
 mod model;
 mod names;
 mod place;
+mod put;
 mod read;
 mod write;
 

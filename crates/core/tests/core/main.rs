@@ -12,6 +12,7 @@ mod placing;
 mod rules;
 mod sections;
 mod support;
+mod syncing;
 mod taking;
 mod trees;
 mod words_and_pairs;

@@ -172,7 +172,7 @@ pub fn write_plan(plan: &SyncPlan, (from, into): (&[u8], &[u8]), out: &mut dyn W
     let writes = [Verb::Copy, Verb::Replace, Verb::Move];
     let totals = TotalsRecord {
         steps: plan.steps.len(),
-        bytes: writes.iter().map(|verb| plan.total(*verb).1).sum(),
+        bytes: writes.iter().fold(0, |bytes: u64, verb| bytes.saturating_add(plan.total(*verb).1)),
         removals: plan.total(Verb::Remove).0,
         same,
         muted,

@@ -3,6 +3,7 @@
 #![expect(clippy::unwrap_used, reason = "a test that cannot go on has failed")]
 
 mod files;
+mod plans;
 mod trees;
 
 /// What is left when the colours are taken away; the rest of an escape sequence would show in it.

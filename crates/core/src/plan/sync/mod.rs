@@ -177,6 +177,6 @@ impl SyncPlan {
     /// How many steps do so, and the bytes they write or remove.
     pub fn total(&self, verb: Verb) -> (usize, u64) {
         let steps = self.steps.iter().filter(|step| step.verb() == verb);
-        steps.fold((0, 0), |(count, bytes), step| (count + 1, bytes + step.bytes()))
+        steps.fold((0, 0), |(count, bytes), step| (count + 1, bytes.saturating_add(step.bytes())))
     }
 }
