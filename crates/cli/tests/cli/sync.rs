@@ -164,13 +164,14 @@ fn both_ways_carries_from_the_newer_side_and_lists_what_it_cannot_decide() {
     for line in [
         "◐ replace in into  a       1 byte, newer in from",
         "◐ replace in from  b       1 byte, newer in into",
-        "! undecided        c       both sides were changed in the same second",
-        "! undecided        only    only from has it: it came there, or went from into",
-        "! undecided        lone    only into has it: it came there, or went from from",
-        "! undecided        kind    was a file, now a folder",
+        "! conflict         c       both sides were changed in the same second",
+        "! conflict         only    only from has it: it came there, or went from into",
+        "! conflict         lone    only into has it: it came there, or went from from",
+        "! conflict         kind    a folder in from, a file in into",
     ] {
         assert!(ran.out.contains(line), "{line} in\n{}", ran.out);
     }
+    assert!(ran.out.contains("4 conflicts: left as they are"), "{}", ran.out);
     let read = |name: &str| String::from_utf8(folder.read(name)).unwrap();
     assert_eq!([read("into/a"), read("from/b"), read("from/c"), read("into/c")], ["1", "4", "5", "6"]);
     assert!(!folder.path().join("into/only").exists());

@@ -47,7 +47,12 @@ pub fn draw_plan(view: &PlanView<'_>, look: &Look, out: &mut dyn Write) -> io::R
         lines.entry(folder).or_default().push(PlanLine {
             mark: Marks::of(look.plain).trouble,
             ink: Ink::Trouble,
-            verb: if one.is_trouble { "unreadable" } else { "undecided" }.to_owned(),
+            verb: match (one.is_trouble, view.both_ways) {
+                (true, _) => "unreadable",
+                (false, true) => "conflict",
+                (false, false) => "undecided",
+            }
+            .to_owned(),
             name: shown_bytes(name, look.plain),
             says: shown_name(&one.reason.replace("FROM", view.from).replace("INTO", view.into), look.plain),
         });
@@ -90,6 +95,7 @@ fn write_heading(view: &PlanView<'_>, look: &Look, out: &mut dyn Write) -> io::R
     let says = match (view.plan.steps.len(), view.plan.undecided.len()) {
         (0, 0) if view.both_ways => format!("{from} and {into} are alike: nothing to do"),
         (0, 0) => format!("{into} has what {from} has: nothing to do"),
+        (0, conflicts) if view.both_ways => format!("nothing can be carried; {}", counted(conflicts, "conflict")),
         (0, undecided) => format!("nothing can be carried; {undecided} undecided"),
         (steps, _) if view.both_ways => {
             let steps = counted(steps, "step");
@@ -213,7 +219,10 @@ fn totals(view: &PlanView<'_>) -> Vec<(Ink, String)> {
     let removals = said(&[(Verb::Remove, "remove", "file"), (Verb::RemoveFolder, "remove", "folder")]);
     let undecided = (!view.plan.undecided.is_empty()).then(|| {
         let how = if view.is_done { "left as they are" } else { "will stay as they are" };
-        format!("{} undecided: {how}", counted(view.plan.undecided.len(), "path"))
+        match view.plan.undecided.len() {
+            count if view.both_ways => format!("{}: {how}", counted(count, "conflict")),
+            count => format!("{} undecided: {how}", counted(count, "path")),
+        }
     });
     let lines = [(Ink::Text, writes), (Ink::Gone, removals), (Ink::Trouble, undecided)];
     lines.into_iter().filter_map(|(ink, line)| Some((ink, line?))).collect()

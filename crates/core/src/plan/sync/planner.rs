@@ -57,14 +57,19 @@ impl Planner<'_> {
             Status::Same | Status::Muted => {}
             Status::Unreadable => self.trouble(pair, pair.note.clone().unwrap_or_default()),
             Status::Changed if both_ways => self.changed_both_ways(pair),
-            Status::New | Status::Gone if both_ways && pair.is_folder() => {}
+            // What is in a folder that is something else on the other side is told with it.
+            Status::New | Status::Gone if both_ways && (pair.is_folder() || self.above_is_retyped(&pair.path)) => {}
             Status::New if both_ways => self.undecided(pair, "only FROM has it: it came there, or went from INTO"),
             Status::Gone if both_ways => self.undecided(pair, "only INTO has it: it came there, or went from FROM"),
             Status::Moved if both_ways => {
                 let from = String::from_utf8_lossy(pair.path_before()).into_owned();
                 self.undecided(pair, &format!("it stands at {from} in INTO"));
             }
-            Status::Retyped if both_ways => self.undecided(pair, &pair.note.clone().unwrap_or_default()),
+            Status::Retyped if both_ways => {
+                let nature = |nature: Option<Nature>| nature.map(|nature| nature.to_string()).unwrap_or_default();
+                let (into, from) = (nature(pair.natures.0), nature(pair.natures.1));
+                self.undecided(pair, &format!("a {from} in FROM, a {into} in INTO"));
+            }
             Status::Changed => self.changed(pair),
             Status::New => self.new_one(pair),
             Status::Gone => self.gone(pair),
