@@ -47,11 +47,22 @@ impl Journal {
         // New folders must be empty before they can go.
         self.sweep(record);
         self.bring(&back, Manner::Strict).map_err(open)?;
+        self.give_times_back(record);
+        Ok(())
+    }
+
+    /// Clears away what a run made that changed nothing yet.
+    pub(crate) fn clear_away(&self, record: &RunRecord) {
+        self.sweep(record);
+        self.give_times_back(record);
+    }
+
+    /// Folders in which something came and went have the time again that they had.
+    fn give_times_back(&self, record: &RunRecord) {
         for touched in &record.deeds.touched {
             // A folder that is not there any more has no time to be set.
             let _ = self.files.set(&touched.path.path(), None, Some(SystemTime::from(touched.modified)));
         }
-        Ok(())
     }
 
     /// What stands at the path of every entry.

@@ -226,7 +226,7 @@ impl Journal {
             self.write_deeds(folder, &record.deeds)
         });
         if let Err(trouble) = prepared {
-            self.sweep(&record);
+            self.clear_away(&record);
             return Err(trouble.settled(Settled::AsBefore));
         }
         if record.deeds.entries.is_empty() {

@@ -127,7 +127,7 @@ impl Journal {
             return Err(JournalError::Refused(format!("run {run} is undone already, by run {other}")));
         }
         if record.progress == Progress::Preparing {
-            self.sweep(&record);
+            self.clear_away(&record);
             drop(fs::remove_dir_all(&folder));
             return Ok(None);
         }

@@ -141,6 +141,8 @@ impl Case {
 
     pub(crate) fn contained(&self) -> Contained {
         let mut found = Contained::new();
+        let root_time = self.root().metadata().unwrap().modified().unwrap();
+        found.insert(self.root(), (Nature::Folder, String::new(), 0, Some(root_time)));
         let mut folders = vec![self.root()];
         while let Some(folder) = folders.pop() {
             for entry in fs::read_dir(folder).unwrap().map(Result::unwrap) {
