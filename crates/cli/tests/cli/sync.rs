@@ -159,6 +159,10 @@ fn both_ways_carries_from_the_newer_side_and_lists_what_it_cannot_decide() {
     {
         set_time(&folder, name, seconds);
     }
+    let told = folder.run(&["sync", "from", "into", "--both-ways", "--save-plan", "kept"]).out;
+    let kept = folder.run(&["sync", "--plan", "kept"]).out;
+    assert!(told.starts_with("each difference between from and into goes from its newer side to the older: 2 steps\n"));
+    assert_eq!(kept, told.replace(", 1 same", ""), "a plan that was kept says its direction as it did");
     let ran = folder.run(&["sync", "from", "into", "--both-ways", "--go"]);
     assert_eq!(ran.status, Some(1), "what is undecided is left: {}", ran.err);
     for line in [

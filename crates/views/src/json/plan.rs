@@ -20,6 +20,8 @@ pub struct PlanRecord {
     pub from: TextOrBytes,
     /// The root of the tree that is carried into, in full.
     pub into: TextOrBytes,
+    /// Whether differences are carried both ways.
+    pub both_ways: bool,
 }
 
 /// One step of a plan.
@@ -149,7 +151,8 @@ pub struct LeftOutRecord {
 /// # Errors
 /// Whatever `out` fails with.
 pub fn write_plan(plan: &SyncPlan, (from, into): (&[u8], &[u8]), out: &mut dyn Write) -> io::Result<()> {
-    write_record(&Record::Plan(PlanRecord { version: VERSION, from: text(from), into: text(into) }), out)?;
+    let (from, into) = (text(from), text(into));
+    write_record(&Record::Plan(PlanRecord { version: VERSION, from, into, both_ways: plan.both_ways }), out)?;
     for step in &plan.steps {
         let record = StepRecord {
             verb: verb(step.verb()),
@@ -194,7 +197,10 @@ pub fn read_plan(bytes: &[u8]) -> Result<(SyncPlan, Vec<u8>, Vec<u8>), String> {
     for (index, line) in bytes.split(|&byte| byte == b'\n').enumerate().filter(|(_, line)| !line.is_empty()) {
         let wrong = |reason: String| format!("line {}: {reason}", index + 1);
         match serde_json::from_slice(line).map_err(|error| wrong(error.to_string()))? {
-            Record::Plan(head) if head.version == VERSION => roots = Some((bytes_of(&head.from), bytes_of(&head.into))),
+            Record::Plan(head) if head.version == VERSION => {
+                plan.both_ways = head.both_ways;
+                roots = Some((bytes_of(&head.from), bytes_of(&head.into)));
+            }
             Record::Plan(head) => return Err(wrong(format!("it has the version {}, and not {VERSION}", head.version))),
             Record::Step(step) => plan.steps.push(SyncStep {
                 path: bytes_of(&step.path),

@@ -22,8 +22,6 @@ pub struct PlanView<'a> {
     pub into: &'a str,
     /// What is to be done.
     pub plan: &'a SyncPlan,
-    /// Whether differences are carried both ways.
-    pub both_ways: bool,
     /// Whether it is done already.
     pub is_done: bool,
 }
@@ -47,7 +45,7 @@ pub fn draw_plan(view: &PlanView<'_>, look: &Look, out: &mut dyn Write) -> io::R
         lines.entry(folder).or_default().push(PlanLine {
             mark: Marks::of(look.plain).trouble,
             ink: Ink::Trouble,
-            verb: match (one.is_trouble, view.both_ways) {
+            verb: match (one.is_trouble, view.plan.both_ways) {
                 (true, _) => "unreadable",
                 (false, true) => "conflict",
                 (false, false) => "undecided",
@@ -93,11 +91,11 @@ pub fn draw_plan(view: &PlanView<'_>, look: &Look, out: &mut dyn Write) -> io::R
 fn write_heading(view: &PlanView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     let (from, into) = (shown_name(view.from, look.plain), shown_name(view.into, look.plain));
     let says = match (view.plan.steps.len(), view.plan.undecided.len()) {
-        (0, 0) if view.both_ways => format!("{from} and {into} are alike: nothing to do"),
+        (0, 0) if view.plan.both_ways => format!("{from} and {into} are alike: nothing to do"),
         (0, 0) => format!("{into} has what {from} has: nothing to do"),
-        (0, conflicts) if view.both_ways => format!("nothing can be carried; {}", counted(conflicts, "conflict")),
+        (0, conflicts) if view.plan.both_ways => format!("nothing can be carried; {}", counted(conflicts, "conflict")),
         (0, undecided) => format!("nothing can be carried; {undecided} undecided"),
-        (steps, _) if view.both_ways => {
+        (steps, _) if view.plan.both_ways => {
             let steps = counted(steps, "step");
             format!("each difference between {from} and {into} goes from its newer side to the older: {steps}")
         }
@@ -155,7 +153,7 @@ fn line(step: &SyncStep, name: &[u8], view: &PlanView<'_>, look: &Look) -> PlanL
     PlanLine {
         mark,
         ink,
-        verb: if view.both_ways {
+        verb: if view.plan.both_ways {
             format!("{} in {}", verb_word(verb), shown_name(target, look.plain))
         } else {
             verb_word(verb).to_owned()
@@ -220,7 +218,7 @@ fn totals(view: &PlanView<'_>) -> Vec<(Ink, String)> {
     let undecided = (!view.plan.undecided.is_empty()).then(|| {
         let how = if view.is_done { "left as they are" } else { "will stay as they are" };
         match view.plan.undecided.len() {
-            count if view.both_ways => format!("{}: {how}", counted(count, "conflict")),
+            count if view.plan.both_ways => format!("{}: {how}", counted(count, "conflict")),
             count => format!("{} undecided: {how}", counted(count, "path")),
         }
     });

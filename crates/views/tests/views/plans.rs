@@ -20,6 +20,7 @@ fn folder() -> Item {
 
 fn plan() -> SyncPlan {
     SyncPlan {
+        both_ways: false,
         steps: vec![
             step("logs", Item::Nothing, folder()),
             step("logs/a\u{1b}[31m.log", Item::Nothing, file(1_234_567, 5)),
@@ -34,7 +35,8 @@ fn plan() -> SyncPlan {
 }
 
 fn drawn(plan: &SyncPlan, both_ways: bool, look: &Look) -> String {
-    let view = PlanView { from: "spring", into: "autumn", plan, both_ways, is_done: false };
+    let plan = SyncPlan { both_ways, ..plan.clone() };
+    let view = PlanView { from: "spring", into: "autumn", plan: &plan, is_done: false };
     let mut out = Vec::new();
     draw_plan(&view, look, &mut out).unwrap();
     String::from_utf8(out).unwrap()
@@ -117,8 +119,8 @@ fn any_plan() -> impl Strategy<Value = SyncPlan> {
         extra,
         ..LeftAlone::default()
     });
-    (prop::collection::vec(step, 0..8), prop::collection::vec(undecided, 0..4), left)
-        .prop_map(|(steps, undecided, left)| SyncPlan { steps, undecided, left })
+    (any::<bool>(), prop::collection::vec(step, 0..8), prop::collection::vec(undecided, 0..4), left)
+        .prop_map(|(both_ways, steps, undecided, left)| SyncPlan { both_ways, steps, undecided, left })
 }
 
 proptest! {

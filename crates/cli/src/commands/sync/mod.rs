@@ -48,7 +48,7 @@ pub(super) fn run(args: &SyncArgs) -> Result<Outcome> {
     }
     let done = if args.go { Some(carry(args, &made)?) } else { None };
     printing(false, |out| {
-        if args.json { write_json(&made, done.as_ref(), out) } else { draw(args, &made, done.as_ref(), &look, out) }
+        if args.json { write_json(&made, done.as_ref(), out) } else { draw(&made, done.as_ref(), &look, out) }
     })?;
     let troubled = made.plan.undecided.iter().any(|one| one.is_trouble);
     let left_out = done.as_ref().is_some_and(|done| !done.left_out.is_empty());
@@ -131,15 +131,15 @@ fn carry(args: &SyncArgs, made: &Made) -> Result<Carried> {
     with_progress(|progress| carry_out_what_can_be(&plan, progress))
 }
 
-fn draw(args: &SyncArgs, made: &Made, done: Option<&Carried>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+fn draw(made: &Made, done: Option<&Carried>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     let (from, into) = (&made.labels.before, &made.labels.after);
-    let view = PlanView { from, into, plan: &made.plan, both_ways: args.both_ways, is_done: done.is_some() };
+    let view = PlanView { from, into, plan: &made.plan, is_done: done.is_some() };
     draw_plan(&view, look, out)?;
     write_account(&made.account, false, look, out)?;
     if made.plan.steps.is_empty() {
         return Ok(());
     }
-    let direction = if args.both_ways {
+    let direction = if made.plan.both_ways {
         format!("between {from} and {into}, from the newer side to the older")
     } else {
         format!("from {from} into {into}")

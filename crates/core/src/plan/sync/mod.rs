@@ -45,6 +45,8 @@ impl SyncOptions {
 /// What a sync would do, with paths from the roots of the trees.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct SyncPlan {
+    /// Whether differences are carried both ways.
+    pub both_ways: bool,
     /// The steps, in the order of their paths.
     pub steps: Vec<SyncStep>,
     /// What differs and is not carried, because it cannot be or should not be without a person's word.

@@ -17,7 +17,7 @@ pub fn plan_sync(comparison: &TreeComparison, (into, from): (&dyn Tree, &dyn Tre
         into,
         from,
         options,
-        plan: SyncPlan::default(),
+        plan: SyncPlan { both_ways: options.way == Way::BothWays, ..SyncPlan::default() },
         made: HashSet::new(),
         there: HashSet::from([Vec::new()]),
         blocked: HashSet::new(),
