@@ -3,7 +3,7 @@
 use std::fs::{self, File};
 use std::io;
 use std::path::{Path, PathBuf};
-use std::sync::{Mutex, PoisonError};
+use std::sync::{Mutex, MutexGuard, PoisonError};
 use std::time::SystemTime;
 
 use jiff::Timestamp;
@@ -100,6 +100,24 @@ impl LeftOut {
     }
 }
 
+/// What is left out of a run, noted from wherever it is found.
+#[derive(Debug, Default)]
+pub(crate) struct Noted(Mutex<Vec<LeftOut>>);
+
+impl Noted {
+    pub(crate) fn note(&self, left_out: LeftOut) {
+        self.list().push(left_out);
+    }
+
+    fn is_empty(&self) -> bool {
+        self.list().is_empty()
+    }
+
+    fn list(&self) -> MutexGuard<'_, Vec<LeftOut>> {
+        self.0.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+}
+
 /// What came of carrying out what can be.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Carried {
@@ -164,16 +182,16 @@ impl Journal {
             return Ok(Carried::default());
         }
         let _lock = self.lock()?;
-        let left_out = Mutex::new(Vec::new());
-        let order = Order { plan, command, undoes: None, left_out: Some(&left_out), watched };
+        let noted = Noted::default();
+        let order = Order { plan, command, undoes: None, noted: Some(&noted), watched };
         let run = self.carry_order(&order)?;
-        let mut left_out = left_out.into_inner().unwrap_or_else(PoisonError::into_inner);
+        let mut left_out = std::mem::take(&mut *noted.list());
         left_out.sort_by(|one, other| one.path.cmp(&other.path));
         Ok(Carried { run, left_out })
     }
 
     pub(crate) fn carry(&self, plan: &Plan, command: &str, undoes: Option<u64>) -> Result<u64, JournalError> {
-        let order = Order { plan, command, undoes, left_out: None, watched: &Watched::default() };
+        let order = Order { plan, command, undoes, noted: None, watched: &Watched::default() };
         Ok(self.carry_order(&order)?.unwrap_or_default())
     }
 
@@ -193,27 +211,11 @@ impl Journal {
 
     /// Carries a plan out in the folder of its run; whether anything came of it.
     fn carry_in(&self, order: &Order<'_>, run: u64, folder: &Path) -> Result<bool, JournalError> {
-        let mut jobs = {
-            let mut left_out = order.left_out.map(|list| list.lock().unwrap_or_else(PoisonError::into_inner));
-            self.jobs(order.plan, run, left_out.as_deref_mut())?
-        };
+        let mut jobs = self.jobs(order.plan, run, order.noted)?;
         if jobs.is_empty() {
             return Ok(false);
         }
-        let mut record = RunRecord {
-            version: VERSION,
-            run,
-            command: order.command.to_owned(),
-            begun: Timestamp::now().to_string(),
-            ended: None,
-            progress: Progress::Preparing,
-            undoes: order.undoes,
-            undone_by: None,
-            paths: 0,
-            kept: 0,
-            deeds: Deeds::default(),
-        };
-        record.hold(&jobs);
+        let mut record = RunRecord::begun(order, run, &jobs);
         record.deeds.touched = self.touched(&record.deeds.entries);
         let recorded = self.write_deeds(folder, &record.deeds).and_then(|()| self.write_record(folder, &record));
         let prepared = recorded.and_then(|()| self.prepare(&mut jobs, folder, order)).and_then(|()| {
@@ -233,7 +235,7 @@ impl Journal {
             return Ok(false);
         }
         record.progress = Progress::Placing;
-        let manner = order.left_out.map_or(Manner::Strict, Manner::Tolerant);
+        let manner = order.noted.map_or(Manner::Strict, Manner::Tolerant);
         let placed =
             self.write_record(folder, &record).and_then(|()| self.bring(&forth(&record.deeds.entries), manner));
         if let Err(trouble) = placed {
@@ -243,7 +245,7 @@ impl Journal {
             };
             return Err(trouble.settled(settled));
         }
-        if order.left_out.is_some_and(|list| !list.lock().unwrap_or_else(PoisonError::into_inner).is_empty()) {
+        if order.noted.is_some_and(|noted| !noted.is_empty()) {
             self.sweep(&record);
         }
         record.progress = Progress::Done;
@@ -281,11 +283,30 @@ pub(crate) struct Order<'o> {
     command: &'o str,
     undoes: Option<u64>,
     /// Where what is left out is noted; without it, the first trouble ends the run.
-    pub(crate) left_out: Option<&'o Mutex<Vec<LeftOut>>>,
+    pub(crate) noted: Option<&'o Noted>,
     pub(crate) watched: &'o Watched,
 }
 
 impl RunRecord {
+    /// The record of a run that begins now.
+    fn begun(order: &Order<'_>, run: u64, jobs: &[Job<'_>]) -> Self {
+        let mut record = Self {
+            version: VERSION,
+            run,
+            command: order.command.to_owned(),
+            begun: Timestamp::now().to_string(),
+            ended: None,
+            progress: Progress::Preparing,
+            undoes: order.undoes,
+            undone_by: None,
+            paths: 0,
+            kept: 0,
+            deeds: Deeds::default(),
+        };
+        record.hold(jobs);
+        record
+    }
+
     /// Takes over what jobs do.
     fn hold(&mut self, jobs: &[Job<'_>]) {
         self.deeds.entries = jobs.iter().flat_map(|job| job.entries.iter().cloned()).collect();

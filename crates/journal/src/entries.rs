@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 use rayon::prelude::*;
 use tideline_core::plan::{Contents, Fingerprint, Moment, Plan, Standing, Step};
 
-use crate::carry::{Journal, JournalError, LeftOut, Settled, Trouble, doing};
+use crate::carry::{Journal, JournalError, LeftOut, Noted, Settled, Trouble, doing};
 use crate::files::{Found, FoundFile};
 use crate::record::{Entry, PathText, Touched, Was, Will, hex};
 
@@ -57,12 +57,12 @@ impl Sites {
 }
 
 impl Journal {
-    /// What every step of a plan does. Without a list for what is left out, the first step that is not as it was planned ends it.
+    /// What every step of a plan does. Without a place to note what is left out, the first step that is not as it was planned ends it.
     pub(crate) fn jobs<'p>(
         &self,
         plan: &'p Plan,
         run: u64,
-        left_out: Option<&mut Vec<LeftOut>>,
+        noted: Option<&Noted>,
     ) -> Result<Vec<Job<'p>>, JournalError> {
         let sites = Sites::of(plan, run);
         let behind_links = self.behind_links(plan, &sites);
@@ -76,7 +76,7 @@ impl Journal {
             }
             self.job(step, index, &sites)
         });
-        let Some(left_out) = left_out else { return checked.collect() };
+        let Some(noted) = noted else { return checked.collect() };
         let mut jobs = Vec::with_capacity(plan.steps.len());
         let mut missing: HashSet<PathBuf> = HashSet::new();
         for (result, step) in checked.collect::<Vec<_>>().into_iter().zip(&plan.steps) {
@@ -88,7 +88,7 @@ impl Journal {
                     if matches!(step, Step::MakeFolder { .. }) {
                         missing.insert(step.path().to_path_buf());
                     }
-                    left_out.push(LeftOut::new(step.path(), &error));
+                    noted.note(LeftOut::new(step.path(), &error));
                 }
             }
         }

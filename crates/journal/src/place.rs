@@ -3,13 +3,12 @@
 use std::collections::HashSet;
 use std::io;
 use std::path::{Path, PathBuf};
-use std::sync::{Mutex, PoisonError};
 use std::time::SystemTime;
 
 use rayon::prelude::*;
 use tideline_core::plan::{Contents, Moment};
 
-use crate::carry::{Journal, LeftOut, Trouble, doing};
+use crate::carry::{Journal, Noted, Trouble, doing};
 use crate::files::{Draft, Found};
 
 /// What is to stand at a path.
@@ -46,7 +45,7 @@ pub(crate) enum Manner<'m> {
     /// The same, and what was cut off is gone on with: some of it is done already.
     Resumed,
     /// It is noted, and the rest is done.
-    Tolerant(&'m Mutex<Vec<LeftOut>>),
+    Tolerant(&'m Noted),
 }
 
 impl Manner<'_> {
@@ -57,8 +56,8 @@ impl Manner<'_> {
     /// Notes trouble, or passes it on.
     pub(crate) fn meet(self, result: Result<(), Trouble>) -> Result<(), Trouble> {
         match (self, result) {
-            (Self::Tolerant(left_out), Err(trouble)) => {
-                left_out.lock().unwrap_or_else(PoisonError::into_inner).push(trouble.left_out());
+            (Self::Tolerant(noted), Err(trouble)) => {
+                noted.note(trouble.left_out());
                 Ok(())
             }
             (_, result) => result,

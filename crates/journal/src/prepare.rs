@@ -2,7 +2,6 @@
 
 use std::collections::HashSet;
 use std::path::{Path, PathBuf};
-use std::sync::PoisonError;
 use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::mpsc::channel;
 use std::thread;
@@ -149,8 +148,8 @@ fn written(job: &Job<'_>, folder: &Path) -> Vec<PathBuf> {
 impl Order<'_> {
     /// Notes trouble where what fails is left out, or passes it on.
     fn meet(&self, trouble: Trouble) -> Result<(), Trouble> {
-        let Some(left_out) = self.left_out else { return Err(trouble) };
-        left_out.lock().unwrap_or_else(PoisonError::into_inner).push(trouble.left_out());
+        let Some(noted) = self.noted else { return Err(trouble) };
+        noted.note(trouble.left_out());
         Ok(())
     }
 }

@@ -62,7 +62,14 @@ impl Selection {
         (before, after): (&Seen<'_>, &Seen<'_>),
         comparison: &TextComparison,
     ) -> Result<Vec<Pick>, SelectionError> {
-        let changes = comparison.changes.len();
+        let mut picks = self.by_number(comparison.changes.len())?;
+        self.add_lines((before, after), comparison, &mut picks)?;
+        self.all_lines_are_found(comparison, &picks)?;
+        Ok(picks)
+    }
+
+    /// What is chosen by number.
+    fn by_number(&self, changes: usize) -> Result<Vec<Pick>, SelectionError> {
         let mut picks = vec![Pick::Leave; changes];
         let check = |range: &RangeInclusive<usize>| {
             let number = if *range.start() == 0 { 0 } else { *range.end() };
@@ -78,7 +85,16 @@ impl Selection {
                 check(range)?.for_each(|number| picks[number - 1] = Pick::Leave);
             }
         }
-        // The lines that can be taken, each with its change.
+        Ok(picks)
+    }
+
+    /// Adds what is chosen by single lines.
+    fn add_lines(
+        &self,
+        (before, after): (&Seen<'_>, &Seen<'_>),
+        comparison: &TextComparison,
+        picks: &mut [Pick],
+    ) -> Result<(), SelectionError> {
         for place in &comparison.places {
             let rows = detail((before, &place.before), (after, &place.after), &Grain::Line).rows;
             let mut chosen = (BTreeSet::new(), BTreeSet::new());
@@ -105,8 +121,7 @@ impl Selection {
                 picks[place.change] = Pick::Rows { before: chosen.0, after: chosen.1 };
             }
         }
-        self.all_lines_are_found(comparison, &picks)?;
-        Ok(picks)
+        Ok(())
     }
 
     fn all_lines_are_found(&self, comparison: &TextComparison, picks: &[Pick]) -> Result<(), SelectionError> {

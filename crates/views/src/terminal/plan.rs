@@ -35,6 +35,27 @@ const WIDEST: usize = 44;
 /// Whatever `out` fails with.
 pub fn draw_plan(view: &PlanView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     write_heading(view, look, out)?;
+    let lines = lines_by_folder(view, look);
+    if !lines.is_empty() {
+        writeln!(out)?;
+        write_lines(&lines, look, out)?;
+        writeln!(out)?;
+        for (index, (ink, total)) in totals(view).into_iter().enumerate() {
+            write!(out, "  {} ", if index == 0 { "in all:" } else { "       " })?;
+            look.palette().write(ink, &total, out)?;
+            writeln!(out)?;
+        }
+    }
+    for remark in left_alone(view) {
+        write!(out, "  ")?;
+        look.palette().write(Ink::Faint, &remark, out)?;
+        writeln!(out)?;
+    }
+    Ok(())
+}
+
+/// A line for each step and for each path that is undecided, by folder and in the order of their names.
+fn lines_by_folder<'v>(view: &PlanView<'v>, look: &Look) -> BTreeMap<&'v [u8], Vec<PlanLine>> {
     let mut lines: BTreeMap<&[u8], Vec<PlanLine>> = BTreeMap::new();
     for step in &view.plan.steps {
         let (folder, name) = split(&step.path);
@@ -55,34 +76,22 @@ pub fn draw_plan(view: &PlanView<'_>, look: &Look, out: &mut dyn Write) -> io::R
             says: shown_name(&one.reason.replace("FROM", view.from).replace("INTO", view.into), look.plain),
         });
     }
+    lines.values_mut().for_each(|lines| lines.sort_by(|one, other| one.name.cmp(&other.name)));
+    lines
+}
+
+fn write_lines(lines: &BTreeMap<&[u8], Vec<PlanLine>>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     let widest = |width: fn(&PlanLine) -> usize| lines.values().flatten().map(width).max().unwrap_or(0).min(WIDEST);
     let widths = (widest(|line| line.verb.width()), widest(|line| line.name.width()));
-    if !lines.is_empty() {
-        writeln!(out)?;
-    }
-    for (folder, lines) in &mut lines {
+    for (folder, lines) in lines {
         if !folder.is_empty() {
             write!(out, "  ")?;
             look.palette().write(Ink::Strong, &format!("{}/", shown_bytes(folder, look.plain)), out)?;
             writeln!(out)?;
         }
-        lines.sort_by(|one, other| one.name.cmp(&other.name));
         for line in lines {
             line.write(widths, look, out)?;
         }
-    }
-    if !lines.is_empty() {
-        writeln!(out)?;
-        for (index, (ink, total)) in totals(view).into_iter().enumerate() {
-            write!(out, "  {} ", if index == 0 { "in all:" } else { "       " })?;
-            look.palette().write(ink, &total, out)?;
-            writeln!(out)?;
-        }
-    }
-    for remark in left_alone(view) {
-        write!(out, "  ")?;
-        look.palette().write(Ink::Faint, &remark, out)?;
-        writeln!(out)?;
     }
     Ok(())
 }
