@@ -230,8 +230,10 @@ impl Journal {
 
     /// The folders in which entries come or go, as they are now.
     pub(crate) fn touched(&self, entries: &[Entry]) -> Vec<Touched> {
+        // To set a folder changes nothing of the one above it.
+        let come_or_go = entries.iter().filter(|entry| !entry.only_sets());
         let mut folders: Vec<PathBuf> =
-            entries.iter().filter_map(|entry| entry.path.path().parent().map(Path::to_path_buf)).collect();
+            come_or_go.filter_map(|entry| entry.path.path().parent().map(Path::to_path_buf)).collect();
         folders.sort_unstable();
         folders.dedup();
         let touched = folders.into_iter().filter_map(|folder| {

@@ -29,6 +29,12 @@ fn a_run_does_what_the_plan_says_and_can_be_undone_in_turn() {
     assert_eq!(told, [(1, Progress::Done, None, Some(2)), (2, Progress::Done, Some(1), None)]);
     assert!(journal.undo(run, "undo", false).unwrap_err().to_string().contains("undone already, by run 2"));
 
+    let touched = journal.run(undoing).unwrap().deeds.touched;
+    assert!(
+        touched.iter().all(|one| one.path.path().starts_with(case.root())),
+        "nothing above is touched: {touched:?}"
+    );
+
     journal.undo(undoing, "undo 2", false).unwrap();
     assert_eq!(case.contained(), after, "the undoing is undone, times included");
     assert_eq!(journal.last_run().unwrap().unwrap().run, run);
