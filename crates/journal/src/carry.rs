@@ -232,12 +232,12 @@ impl Journal {
             return Err(trouble.settled(Settled::AsBefore));
         }
         if record.deeds.entries.is_empty() {
+            self.clear_away(&record);
             return Ok(false);
         }
         record.progress = Progress::Placing;
-        let manner = order.noted.map_or(Manner::Strict, Manner::Tolerant);
         let placed =
-            self.write_record(folder, &record).and_then(|()| self.bring(&forth(&record.deeds.entries), manner));
+            self.write_record(folder, &record).and_then(|()| self.bring(&forth(&record.deeds.entries), order.manner()));
         if let Err(trouble) = placed {
             let settled = match self.put_back(&record, folder, false) {
                 Ok(()) => Settled::AsBefore,
@@ -283,8 +283,15 @@ pub(crate) struct Order<'o> {
     command: &'o str,
     undoes: Option<u64>,
     /// Where what is left out is noted; without it, the first trouble ends the run.
-    pub(crate) noted: Option<&'o Noted>,
+    noted: Option<&'o Noted>,
     pub(crate) watched: &'o Watched,
+}
+
+impl<'o> Order<'o> {
+    /// How trouble is met.
+    pub(crate) fn manner(&self) -> Manner<'o> {
+        self.noted.map_or(Manner::Strict, Manner::Tolerant)
+    }
 }
 
 impl RunRecord {

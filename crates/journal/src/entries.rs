@@ -67,10 +67,7 @@ impl Journal {
         let sites = Sites::of(plan, run);
         let behind_links = self.behind_links(plan, &sites);
         let checked = plan.steps.par_iter().enumerate().map(|(index, step)| {
-            let paths =
-                [Some(step.path()), if let Step::Move { from, .. } = step { Some(from.as_path()) } else { None }];
-            let folders = paths.into_iter().flatten().filter_map(Path::parent);
-            if folders.into_iter().any(|folder| behind_links.contains(folder)) {
+            if step.paths().filter_map(Path::parent).any(|folder| behind_links.contains(folder)) {
                 let reason = "lies behind a link, and links are not written through".to_owned();
                 return Err(JournalError::Changed { path: step.path().to_path_buf(), reason });
             }
@@ -97,11 +94,7 @@ impl Journal {
 
     /// The folders of a plan that are reached through links; those that are new come in folders that are looked at.
     fn behind_links(&self, plan: &Plan, sites: &Sites) -> HashSet<PathBuf> {
-        let paths = plan.steps.iter().flat_map(|step| {
-            let from = if let Step::Move { from, .. } = step { Some(from.as_path()) } else { None };
-            [Some(step.path()), from].into_iter().flatten()
-        });
-        let folders: HashSet<&Path> = paths.filter_map(Path::parent).collect();
+        let folders: HashSet<&Path> = plan.steps.iter().flat_map(Step::paths).filter_map(Path::parent).collect();
         let is_behind = |folder: &&&Path| {
             !sites.folders.contains_key(**folder) && folder.canonicalize().is_ok_and(|real| real != **folder)
         };

@@ -9,7 +9,7 @@ use rayon::prelude::*;
 use tideline_core::plan::{Contents, Fingerprint, Moment, Stamp};
 
 use crate::system;
-pub use crate::system::stamp;
+pub use crate::system::{mode, stamp};
 
 /// What stands at a path; links are not followed.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -267,12 +267,10 @@ impl RealFiles {
     /// Copies a file that is what it was when it was seen, and says what the copy holds.
     fn copy(self, from: &Path, seen: Option<&Stamp>, to: &mut File, path: &Path) -> io::Result<Fingerprint> {
         let mut source = File::open(from)?;
-        let is_other = |source: &File| -> io::Result<bool> {
-            Ok(seen.is_some_and(|seen| source.metadata().map_or(true, |facts| stamp(&facts) != *seen)))
-        };
-        let changed = || io::Error::other("what is copied was changed since the plan was made");
         let facts = source.metadata()?;
-        if seen.is_some_and(|seen| stamp(&facts) != *seen) {
+        let is_as_seen = |facts: &fs::Metadata| seen.is_none_or(|seen| stamp(facts) == *seen);
+        let changed = || io::Error::other("what is copied was changed since the plan was made");
+        if !is_as_seen(&facts) {
             return Err(changed());
         }
         if facts.len() <= WHOLE {
@@ -284,7 +282,7 @@ impl RealFiles {
         if !system::share(&source, to) {
             io::copy(&mut source, to)?;
         }
-        if is_other(&source)? {
+        if !is_as_seen(&source.metadata()?) {
             return Err(changed());
         }
         self.fingerprint(path)

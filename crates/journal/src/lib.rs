@@ -17,6 +17,6 @@ mod system;
 mod undo;
 
 pub use carry::{Carried, Journal, JournalError, LeftOut, Settled};
-pub use files::{Draft, FileSystem, Found, FoundFile, RealFiles, stamp};
+pub use files::{Draft, FileSystem, Found, FoundFile, RealFiles, mode, stamp};
 pub use record::{Deeds, Entry, PathText, Progress, RunRecord, Touched, Was, Will};
 pub use undo::Pruned;

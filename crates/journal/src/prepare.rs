@@ -41,7 +41,7 @@ impl Journal {
             let private = |()| mode.map_or(Ok(()), |mode| self.files.set(&site, Some(mode | 0o700), None));
             let made = doing("make the folder", path, self.files.make_folder(&site, like).and_then(private));
             if let Err(trouble) = made {
-                order.meet(trouble)?;
+                order.manner().meet(Err(trouble))?;
                 missing.insert(path.to_path_buf());
             }
         }
@@ -51,7 +51,7 @@ impl Journal {
         let mut fine = Vec::with_capacity(results.len());
         for result in results {
             fine.push(result.is_ok());
-            result.or_else(|trouble| order.meet(trouble))?;
+            order.manner().meet(result)?;
         }
         let mut fine = fine.into_iter();
         jobs.retain(|_| fine.next().unwrap_or(true));
@@ -143,15 +143,6 @@ fn written(job: &Job<'_>, folder: &Path) -> Vec<PathBuf> {
         }
     }
     paths
-}
-
-impl Order<'_> {
-    /// Notes trouble where what fails is left out, or passes it on.
-    fn meet(&self, trouble: Trouble) -> Result<(), Trouble> {
-        let Some(noted) = self.noted else { return Err(trouble) };
-        noted.note(trouble.left_out());
-        Ok(())
-    }
 }
 
 fn size(will: &Will) -> u64 {

@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use base64::Engine;
 use base64::prelude::BASE64_STANDARD;
 use serde::{Deserialize, Serialize};
-use tideline_core::plan::{Fingerprint, Moment};
+use tideline_core::plan::{Fingerprint, Moment, path_of};
 
 /// The version of the records.
 pub(crate) const VERSION: u32 = 2;
@@ -239,20 +239,9 @@ impl PathText {
     pub fn path(&self) -> PathBuf {
         match self {
             Self::Text(text) => PathBuf::from(text),
-            Self::Bytes { base64 } => path_of_bytes(BASE64_STANDARD.decode(base64).unwrap_or_default()),
+            Self::Bytes { base64 } => path_of(&BASE64_STANDARD.decode(base64).unwrap_or_default()).unwrap_or_default(),
         }
     }
-}
-
-#[cfg(unix)]
-fn path_of_bytes(bytes: Vec<u8>) -> PathBuf {
-    use std::os::unix::ffi::OsStringExt;
-    std::ffi::OsString::from_vec(bytes).into()
-}
-
-#[cfg(not(unix))]
-fn path_of_bytes(bytes: Vec<u8>) -> PathBuf {
-    String::from_utf8_lossy(&bytes).into_owned().into()
 }
 
 pub(crate) fn hex(hash: &[u8; 32]) -> String {

@@ -30,7 +30,8 @@ mod unix {
         u32::try_from(facts.ctime_nsec()).ok().map(|nanos| Moment(facts.ctime(), nanos))
     }
 
-    pub(crate) fn mode(facts: &fs::Metadata) -> Option<u32> {
+    /// The permission bits of a file.
+    pub fn mode(facts: &fs::Metadata) -> Option<u32> {
         Some(facts.permissions().mode() & 0o7777)
     }
 
@@ -93,7 +94,8 @@ mod unix {
         None
     }
 
-    pub(crate) fn mode(_: &fs::Metadata) -> Option<u32> {
+    /// The permission bits of a file, which this system does not have.
+    pub fn mode(_: &fs::Metadata) -> Option<u32> {
         None
     }
 
@@ -124,8 +126,9 @@ mod unix {
     }
 }
 
+pub use unix::mode;
 use unix::{changed, set_mode, set_time};
-pub(crate) use unix::{give, has_one_name, keep_private, link, mode, owner};
+pub(crate) use unix::{give, has_one_name, keep_private, link, owner};
 
 #[cfg(target_os = "linux")]
 mod linux {

@@ -8,7 +8,7 @@ mod sync;
 use std::path::{Path, PathBuf};
 use std::time::SystemTime;
 
-pub use paths::{UnsafeName, checked_name};
+pub use paths::{UnsafeName, checked_name, path_of};
 pub use stamp::{Fingerprint, Moment, Stamp};
 pub use sync::{Item, LeftAlone, Side, SyncOptions, SyncPlan, SyncStep, Undecided, Verb, Way, plan_sync};
 
@@ -88,6 +88,12 @@ impl Step {
     /// Makes a folder where nothing stands, like any new one.
     pub fn new_folder(path: PathBuf) -> Self {
         Self::MakeFolder { path, expected: Standing::Nothing, like: None, mode: None, modified: None }
+    }
+
+    /// All paths that it is about: of a move, both.
+    pub fn paths(&self) -> impl Iterator<Item = &Path> {
+        let from = if let Self::Move { from, .. } = self { Some(from.as_path()) } else { None };
+        from.into_iter().chain([self.path()])
     }
 
     /// The path that it is about; of a move, the one where the file will be.

@@ -63,6 +63,6 @@ fn os_string(part: &[u8]) -> Result<std::ffi::OsString, UnsafeName> {
 }
 
 /// The path that stands for bytes, where they can be one on this system.
-pub(super) fn path_of(bytes: &[u8]) -> Option<PathBuf> {
+pub fn path_of(bytes: &[u8]) -> Option<PathBuf> {
     os_string(bytes).ok().map(PathBuf::from)
 }

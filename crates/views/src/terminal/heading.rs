@@ -59,6 +59,11 @@ pub fn plural(count: usize, thing: &str) -> String {
     format!("{count} {thing}{}", if count == 1 { "" } else { "s" })
 }
 
+/// A number of things, with its thousands set apart.
+pub(super) fn counted(count: usize, thing: &str) -> String {
+    format!("{} {thing}{}", grouped(count), if count == 1 { "" } else { "s" })
+}
+
 /// A number with its thousands set apart.
 pub(super) fn grouped(number: usize) -> String {
     let digits = number.to_string();

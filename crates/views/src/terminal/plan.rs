@@ -7,7 +7,7 @@ use tideline_core::plan::{Item, LeftAlone, Side, SyncPlan, SyncStep, Verb};
 use tideline_core::tree::split;
 use unicode_width::UnicodeWidthStr;
 
-use super::heading::grouped;
+use super::heading::{counted, grouped};
 use super::look::Look;
 use super::marks::Marks;
 use super::palette::Ink;
@@ -46,7 +46,7 @@ pub fn draw_plan(view: &PlanView<'_>, look: &Look, out: &mut dyn Write) -> io::R
             writeln!(out)?;
         }
     }
-    for remark in left_alone(view) {
+    if let Some(remark) = left_alone(view) {
         write!(out, "  ")?;
         look.palette().write(Ink::Faint, &remark, out)?;
         writeln!(out)?;
@@ -235,7 +235,7 @@ fn totals(view: &PlanView<'_>) -> Vec<(Ink, String)> {
     lines.into_iter().filter_map(|(ink, line)| Some((ink, line?))).collect()
 }
 
-fn left_alone(view: &PlanView<'_>) -> Vec<String> {
+fn left_alone(view: &PlanView<'_>) -> Option<String> {
     let LeftAlone { same, muted, extra, not_newer, kept_folders } = view.plan.left;
     let parts = [
         (same, "same".to_owned()),
@@ -249,11 +249,7 @@ fn left_alone(view: &PlanView<'_>) -> Vec<String> {
         .filter(|(count, _)| *count > 0)
         .map(|(count, what)| format!("{} {what}", grouped(count)))
         .collect();
-    if parts.is_empty() { Vec::new() } else { vec![format!("left alone: {}", parts.join(", "))] }
-}
-
-fn counted(count: usize, thing: &str) -> String {
-    format!("{} {thing}{}", grouped(count), if count == 1 { "" } else { "s" })
+    (!parts.is_empty()).then(|| format!("left alone: {}", parts.join(", ")))
 }
 
 /// A number of bytes as people say it, in powers of a thousand.

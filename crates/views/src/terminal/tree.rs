@@ -8,7 +8,7 @@ use tideline_core::tree::{Attribute, Nature, Pair, TreeComparison, split};
 use unicode_width::UnicodeWidthStr;
 
 use super::account::write_account;
-use super::heading::{Labels, grouped};
+use super::heading::{Labels, counted, grouped};
 use super::look::Look;
 use super::marks::Marks;
 use super::palette::{Ink, Palette};
@@ -115,10 +115,6 @@ fn write_summary(view: &TreeView<'_>, look: &Look, out: &mut dyn Write) -> io::R
         write!(out, "; contents were not read, {trusted} was believed")?;
     }
     writeln!(out)
-}
-
-fn counted(count: usize, thing: &str) -> String {
-    format!("{} {thing}{}", grouped(count), if count == 1 { "" } else { "s" })
 }
 
 /// One line of the tree.

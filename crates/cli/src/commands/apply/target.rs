@@ -11,7 +11,7 @@ use std::time::SystemTime;
 use anyhow::{Context, Result, bail};
 use rayon::prelude::*;
 use tideline_core::plan::{Contents, Fingerprint, Plan, Stamp, Standing, Step};
-use tideline_journal::stamp;
+use tideline_journal::{mode, stamp};
 
 /// The files below a folder, as they are and as they will be.
 pub(super) struct Target {
@@ -224,17 +224,7 @@ impl Target {
 
     /// The permission bits of a file.
     pub(super) fn mode_of(&self, path: &Path) -> Option<u32> {
-        let facts = self.root.join(path).symlink_metadata().ok()?;
-        #[cfg(unix)]
-        {
-            use std::os::unix::fs::PermissionsExt;
-            Some(facts.permissions().mode() & 0o7777)
-        }
-        #[cfg(not(unix))]
-        {
-            let _ = facts;
-            None
-        }
+        mode(&self.root.join(path).symlink_metadata().ok()?)
     }
 
     /// The only file that was looked at.

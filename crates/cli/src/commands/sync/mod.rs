@@ -4,11 +4,14 @@ mod refusals;
 
 use std::fs;
 use std::io::{self, Write};
-use std::path::{Path, PathBuf};
+use std::path::Path;
 
 use anyhow::{Context, Result, anyhow, bail};
 use tideline_core::model::Status;
-use tideline_core::plan::{Item, Plan, Side, SyncOptions, SyncPlan, SyncStep, Verb, Way, checked_name, plan_sync};
+use tideline_core::plan::{
+    Item, Plan, Side, SyncOptions, SyncPlan, SyncStep, Verb, Way, checked_name, path_of, plan_sync,
+};
+use tideline_core::rules::Account;
 use tideline_core::tree::{self, MemoryTree, Tree};
 use tideline_journal::Carried;
 use tideline_views::json::{self, plan as records};
@@ -29,7 +32,7 @@ struct Made {
     plan: SyncPlan,
     roots: Roots,
     labels: Labels,
-    account: tideline_core::rules::Account,
+    account: Account,
     /// The command that carries it out.
     command: String,
 }
@@ -111,15 +114,15 @@ fn kept(path: &Path) -> Result<Made> {
             checked_name(name).with_context(|| format!("{}: the name {shown} is not followed", doing()))?;
         }
     }
-    let path_of = |bytes: Vec<u8>| PathBuf::from(String::from_utf8_lossy(&bytes).into_owned());
-    let (from, into) = (path_of(from), path_of(into));
+    let root = |bytes: &[u8]| path_of(bytes).with_context(|| format!("{}: a root cannot be a path here", doing()));
+    let (from, into) = (root(&from)?, root(&into)?);
     let roots = Roots::checked(&from, &into, true)?;
     if (&roots.from, &roots.into) != (&from, &into) {
         bail!("{}: its folders stand elsewhere now; make the plan anew", doing());
     }
     let labels = name_trees(&from, &into);
     let command = format!("tideline sync --plan {} --go", quoted(path.as_os_str()));
-    Ok(Made { plan, roots, labels, account: tideline_core::rules::Account::default(), command })
+    Ok(Made { plan, roots, labels, account: Account::default(), command })
 }
 
 fn carry(args: &SyncArgs, made: &Made) -> Result<Carried> {

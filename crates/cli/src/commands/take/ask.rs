@@ -8,9 +8,8 @@ use std::process::Command;
 use anyhow::{Context, Result, bail};
 use tideline_core::merge::{Pick, TakeInto};
 use tideline_core::model::Form;
+use tideline_core::text::encoding::{Decoded, decode};
 use tideline_views::terminal::{FileView, Look, draw_change, draw_heading};
-
-use super::edited_text;
 
 /// An answer.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -130,4 +129,12 @@ fn edited(view: &FileView<'_>, at: usize, into: TakeInto) -> Result<Vec<u8>> {
     }
     let bytes = fs::read(&path).with_context(|| format!("cannot read {}", path.display()))?;
     Ok(edited_text(&bytes))
+}
+
+/// The text of a file that a person has edited, in UTF-8.
+fn edited_text(bytes: &[u8]) -> Vec<u8> {
+    match decode(bytes, None) {
+        Decoded::Text { text, .. } => text.into_owned(),
+        Decoded::Bytes => bytes.to_vec(),
+    }
 }

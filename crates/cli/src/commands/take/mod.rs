@@ -12,7 +12,7 @@ use tideline_core::merge::{Pick, Selection, TakeInto, take};
 use tideline_core::model::TextComparison;
 use tideline_core::plan::{Contents, Fingerprint, Plan, Standing, Step};
 use tideline_core::rules::{Lens, Seen};
-use tideline_core::text::encoding::{Decoded, Written, decode};
+use tideline_core::text::encoding::Written;
 use tideline_views::json;
 use tideline_views::terminal::{FileView, Labels, Look, draw_file, plural};
 
@@ -90,13 +90,13 @@ struct Target<'s> {
     label: String,
     type_name: String,
     bytes: &'s [u8],
-    text: Vec<u8>,
+    text: &'s [u8],
     written: Written,
     lens: Lens,
 }
 
 impl<'s> Target<'s> {
-    fn of(args: &TakeArgs, sides: &'s Sides, compared: &Compared<'_>) -> Result<Self> {
+    fn of(args: &TakeArgs, sides: &'s Sides, compared: &'s Compared<'_>) -> Result<Self> {
         let labels = &sides.names.labels;
         let (into, path, bytes, label) = match args.into {
             SideChoice::Before => (TakeInto::Before, &args.before, &*sides.before, &labels.before),
@@ -122,7 +122,7 @@ impl<'s> Target<'s> {
             label: if name.is_empty() { label.clone() } else { format!("{label}/{name}") },
             type_name: sides.type_name().to_owned(),
             bytes,
-            text: text.to_vec(),
+            text,
             written,
             lens: compared.lens().clone(),
         })
@@ -130,10 +130,11 @@ impl<'s> Target<'s> {
 
     /// Writes the result where it goes.
     fn write(&self, args: &TakeArgs, bytes: Vec<u8>) -> Result<Option<u64>> {
-        let (path, expected) = match &args.output {
-            Some(path) => (in_full(path)?, standing(&in_full(path)?)?),
+        let path = in_full(args.output.as_deref().unwrap_or(&self.path))?;
+        let expected = match &args.output {
+            Some(_) => standing(&path)?,
             // What was read is what is replaced.
-            None => (in_full(&self.path)?, Standing::File(Fingerprint::of(self.bytes))),
+            None => Standing::File(Fingerprint::of(self.bytes)),
         };
         let step = Step::Write { path, expected, contents: Contents::Bytes(bytes), mode: None, modified: None };
         carry_out(&Plan { steps: vec![step] })
@@ -152,7 +153,7 @@ impl Done<'_> {
     /// The target before and after, as a comparison of its own.
     fn compared<T>(&self, contents: &ContentOptions, look: impl FnOnce(&FileView<'_>) -> T) -> T {
         let lens = &self.target.lens;
-        let (before, after) = (Seen::new(&self.target.text, lens), Seen::new(self.taken, lens));
+        let (before, after) = (Seen::new(self.target.text, lens), Seen::new(self.taken, lens));
         let comparison: TextComparison = compare_seen(&before, &after, contents.text_options());
         let labels = Labels { before: "as it was".to_owned(), after: "as it is now".to_owned() };
         look(&FileView {
@@ -171,8 +172,8 @@ impl Done<'_> {
         let count = self.picks.iter().filter(|pick| **pick != Pick::Leave).count();
         let all = plural(self.picks.len(), "change");
         let whole = self.picks.iter().all(|pick| matches!(pick, Pick::Leave | Pick::Take));
-        let (verb, part) = if args.dry_run { ("would take", "") } else { ("took", "") };
-        let part = if whole { part } else { ", some only in part" };
+        let verb = if args.dry_run { "would take" } else { "took" };
+        let part = if whole { "" } else { ", some only in part" };
         let target: &Path = args.output.as_deref().unwrap_or(&self.target.path);
         if self.taken != self.target.text {
             self.compared(contents, |view| draw_file(view, &look.clone().legend(false), out))?;
@@ -192,13 +193,5 @@ impl Done<'_> {
             json::write_changes(self.target.type_name.as_bytes(), view, look.marked(), out)
         })?;
         json::write_record(&json::run_record(self.run, self.run.is_some()), out)
-    }
-}
-
-/// The text of a file that a person has edited, in UTF-8.
-fn edited_text(bytes: &[u8]) -> Vec<u8> {
-    match decode(bytes, None) {
-        Decoded::Text { text, .. } => text.into_owned(),
-        Decoded::Bytes => bytes.to_vec(),
     }
 }

@@ -4,8 +4,7 @@ use std::path::{Path, PathBuf};
 use std::time::SystemTime;
 
 use super::{Item, Side, SyncPlan, SyncStep};
-use crate::plan::paths::path_of;
-use crate::plan::{Contents, Plan, Standing, Step};
+use crate::plan::{Contents, Plan, Standing, Step, path_of};
 
 impl SyncPlan {
     /// The steps for trees with these roots; a path that cannot be one on this system is left out.

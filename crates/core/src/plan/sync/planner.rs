@@ -6,7 +6,7 @@ use std::time::SystemTime;
 use super::{Item, Side, SyncOptions, SyncPlan, SyncStep, Undecided, Way};
 use crate::model::Status;
 use crate::plan::{Moment, Stamp};
-use crate::tree::{Facts, Nature, Pair, Tree, TreeComparison, split};
+use crate::tree::{Entry, Facts, Nature, Pair, Tree, TreeComparison, join, split};
 
 /// Plans to make the tree before like the tree after: `into` is the side before of the comparison, `from` the side after.
 ///
@@ -182,15 +182,12 @@ impl Planner<'_> {
             return false;
         }
         let name = split(folder).1;
-        let stands = self.into.list(&above).ok().and_then(|listing| {
-            let found = listing.entries.into_iter().find(|entry| entry.name == name);
-            found.map(|entry| entry.nature)
-        });
-        match stands {
-            Some(Nature::Folder) => {
-                self.there.insert(folder.to_vec());
-                true
-            }
+        // What is new holds nothing yet; a folder that is there is listed once for all that are in it.
+        let entries = if self.made.contains(&above) { Vec::new() } else { self.entries(&above) };
+        let folders = entries.iter().filter(|entry| entry.nature == Nature::Folder);
+        self.there.extend(folders.map(|entry| join(&above, &entry.name)));
+        match entries.iter().find(|entry| entry.name == name).map(|entry| entry.nature) {
+            Some(Nature::Folder) => true,
             None => {
                 self.make_folder(folder);
                 true
@@ -202,6 +199,10 @@ impl Planner<'_> {
                 false
             }
         }
+    }
+
+    fn entries(&self, folder: &[u8]) -> Vec<Entry> {
+        self.into.list(folder).map(|listing| listing.entries).unwrap_or_default()
     }
 
     fn gone(&mut self, pair: &Pair) {
