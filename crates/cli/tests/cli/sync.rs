@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::fs;
 use std::os::unix::fs::{PermissionsExt, symlink};
 use std::path::{Path, PathBuf};
-use std::time::{Duration, SystemTime};
+use std::time::SystemTime;
 
 use proptest::prelude::*;
 use serde_json::Value;
@@ -34,11 +34,6 @@ fn held(root: &Path) -> BTreeMap<PathBuf, (char, Vec<u8>, u32, Option<SystemTime
     found
 }
 
-fn set_time(folder: &Folder, name: &str, seconds: u64) {
-    let time = SystemTime::UNIX_EPOCH + Duration::new(seconds, 250);
-    fs::File::options().append(true).open(folder.path().join(name)).unwrap().set_modified(time).unwrap();
-}
-
 /// Two trees in which everything happens once.
 fn case() -> Folder {
     let folder = Folder::with(&[
@@ -62,6 +57,8 @@ fn case() -> Folder {
 #[test]
 fn the_plan_says_what_would_be_done_and_writes_nothing() {
     let folder = case();
+    folder.set_time("from/changed.txt", 2000);
+    folder.set_time("into/changed.txt", 1000);
     let before = held(folder.path());
     let ran = folder.run(&["sync", "from", "into"]);
     assert_eq!(held(folder.path()), before);
@@ -88,7 +85,7 @@ fn the_plan_says_what_would_be_done_and_writes_nothing() {
 nothing was written. To carry it out, from from into into:
   tideline sync from into --go
 ";
-    assert_eq!(ran.out.replace("into has the newer one", "newer in from"), wanted);
+    assert_eq!(ran.out, wanted);
     assert_eq!(ran.status, Some(1));
     assert_eq!(folder.run(&["sync", "from", "into", "--dry-run"]).out.lines().last(), wanted.lines().last());
 }
@@ -131,7 +128,7 @@ fn a_missing_folder_is_made_whole() {
 fn newer_files_stay_where_that_is_wanted() {
     let folder = Folder::with(&[("from/a", "1"), ("into/a", "2"), ("from/b", "3"), ("into/b", "4")]);
     for (name, seconds) in [("from/a", 2000), ("into/a", 1000), ("from/b", 1000), ("into/b", 2000)] {
-        set_time(&folder, name, seconds);
+        folder.set_time(name, seconds);
     }
     let told = folder.run(&["sync", "from", "into"]).out;
     assert!(told.contains("◐ replace  b    1 byte, into has the newer one"), "{told}");
@@ -157,7 +154,7 @@ fn both_ways_carries_from_the_newer_side_and_lists_what_it_cannot_decide() {
     for (name, seconds) in
         [("from/a", 2000), ("into/a", 1000), ("from/b", 1000), ("into/b", 2000), ("from/c", 3000), ("into/c", 3000)]
     {
-        set_time(&folder, name, seconds);
+        folder.set_time(name, seconds);
     }
     let told = folder.run(&["sync", "from", "into", "--both-ways", "--save-plan", "kept"]).out;
     let kept = folder.run(&["sync", "--plan", "kept"]).out;

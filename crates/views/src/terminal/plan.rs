@@ -1,5 +1,6 @@
 //! A plan that makes one tree like another: what is done to which path, in which direction, and what is left alone.
 
+use std::cmp::Ordering;
 use std::collections::BTreeMap;
 use std::io::{self, Write};
 
@@ -201,7 +202,11 @@ fn says(step: &SyncStep, view: &PlanView<'_>) -> String {
     if let (Verb::Replace, Some(old), Some(new)) = (step.verb(), modified(&step.was), modified(&step.will)) {
         let (target, source) = if step.side == Side::Into { (view.into, view.from) } else { (view.from, view.into) };
         // What is newer and is about to be overwritten must not go unnoticed.
-        parts.push(if old > new { format!("{target} has the newer one") } else { format!("newer in {source}") });
+        match old.cmp(&new) {
+            Ordering::Greater => parts.push(format!("{target} has the newer one")),
+            Ordering::Less => parts.push(format!("newer in {source}")),
+            Ordering::Equal => {}
+        }
     }
     parts.join(", ")
 }

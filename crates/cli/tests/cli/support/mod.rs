@@ -4,6 +4,7 @@ use std::fs;
 use std::io::Write;
 use std::path::{Path, PathBuf};
 use std::process::{Command, Output, Stdio};
+use std::time::{Duration, SystemTime};
 
 /// A folder of its own for one test.
 pub(crate) struct Folder {
@@ -37,6 +38,12 @@ impl Folder {
         fs::create_dir_all(path.parent().unwrap()).unwrap();
         fs::write(&path, bytes).unwrap();
         path
+    }
+
+    /// Gives a file a time of its last change, in seconds since 1970.
+    pub(crate) fn set_time(&self, name: &str, seconds: u64) {
+        let time = SystemTime::UNIX_EPOCH + Duration::new(seconds, 250);
+        fs::File::options().append(true).open(self.path().join(name)).unwrap().set_modified(time).unwrap();
     }
 
     pub(crate) fn path(&self) -> &Path {
