@@ -130,6 +130,7 @@ impl Journal {
                     Contents::Bytes(bytes) => {
                         Will::File { beside, size: bytes.len() as u64, hash: hex(&Fingerprint::of(bytes).hash) }
                     }
+                    Contents::Taken(_, print) => Will::File { beside, size: print.size, hash: hex(&print.hash) },
                     Contents::CopyOf(_, seen) => {
                         Will::File { beside, size: seen.map_or(0, |seen| seen.size), hash: String::new() }
                     }

@@ -179,7 +179,10 @@ impl FileSystem for RealFiles {
             return Ok(Fingerprint::of(target.as_os_str().as_encoded_bytes()));
         }
         let mut options = OpenOptions::new();
-        options.write(true).create_new(true);
+        options.write(true);
+        // A second name, unlike a new one, never takes the place of what is there; the first goes with the folder it is in.
+        let is_taken = matches!(draft.contents, Contents::Taken(made, _) if fs::hard_link(made, path).is_ok());
+        options.create_new(!is_taken);
         if draft.mode.is_some() {
             system::keep_private(&mut options);
         }
@@ -190,6 +193,13 @@ impl FileSystem for RealFiles {
                 Fingerprint::of(bytes)
             }
             Contents::CopyOf(other, seen) => self.copy(other, seen.as_ref(), &mut file, path)?,
+            Contents::Taken(made, print) => {
+                // It was made on another file system.
+                if !is_taken && self.copy(made, None, &mut file, path)? != *print {
+                    return Err(io::Error::other("what was made for it is not what it was"));
+                }
+                *print
+            }
             Contents::Link(_) => unreachable!("links are made above"),
         };
         if let Some(like) = draft.like {

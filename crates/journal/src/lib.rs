@@ -13,10 +13,12 @@ mod files;
 mod place;
 mod prepare;
 mod record;
+mod staging;
 mod system;
 mod undo;
 
 pub use carry::{Carried, Journal, JournalError, LeftOut, Settled};
 pub use files::{Draft, FileSystem, Found, FoundFile, RealFiles, mode, stamp};
 pub use record::{Deeds, Entry, PathText, Progress, RunRecord, Touched, Was, Will};
+pub use staging::{Staged, Staging};
 pub use undo::Pruned;

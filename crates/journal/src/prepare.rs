@@ -111,7 +111,7 @@ impl Journal {
         let like = match contents {
             Contents::CopyOf(other, _) => Some(other.as_path()),
             // What is written anew keeps what belongs to the file itself.
-            Contents::Bytes(_) => job.file.map(|_| path.as_path()),
+            Contents::Bytes(_) | Contents::Taken(..) => job.file.map(|_| path.as_path()),
             Contents::Link(_) => None,
         };
         let draft = Draft {

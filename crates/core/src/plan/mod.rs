@@ -116,6 +116,8 @@ pub enum Contents {
     Bytes(Vec<u8>),
     /// What another file holds; with a stamp, only as long as that is the file's.
     CopyOf(PathBuf, Option<Stamp>),
+    /// What a file holds that was made for this plan and that nobody else needs: it becomes the new one where that is possible.
+    Taken(PathBuf, Fingerprint),
     /// It is no file, but a link that points there.
     Link(PathBuf),
 }

@@ -4,4 +4,5 @@
 
 mod faults;
 mod runs;
+mod staging;
 mod support;
