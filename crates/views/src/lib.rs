@@ -1,6 +1,18 @@
 //! Draws a comparison onto any writer.
 //!
 //! [`terminal`] draws for people: rows of styled text, in 24-bit colour, in fewer colours, or in none. [`json`] writes records for programs.
+//! What is drawn is a [`FileView`] or a [`TreeView`]; both know nothing of how.
 
+mod flow;
+mod gap;
 pub mod json;
+mod marks;
+mod shown;
+mod syntax;
 pub mod terminal;
+mod view;
+mod wording;
+
+pub use view::{Context, Counts, FileView, Labels, Syntax, TreeView};
+pub use wording::plural;
+pub use wording::tree::status_word;

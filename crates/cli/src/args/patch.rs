@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 
 use clap::Args;
-use tideline_views::terminal::Context;
+use tideline_views::Context;
 
 use super::{FilesArgs, WhatArgs, parse_context};
 

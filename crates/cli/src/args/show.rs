@@ -1,7 +1,7 @@
 //! Options for how things look, shared by the commands that draw.
 
 use clap::{Args, ValueEnum};
-use tideline_views::terminal::Context;
+use tideline_views::Context;
 
 /// Colours and characters, for whatever is drawn.
 #[derive(Clone, Debug, Args)]

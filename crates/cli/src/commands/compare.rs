@@ -9,7 +9,8 @@ use tideline_core::model::{Kind, Status, TextComparison};
 use tideline_core::rules::{Lens, Seen};
 use tideline_core::text::encoding::Written;
 use tideline_views::json::{self, records::Record};
-use tideline_views::terminal::{Counts, FileView, Look, draw_file, write_bytes_view};
+use tideline_views::terminal::{Look, draw_file, write_bytes_view};
+use tideline_views::{Counts, FileView};
 
 use super::Outcome;
 use super::print::printing;

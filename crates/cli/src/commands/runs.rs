@@ -6,7 +6,7 @@ use anyhow::{Result, bail};
 use jiff::{Timestamp, tz::TimeZone};
 use tideline_journal::{Progress, RunRecord};
 use tideline_views::json;
-use tideline_views::terminal::plural;
+use tideline_views::plural;
 
 use super::Outcome;
 use super::print::printing;

@@ -3,7 +3,8 @@
 use anyhow::{Result, anyhow};
 use tideline_core::patch::{FilePatch, LineRole, Patch, read_patch, without_folders};
 use tideline_sources::{Origin, open};
-use tideline_views::terminal::{Labels, PatchedFile, draw_patch, plural};
+use tideline_views::terminal::{PatchedFile, draw_patch};
+use tideline_views::{Labels, plural};
 
 use super::Outcome;
 use super::print::printing;

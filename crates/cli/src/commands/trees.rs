@@ -11,9 +11,8 @@ use tideline_core::rules::Seen;
 use tideline_core::tree::{self, Filter, Nature, Pair, PairTexts, Tree, TreeComparison, TreeOptions, pair_texts};
 use tideline_sources::FolderTree;
 use tideline_views::json::{self, records::Record};
-use tideline_views::terminal::{
-    FileView, Labels, Look, TreeView, draw_file, draw_tree, status_word, write_account, write_bytes_view,
-};
+use tideline_views::terminal::{Look, draw_file, draw_tree, write_account, write_bytes_view};
+use tideline_views::{FileView, Labels, TreeView, status_word};
 
 use super::Outcome;
 use super::compare::Settings;

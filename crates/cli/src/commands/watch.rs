@@ -11,7 +11,7 @@ use jiff::Zoned;
 use notify::{Event, RecommendedWatcher, RecursiveMode, Watcher};
 use tideline_core::model::{Status, TextComparison};
 use tideline_core::tree::TreeComparison;
-use tideline_views::terminal::plural;
+use tideline_views::plural;
 
 use super::Outcome;
 use super::compare::{Compared, Settings};

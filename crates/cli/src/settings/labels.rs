@@ -3,7 +3,7 @@
 use std::path::{Component, Path};
 
 use tideline_sources::Origin;
-use tideline_views::terminal::Labels;
+use tideline_views::Labels;
 
 /// The name that both sides share, and what tells them apart.
 #[derive(Debug, PartialEq, Eq)]

@@ -8,7 +8,8 @@ use anyhow::{Context as _, Result, bail};
 use regex::bytes::Regex;
 use terminal_colorsaurus::{QueryOptions, ThemeMode, theme_mode};
 use tideline_core::kinds::text::Grain;
-use tideline_views::terminal::{Colours, Layout, Look, Syntax, Theme};
+use tideline_views::Syntax;
+use tideline_views::terminal::{Colours, Layout, Look, Theme};
 
 use super::config::ViewDefaults;
 use crate::args::{ColorChoice, ColourArgs, LayoutChoice, LookArgs, SyntaxChoice, ThemeChoice};

@@ -19,7 +19,8 @@ use tideline_core::rules::{Account, PutAside, Seen};
 use tideline_core::text::lines::Lines;
 use tideline_core::tree::{Attribute, Facts, Nature, Pair, TreeComparison};
 
-use crate::terminal::{AppliedFile, AppliedHow, Counts, FileView, Labels};
+use crate::terminal::{AppliedFile, AppliedHow};
+use crate::view::{Counts, FileView, Labels};
 use records::{
     AppliedHunk, AppliedOutcome, AppliedRecord, AsideRecord, AttributeName, ChangeRecord, ChangeSide, ComparisonRecord,
     LinePart, LineParts, PairKind, PairRecord, PairSide, PutAsideRecord, Record, Side, SummaryRecord, TextOrBytes,

@@ -7,13 +7,13 @@ use tideline_core::align::words::align_words;
 use tideline_core::patch::{Fit, Hunk, Instead, Misfit, Placed};
 use tideline_core::text::words::Grain;
 
-use super::flow::{Line, one_part};
 use super::gutter::Gutter;
-use super::heading::plural;
 use super::look::Look;
-use super::marks::Marks;
 use super::palette::Ink;
-use super::shown::{Role, shown_name};
+use crate::flow::{Line, one_part};
+use crate::marks::Marks;
+use crate::shown::{Role, shown_name};
+use crate::wording::plural;
 
 /// A file that a patch is about, and what became of it.
 #[derive(Clone, Debug)]
@@ -199,7 +199,7 @@ fn write_instead(instead: &[Instead], look: &Look, out: &mut dyn Write) -> io::R
             write!(out, "        ")?;
             look.palette().write(ink, word, out)?;
             write!(out, "  ")?;
-            shown.write(look.palette(), out)?;
+            look.palette().write_shown(&shown, out)?;
             writeln!(out)?;
             if !look.palette().coloured() && !shown.changed.is_empty() {
                 writeln!(out, "                  {}", shown.markers())?;

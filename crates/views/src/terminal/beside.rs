@@ -3,15 +3,16 @@
 
 use std::io::{self, Write};
 
-use tideline_core::model::{Part, Words};
+use tideline_core::model::{Part, Place, Words};
 use unicode_width::UnicodeWidthStr;
 
-use super::FileView;
-use super::flow::{Line, Manner, Rows, largest_number, one_part};
+use super::heading::write_change_heading;
 use super::look::Look;
-use super::marks::Marks;
 use super::palette::{Ink, Palette};
-use super::shown::{Role, Shown, shown_name};
+use crate::flow::{Line, Manner, Rows, largest_number, one_part};
+use crate::marks::Marks;
+use crate::shown::{Role, Shown, shown_name};
+use crate::view::FileView;
 
 /// A line takes at most so many rows; a longer one is cut around its changes.
 const MOST_ROWS: usize = 8;
@@ -19,7 +20,8 @@ const MOST_ROWS: usize = 8;
 const NARROWEST: usize = 12;
 
 /// Draws two columns.
-pub(super) struct Beside {
+pub(super) struct Beside<'l> {
+    look: &'l Look,
     palette: Palette,
     marks: Marks,
     plain: bool,
@@ -37,13 +39,14 @@ struct Half {
     rows: Vec<Shown>,
 }
 
-impl Beside {
-    pub(super) fn new(view: &FileView<'_>, look: &Look) -> Self {
-        let digits = largest_number(view, look).to_string().len().max(2);
+impl<'l> Beside<'l> {
+    pub(super) fn new(view: &FileView<'_>, look: &'l Look) -> Self {
+        let digits = largest_number(view, look.context).to_string().len().max(2);
         let half = look.width.saturating_sub(3) / 2;
         let marks = Marks::of(look.plain);
         let name = |label: &str, mark: &str| format!("{} {mark}", shown_name(label, look.plain));
         Self {
+            look,
             palette: look.palette(),
             marks,
             plain: look.plain,
@@ -101,7 +104,7 @@ impl Beside {
             _ => " ".repeat(digits + 3),
         };
         self.palette.write(Ink::Faint, &number, out)?;
-        row.write(self.palette, out)?;
+        self.palette.write_shown(row, out)?;
         if pad {
             write!(out, "{}", " ".repeat(self.room.saturating_sub(row.width)))?;
         }
@@ -125,7 +128,7 @@ fn role_of(manner: Manner, counted: Role) -> Role {
     }
 }
 
-impl Rows for Beside {
+impl Rows for Beside<'_> {
     fn begin(&mut self, out: &mut dyn Write) -> io::Result<()> {
         let half = self.room + 3 + self.digits + 2;
         let [before, after] = &self.titles;
@@ -136,6 +139,10 @@ impl Rows for Beside {
         write!(out, " ")?;
         self.palette.write(Ink::New, after, out)?;
         writeln!(out)
+    }
+
+    fn heading(&mut self, view: &FileView<'_>, place: &Place, out: &mut dyn Write) -> io::Result<()> {
+        write_change_heading(view, place, self.look, out)
     }
 
     fn equal(&mut self, before: Option<&Line<'_>>, after: Option<&Line<'_>>, out: &mut dyn Write) -> io::Result<()> {

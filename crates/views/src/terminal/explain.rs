@@ -6,14 +6,14 @@ use std::ops::Range;
 use tideline_core::kinds::text::{Explanation, Reason};
 use tideline_core::rules::{Effect, Rule, Seen, Standing};
 
-use super::FileView;
-use super::flow::Line;
 use super::gutter::Gutter;
 use super::heading::write_names;
 use super::look::Look;
-use super::marks::Marks;
 use super::palette::Ink;
-use super::shown::{shown_bytes, shown_name};
+use crate::flow::Line;
+use crate::marks::Marks;
+use crate::shown::{shown_bytes, shown_name};
+use crate::view::FileView;
 
 /// Draws why some lines count, are muted or are ignored.
 ///
@@ -95,7 +95,7 @@ fn write_lines(
         write!(out, "    ")?;
         look.palette().write(ink, mark, out)?;
         look.palette().write(Ink::Faint, &format!(" {}  ", index + 1), out)?;
-        shown.condensed(look.width.max(80)).write(look.palette(), out)?;
+        look.palette().write_shown(&shown.condensed(look.width.max(80)), out)?;
         writeln!(out)?;
     }
     Ok(())

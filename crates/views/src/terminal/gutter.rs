@@ -4,11 +4,11 @@ use std::io::{self, Write};
 
 use tideline_core::model::Part;
 
-use super::flow::{Line, Manner, one_part};
 use super::look::Look;
-use super::marks::Marks;
 use super::palette::{Ink, Palette};
-use super::shown::{Role, Shown};
+use crate::flow::{Line, Manner, one_part};
+use crate::marks::Marks;
+use crate::shown::{Role, Shown};
 
 /// Lines wider than this are cut around their changes.
 const WIDEST: usize = 2000;
@@ -125,8 +125,8 @@ impl Gutter {
             Side::Both { .. } | Side::OnlyBefore(_) | Side::OnlyAfter(_) => (" ", Ink::Text, Role::Equal),
             Side::Before { manner: Manner::Counted, .. } => (self.marks.gone, Ink::Gone, Role::Gone),
             Side::After { manner: Manner::Counted, .. } => (self.marks.new, Ink::New, Role::New),
-            Side::Before { manner, .. } | Side::After { manner, .. } => self.marks.of_manner(manner),
-            Side::Merged { manner: Manner::Muted, .. } => self.marks.of_manner(Manner::Muted),
+            Side::Before { manner, .. } | Side::After { manner, .. } => of_manner(self.marks, manner),
+            Side::Merged { manner: Manner::Muted, .. } => of_manner(self.marks, Manner::Muted),
             Side::Merged { .. } => (self.marks.edited, Ink::Strong, Role::Equal),
         };
         let merged = matches!(side, Side::Merged { .. });
@@ -137,7 +137,7 @@ impl Gutter {
         self.palette.write(ink, mark, out)?;
         write!(out, " ")?;
         self.write_numbers(side, shown.pieces.is_empty(), out)?;
-        shown.write(self.palette, out)?;
+        self.palette.write_shown(&shown, out)?;
         writeln!(out)?;
         // A line that does not count as a whole needs no marks.
         let marked =
@@ -162,5 +162,13 @@ impl Gutter {
             Side::After { number, .. } | Side::OnlyAfter(number) => write!(out, "{:digits$}  {number:digits$}", "")?,
         }
         write!(out, "{style:#}{}", if bare { "" } else { "    " })
+    }
+}
+
+/// The mark of a line that counts nowhere or stands elsewhere, its ink, and the role of its text.
+pub(super) fn of_manner(marks: Marks, manner: Manner) -> (&'static str, Ink, Role) {
+    match manner {
+        Manner::Muted => (marks.muted, Ink::Faint, Role::Muted),
+        Manner::Moved | Manner::Counted => (marks.moved, Ink::Moved, Role::Moved),
     }
 }

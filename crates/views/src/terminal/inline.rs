@@ -3,26 +3,32 @@
 use std::io::{self, Write};
 use std::ops::Range;
 
-use tideline_core::model::{Part, Weight, Words};
+use tideline_core::model::{Part, Place, Weight, Words};
 
-use super::FileView;
-use super::flow::{Line, Manner, Rows, largest_number};
 use super::gutter::{Gutter, Side};
+use super::heading::write_change_heading;
 use super::look::Look;
-use super::shown::{Piece, Role, Shown};
+use crate::flow::{Line, Manner, Rows, largest_number};
+use crate::shown::{Piece, Role, Shown};
+use crate::view::FileView;
 
 /// Draws one line for two that belong together.
-pub(super) struct Inline {
+pub(super) struct Inline<'l> {
+    look: &'l Look,
     gutter: Gutter,
 }
 
-impl Inline {
-    pub(super) fn new(view: &FileView<'_>, look: &Look) -> Self {
-        Self { gutter: Gutter::new(look, largest_number(view, look)) }
+impl<'l> Inline<'l> {
+    pub(super) fn new(view: &FileView<'_>, look: &'l Look) -> Self {
+        Self { look, gutter: Gutter::new(look, largest_number(view, look.context)) }
     }
 }
 
-impl Rows for Inline {
+impl Rows for Inline<'_> {
+    fn heading(&mut self, view: &FileView<'_>, place: &Place, out: &mut dyn Write) -> io::Result<()> {
+        write_change_heading(view, place, self.look, out)
+    }
+
     fn equal(&mut self, before: Option<&Line<'_>>, after: Option<&Line<'_>>, out: &mut dyn Write) -> io::Result<()> {
         self.gutter.write_equal(before, after, out)
     }

@@ -3,7 +3,9 @@
 use tideline_core::kinds::text::Grain;
 
 use super::palette::Palette;
-use super::syntax::Budget;
+use crate::flow::Way;
+use crate::syntax::Budget;
+use crate::view::{Context, Syntax};
 
 /// How many colours may be used.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -39,43 +41,6 @@ pub enum Layout {
     Beside,
     /// One text, changed words marked in place.
     Inline,
-}
-
-/// Whether code is coloured by its syntax.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub enum Syntax {
-    /// For as long as it takes no noticeable time, over all files of a run.
-    #[default]
-    Auto,
-    /// For as long as a minute.
-    On,
-    /// Not at all.
-    Off,
-}
-
-/// How many equal lines are shown around a change.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Context {
-    /// So many above and below.
-    Lines(usize),
-    /// All there are.
-    All,
-}
-
-impl Default for Context {
-    fn default() -> Self {
-        Self::Lines(3)
-    }
-}
-
-impl Context {
-    /// The number of lines.
-    pub fn lines(self) -> usize {
-        match self {
-            Self::Lines(lines) => lines,
-            Self::All => usize::MAX,
-        }
-    }
 }
 
 /// Everything that decides how a view looks. Unchanging once built.
@@ -124,6 +89,11 @@ impl Look {
     /// Syntax needs colours enough to keep its own apart from those of changes.
     pub(super) fn syntax_budget(&self) -> Budget {
         if matches!(self.colours, Colours::Many | Colours::All) { self.syntax.clone() } else { Budget::default() }
+    }
+
+    /// What decides which lines are met on the way through a comparison.
+    pub(super) fn way(&self) -> Way<'_> {
+        Way { context: self.context, grain: &self.grain, budget: self.syntax_budget() }
     }
 
     pub(super) fn palette(&self) -> Palette {

@@ -7,10 +7,10 @@ use tideline_core::rules::{Aside, Effect, Reading, Rule, Seen};
 use tideline_core::text::bytes::line_end;
 use tideline_core::text::lines::Lines;
 
-use super::heading::grouped;
 use super::look::Look;
 use super::palette::Ink;
-use super::shown::{Role, Shown, shown_name};
+use crate::shown::{Role, Shown, shown_name};
+use crate::wording::grouped;
 
 /// Draws the rules that hold for a file, each with a letter, and the file with those letters under what they match.
 ///
@@ -99,7 +99,7 @@ fn write_line(
     let mut shown = Shown::new(line, &parts(line, &reading.asides), &[], look.plain).in_role(Role::Equal);
     let columns: Vec<_> = shown.changed.iter().map(|(range, _)| range.clone()).collect();
     shown.add_note(look.plain);
-    shown.write(palette, out)?;
+    palette.write_shown(&shown, out)?;
     writeln!(out)?;
     // Colour says where; which of several rules it was is said by their letters.
     if columns.is_empty() || palette.coloured() && rules.len() == 1 {

@@ -3,9 +3,11 @@
 use std::io::{self, Write};
 
 use anstyle::{Ansi256Color, AnsiColor, Color, Effects, RgbColor, Style};
+use tideline_core::model::Weight;
 
 use super::look::{Colours, Theme};
-use super::syntax::Class;
+use crate::shown::{Role, Shown};
+use crate::syntax::Class;
 
 /// What a piece of text is; the palette decides how it looks.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -72,6 +74,25 @@ impl Palette {
             return out.write_all(text.as_bytes());
         }
         write!(out, "{style}{text}{style:#}")
+    }
+
+    /// Writes the pieces of a line, each in its ink.
+    pub(super) fn write_shown(self, shown: &Shown, out: &mut dyn Write) -> io::Result<()> {
+        for piece in &shown.pieces {
+            let ink = match (piece.role, piece.differs, piece.sign) {
+                (_, Some(Weight::Muted), _) => Ink::MutedWord,
+                (Role::Gone, Some(_), _) => Ink::GoneWord,
+                (Role::New, Some(_), _) => Ink::NewWord,
+                (_, None, true) => Ink::Faint,
+                (Role::Muted, ..) => Ink::MutedLine,
+                (Role::Gone, ..) => Ink::GoneLine,
+                (Role::New, ..) => Ink::NewLine,
+                (Role::Moved, ..) => Ink::MovedLine,
+                (Role::Equal, ..) => Ink::Text,
+            };
+            self.write_tinted(ink, piece.tint, &piece.text, out)?;
+        }
+        Ok(())
     }
 
     /// The style of an ink.

@@ -6,11 +6,13 @@ use tideline_core::model::{Change, Form, Place, Span, TextComparison, Weight};
 use tideline_core::patch::{Hunk, LineRole};
 use tideline_core::rules::Seen;
 
-use super::FileView;
-use super::flow::{self, Rows};
-use super::heading::{Labels, plural, write_legend, write_names};
+use super::heading::{write_legend, write_names};
 use super::look::Look;
-use super::shown::shown_name;
+use crate::flow::{Pick, Rows, draw_places};
+use crate::shown::shown_name;
+use crate::view::FileView;
+use crate::view::Labels;
+use crate::wording::plural;
 
 /// One file of a patch.
 #[derive(Clone, Copy, Debug)]
@@ -65,7 +67,7 @@ fn draw_file(file: &PatchedFile<'_>, look: &Look, out: &mut dyn Write) -> io::Re
     for ((hunk, sides), (before, after)) in file.hunks.iter().zip(&sides).zip(&seen) {
         comparison.places.clone_from(&sides.places);
         let view = view(file, (before, after), &comparison, (hunk.before, hunk.after));
-        flow::draw_places(&view, None, look, &mut *rows, out)?;
+        draw_places(&view, Pick::ALL, &look.way(), &mut *rows, out)?;
     }
     Ok(Some(comparison))
 }

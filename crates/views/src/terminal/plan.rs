@@ -8,11 +8,11 @@ use tideline_core::plan::{Item, LeftAlone, Side, SyncPlan, SyncStep, Verb};
 use tideline_core::tree::split;
 use unicode_width::UnicodeWidthStr;
 
-use super::heading::{counted, grouped};
 use super::look::Look;
-use super::marks::Marks;
 use super::palette::Ink;
-use super::shown::{shown_bytes, shown_name};
+use crate::marks::Marks;
+use crate::shown::{shown_bytes, shown_name};
+use crate::wording::{counted, grouped};
 
 /// A plan, ready to be drawn.
 #[derive(Clone, Copy, Debug)]

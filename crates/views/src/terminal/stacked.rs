@@ -2,25 +2,31 @@
 
 use std::io::{self, Write};
 
-use tideline_core::model::Words;
+use tideline_core::model::{Place, Words};
 
-use super::FileView;
-use super::flow::{Line, Manner, Rows, largest_number};
 use super::gutter::Gutter;
+use super::heading::write_change_heading;
 use super::look::Look;
+use crate::flow::{Line, Manner, Rows, largest_number};
+use crate::view::FileView;
 
 /// Draws every line below the one before it.
-pub(super) struct Stacked {
+pub(super) struct Stacked<'l> {
+    look: &'l Look,
     gutter: Gutter,
 }
 
-impl Stacked {
-    pub(super) fn new(view: &FileView<'_>, look: &Look) -> Self {
-        Self { gutter: Gutter::new(look, largest_number(view, look)) }
+impl<'l> Stacked<'l> {
+    pub(super) fn new(view: &FileView<'_>, look: &'l Look) -> Self {
+        Self { look, gutter: Gutter::new(look, largest_number(view, look.context)) }
     }
 }
 
-impl Rows for Stacked {
+impl Rows for Stacked<'_> {
+    fn heading(&mut self, view: &FileView<'_>, place: &Place, out: &mut dyn Write) -> io::Result<()> {
+        write_change_heading(view, place, self.look, out)
+    }
+
     fn equal(&mut self, before: Option<&Line<'_>>, after: Option<&Line<'_>>, out: &mut dyn Write) -> io::Result<()> {
         self.gutter.write_equal(before, after, out)
     }

@@ -4,9 +4,9 @@ use std::io::{self, Write};
 
 use tideline_core::model::{Form, Weight};
 
-use super::FileView;
-use super::marks::Marks;
 use super::palette::{Ink, Palette};
+use crate::marks::Marks;
+use crate::view::FileView;
 
 /// The widest and the narrowest strip.
 const WIDTHS: (usize, usize) = (32, 8);

@@ -4,7 +4,8 @@ use proptest::prelude::*;
 use tideline_core::kinds::text::{Grain, TextOptions, compare};
 use tideline_core::model::{Change, Form, TextComparison};
 use tideline_core::rules::Seen;
-use tideline_views::terminal::{Colours, Context, FileView, Labels, Layout, Look, Theme, draw_file};
+use tideline_views::terminal::{Colours, Layout, Look, Theme, draw_file};
+use tideline_views::{Context, FileView, Labels};
 
 use crate::without_colours;
 

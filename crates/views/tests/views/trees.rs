@@ -4,7 +4,8 @@ use proptest::prelude::*;
 use tideline_core::model::Status;
 use tideline_core::tree::{MemoryTree, Progress, TreeComparison, TreeOptions, compare};
 use tideline_views::json;
-use tideline_views::terminal::{Labels, Look, TreeView, draw_tree};
+use tideline_views::terminal::{Look, draw_tree};
+use tideline_views::{Labels, TreeView};
 
 fn draw(comparison: &TreeComparison, only: Option<&[Status]>, look: &Look) -> String {
     let labels = Labels { before: "spring".into(), after: "autumn".into() };

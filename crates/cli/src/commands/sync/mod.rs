@@ -15,7 +15,8 @@ use tideline_core::rules::Account;
 use tideline_core::tree::{self, MemoryTree, Tree};
 use tideline_journal::Carried;
 use tideline_views::json::{self, plan as records};
-use tideline_views::terminal::{Labels, Look, PlanView, draw_plan, plural, write_account};
+use tideline_views::terminal::{Look, PlanView, draw_plan, write_account};
+use tideline_views::{Labels, plural};
 
 use super::Outcome;
 use super::print::printing;

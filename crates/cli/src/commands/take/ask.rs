@@ -9,7 +9,8 @@ use anyhow::{Context, Result, bail};
 use tideline_core::merge::{Pick, TakeInto};
 use tideline_core::model::Form;
 use tideline_core::text::encoding::{Decoded, decode};
-use tideline_views::terminal::{FileView, Look, draw_change, draw_heading};
+use tideline_views::FileView;
+use tideline_views::terminal::{Look, draw_change, draw_heading};
 
 /// An answer.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

@@ -14,7 +14,8 @@ use tideline_core::plan::{Contents, Fingerprint, Plan, Standing, Step};
 use tideline_core::rules::{Lens, Seen};
 use tideline_core::text::encoding::Written;
 use tideline_views::json;
-use tideline_views::terminal::{FileView, Labels, Look, draw_file, plural};
+use tideline_views::terminal::{Look, draw_file};
+use tideline_views::{FileView, Labels, plural};
 
 use super::Outcome;
 use super::compare::Compared;

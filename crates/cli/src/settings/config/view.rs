@@ -1,7 +1,7 @@
 //! `[view]`: how things look when no option says so.
 
 use anyhow::Result;
-use tideline_views::terminal::Context;
+use tideline_views::Context;
 
 use super::choice;
 use super::table::Table;

@@ -3,7 +3,6 @@
 //! Nothing that a terminal could take for a command leaves here: control characters, escape sequences, direction marks
 //! and invisible characters are replaced by visible signs.
 
-use std::io::{self, Write};
 use std::ops::Range;
 
 use tideline_core::model::{Part, Weight};
@@ -11,8 +10,7 @@ use tideline_core::text::words::line_end_len;
 use unicode_segmentation::UnicodeSegmentation;
 use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
 
-use super::palette::{Ink, Palette};
-use super::syntax::{Class, Tint};
+use crate::syntax::{Class, Tint};
 
 /// Columns between tab stops.
 const TAB: usize = 4;
@@ -21,7 +19,7 @@ const KEPT: usize = 40;
 
 /// What a piece of a line is.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub(super) enum Role {
+pub(crate) enum Role {
     #[default]
     Equal,
     Gone,
@@ -32,33 +30,33 @@ pub(super) enum Role {
 
 /// A piece of a line that is shown in one way.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
-pub(super) struct Piece {
-    pub(super) text: String,
+pub(crate) struct Piece {
+    pub(crate) text: String,
     /// What its line is; of a changed piece of an inline line, what it is itself.
-    pub(super) role: Role,
+    pub(crate) role: Role,
     /// Whether it differs from the other side, and with what weight.
-    pub(super) differs: Option<Weight>,
+    pub(crate) differs: Option<Weight>,
     /// Whether it stands for something that cannot be shown as it is.
-    pub(super) sign: bool,
+    pub(crate) sign: bool,
     /// Its colour by syntax.
-    pub(super) tint: Option<Class>,
+    pub(crate) tint: Option<Class>,
 }
 
 /// A line as it is shown.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
-pub(super) struct Shown {
-    pub(super) pieces: Vec<Piece>,
+pub(crate) struct Shown {
+    pub(crate) pieces: Vec<Piece>,
     /// Columns it takes.
-    pub(super) width: usize,
+    pub(crate) width: usize,
     /// The columns that differ, in order.
-    pub(super) changed: Vec<(Range<usize>, Weight)>,
+    pub(crate) changed: Vec<(Range<usize>, Weight)>,
     /// Whether the line has no line end.
-    pub(super) unended: bool,
+    pub(crate) unended: bool,
 }
 
 impl Shown {
     /// A line of which some parts changed, with its colours by syntax.
-    pub(super) fn new(line: &[u8], parts: &[Part], tints: &[Tint], plain: bool) -> Self {
+    pub(crate) fn new(line: &[u8], parts: &[Part], tints: &[Tint], plain: bool) -> Self {
         if let ([Part { differs: None, bytes }], [], Some(text)) = (parts, tints, printable(line))
             && bytes.len() == line.len()
         {
@@ -92,12 +90,12 @@ impl Shown {
     }
 
     /// A line of one piece.
-    pub(super) fn of_piece(piece: Piece) -> Self {
+    pub(crate) fn of_piece(piece: Piece) -> Self {
         Self { width: piece.text.width(), pieces: vec![piece], ..Self::default() }
     }
 
     /// Puts another line behind this one.
-    pub(super) fn append(&mut self, other: Self, change: impl Fn(Piece) -> Piece) {
+    pub(crate) fn append(&mut self, other: Self, change: impl Fn(Piece) -> Piece) {
         let moved = |range: &Range<usize>| range.start + self.width..range.end + self.width;
         self.changed.extend(other.changed.iter().map(|(range, weight)| (moved(range), *weight)));
         self.width += other.width;
@@ -105,7 +103,7 @@ impl Shown {
     }
 
     /// The same line with every piece in a role.
-    pub(super) fn in_role(mut self, role: Role) -> Self {
+    pub(crate) fn in_role(mut self, role: Role) -> Self {
         for piece in &mut self.pieces {
             piece.role = role;
         }
@@ -113,7 +111,7 @@ impl Shown {
     }
 
     /// Says at its end that the line has no line end.
-    pub(super) fn add_note(&mut self, plain: bool) {
+    pub(crate) fn add_note(&mut self, plain: bool) {
         if self.unended {
             let note = if plain { " <no line end>" } else { " ‹no line end›" };
             self.push(note, note.width(), &Piece { sign: true, ..Piece::default() });
@@ -121,7 +119,7 @@ impl Shown {
     }
 
     /// The line of `^` under what changed, and of `.` under what is muted.
-    pub(super) fn markers(&self) -> String {
+    pub(crate) fn markers(&self) -> String {
         let mut line = String::new();
         let mut column = 0;
         for (range, weight) in &self.changed {
@@ -132,28 +130,9 @@ impl Shown {
         line
     }
 
-    /// Writes its pieces, each in its ink.
-    pub(super) fn write(&self, palette: Palette, out: &mut dyn Write) -> io::Result<()> {
-        for piece in &self.pieces {
-            let ink = match (piece.role, piece.differs, piece.sign) {
-                (_, Some(Weight::Muted), _) => Ink::MutedWord,
-                (Role::Gone, Some(_), _) => Ink::GoneWord,
-                (Role::New, Some(_), _) => Ink::NewWord,
-                (_, None, true) => Ink::Faint,
-                (Role::Muted, ..) => Ink::MutedLine,
-                (Role::Gone, ..) => Ink::GoneLine,
-                (Role::New, ..) => Ink::NewLine,
-                (Role::Moved, ..) => Ink::MovedLine,
-                (Role::Equal, ..) => Ink::Text,
-            };
-            palette.write_tinted(ink, piece.tint, &piece.text, out)?;
-        }
-        Ok(())
-    }
-
     /// At most about `limit` columns: the head of the line and the surroundings of its changes; what is left out is
     /// counted.
-    pub(super) fn condensed(self, limit: usize) -> Self {
+    pub(crate) fn condensed(self, limit: usize) -> Self {
         if self.width <= limit {
             return self;
         }
@@ -192,7 +171,7 @@ impl Shown {
     }
 
     /// Cut into rows of at most `room` columns; letters stay whole.
-    pub(super) fn wrapped(self, room: usize) -> Vec<Self> {
+    pub(crate) fn wrapped(self, room: usize) -> Vec<Self> {
         if self.width <= room {
             return vec![self];
         }
@@ -342,12 +321,12 @@ fn sign_for(c: char, plain: bool) -> String {
 }
 
 /// A name or label fit to be shown in a heading.
-pub(super) fn shown_name(name: &str, plain: bool) -> String {
+pub(crate) fn shown_name(name: &str, plain: bool) -> String {
     shown_bytes(name.as_bytes(), plain)
 }
 
 /// A name that may not be UTF-8, fit to be shown.
-pub(super) fn shown_bytes(name: &[u8], plain: bool) -> String {
+pub(crate) fn shown_bytes(name: &[u8], plain: bool) -> String {
     // A line end in a name is a letter like any other.
     let parts = [Part { bytes: 0..name.len(), differs: name.ends_with(b"\n").then_some(Weight::Counted) }];
     let shown = Shown::new(name, &parts, &[], plain);

@@ -2,29 +2,27 @@
 
 use std::io::{self, Write};
 
-use tideline_core::kinds::text::detail;
-use tideline_core::model::{Form, Part, Place, Row, Span, Weight, Words};
+use tideline_core::kinds::text::{Grain, detail};
+use tideline_core::model::{self, Form, Part, Place, Span, Weight, Words};
 use tideline_core::text::bytes::{line_end, lines_below};
 
-use super::FileView;
-use super::gap::{At, Gap};
-use super::heading::write_change_heading;
-use super::look::{Context, Look};
-use super::syntax::Painter;
+use crate::gap::{At, Gap, Row};
+use crate::syntax::{Budget, Painter, Tint};
+use crate::view::{Context, FileView};
 
 /// A line of one side on its way to a layout.
-pub(super) struct Line<'a> {
+pub(crate) struct Line<'a> {
     /// Its number, from 1.
-    pub(super) number: usize,
+    pub(crate) number: usize,
     /// Its bytes, with the line end.
-    pub(super) text: &'a [u8],
+    pub(crate) text: &'a [u8],
     /// Its colours by syntax.
-    pub(super) tints: Vec<super::syntax::Tint>,
+    pub(crate) tints: Vec<Tint>,
 }
 
 /// What a line that one side has, or a pair of lines, is to a reader.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Manner {
+pub(crate) enum Manner {
     /// It counts.
     Counted,
     /// It stands elsewhere on the other side.
@@ -43,10 +41,38 @@ impl Manner {
     }
 }
 
+/// Equal lines that are not shown.
+pub(crate) struct Hidden<'g> {
+    gap: &'g Gap<'g>,
+    from: usize,
+    /// How many rows they are.
+    pub(crate) rows: usize,
+}
+
+impl Hidden<'_> {
+    /// The rows.
+    pub(crate) fn iter(&self) -> impl Iterator<Item = Row> {
+        self.gap.first(self.from + self.rows).skip(self.from)
+    }
+}
+
 /// How the lines of a comparison are laid out.
-pub(super) trait Rows {
+pub(crate) trait Rows {
     /// What stands above the first change.
     fn begin(&mut self, _out: &mut dyn Write) -> io::Result<()> {
+        Ok(())
+    }
+
+    /// What stands above a change, at one of its places.
+    fn heading(&mut self, view: &FileView<'_>, place: &Place, out: &mut dyn Write) -> io::Result<()>;
+
+    /// What stands below a change and its surroundings.
+    fn ended(&mut self, _out: &mut dyn Write) -> io::Result<()> {
+        Ok(())
+    }
+
+    /// Equal lines that are not shown, perhaps none.
+    fn hidden(&mut self, _view: &FileView<'_>, _lines: &Hidden<'_>, _out: &mut dyn Write) -> io::Result<()> {
         Ok(())
     }
 
@@ -70,38 +96,73 @@ pub(super) trait Rows {
     ) -> io::Result<()>;
 }
 
-/// Draws all changes of a comparison.
-pub(super) fn draw(view: &FileView<'_>, look: &Look, rows: &mut dyn Rows, out: &mut dyn Write) -> io::Result<()> {
-    rows.begin(out)?;
-    draw_places(view, None, look, rows, out)
+/// What decides which lines are met on the way.
+#[derive(Clone, Debug)]
+pub(crate) struct Way<'a> {
+    /// Equal lines around each change.
+    pub(crate) context: Context,
+    /// What is marked inside a line.
+    pub(crate) grain: &'a Grain,
+    /// The time for colours by syntax.
+    pub(crate) budget: Budget,
 }
 
-/// Draws the changes, or only one, without what stands above the first.
-pub(super) fn draw_places(
+/// Which changes are drawn.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Pick {
+    /// Those up to a place where the first comes that is beyond so many.
+    First(usize),
+    /// The one with this index.
+    One(usize),
+}
+
+impl Pick {
+    /// All of them.
+    pub(crate) const ALL: Self = Self::First(usize::MAX);
+}
+
+/// Draws the changes, without what stands above the first.
+pub(crate) fn draw_places(
     view: &FileView<'_>,
-    only: Option<usize>,
-    look: &Look,
+    pick: Pick,
+    way: &Way<'_>,
     rows: &mut dyn Rows,
     out: &mut dyn Write,
 ) -> io::Result<()> {
-    let places = &view.comparison.places;
-    let mut flow =
-        Flow { view, look, before: Painter::new(view.type_name, look), after: Painter::new(view.type_name, look) };
+    let all = &view.comparison.places;
+    let (places, only) = match pick {
+        Pick::First(most) => (&all[..all.iter().position(|place| place.change >= most).unwrap_or(all.len())], None),
+        Pick::One(change) => (&all[..], Some(change)),
+    };
+    let painter = || Painter::new(view.type_name, way.budget.clone());
+    let mut flow = Flow { view, way, before: painter(), after: painter() };
     let start = (At { line: view.first.0, byte: 0 }, At { line: view.first.1, byte: 0 });
+    // Rows that the change before has shown of the gap that comes next.
+    let mut shown = 0;
     for (index, place) in places.iter().enumerate() {
         if only.is_some_and(|change| place.change != change) {
             continue;
         }
         let above = Gap::new(view, index.checked_sub(1).map_or(start, |at| end_of(&places[at])), Some(start_of(place)));
-        let below = Gap::new(view, end_of(place), places.get(index + 1).map(start_of));
-        writeln!(out)?;
-        write_change_heading(view, place, look, out)?;
-        let lines = look.context.lines();
+        let below = Gap::new(view, end_of(place), all.get(index + 1).map(start_of));
+        let lines = way.context.lines();
         let count = if index == 0 || only.is_some() { lines } else { flow.shares(above.rows()).1 };
+        if only.is_none() {
+            let hidden = above.rows().saturating_sub(shown + count);
+            rows.hidden(view, &Hidden { gap: &above, from: shown, rows: hidden }, out)?;
+        }
+        rows.heading(view, place, out)?;
         flow.between(above.last(count).into_iter(), rows, out)?;
         flow.inside(place, rows, out)?;
-        let count = if index + 1 == places.len() || only.is_some() { lines } else { flow.shares(below.rows()).0 };
+        let is_last = index + 1 == all.len();
+        let count = if is_last || only.is_some() { lines } else { flow.shares(below.rows()).0 };
         flow.between(below.first(count), rows, out)?;
+        rows.ended(out)?;
+        shown = count;
+        if is_last && only.is_none() {
+            let hidden = below.rows().saturating_sub(count);
+            rows.hidden(view, &Hidden { gap: &below, from: count, rows: hidden }, out)?;
+        }
     }
     Ok(())
 }
@@ -117,15 +178,15 @@ fn end_of(place: &Place) -> (At, At) {
 }
 
 /// The largest line number that will be drawn.
-pub(super) fn largest_number(view: &FileView<'_>, look: &Look) -> usize {
+pub(crate) fn largest_number(view: &FileView<'_>, context: Context) -> usize {
     let Some(last) = view.comparison.places.last() else { return 0 };
-    let below = lines_below(view.before.text(), last.before.bytes.end, look.context.lines()).1;
+    let below = lines_below(view.before.text(), last.before.bytes.end, context.lines()).1;
     last.before.lines.end.max(last.after.lines.end) + below
 }
 
 struct Flow<'a> {
     view: &'a FileView<'a>,
-    look: &'a Look,
+    way: &'a Way<'a>,
     before: Painter<'a>,
     after: Painter<'a>,
 }
@@ -134,7 +195,7 @@ impl Flow<'_> {
     /// How the equal lines between two places are shared out: so many below the first, so many above the second. All
     /// of them stand below the first when everything is shown.
     fn shares(&self, gap: usize) -> (usize, usize) {
-        match self.look.context {
+        match self.way.context {
             Context::All => (gap, 0),
             Context::Lines(lines) => {
                 let above = lines.min(gap / 2);
@@ -145,7 +206,7 @@ impl Flow<'_> {
 
     fn between(
         &mut self,
-        lines: impl Iterator<Item = super::gap::Row>,
+        lines: impl Iterator<Item = Row>,
         rows: &mut dyn Rows,
         out: &mut dyn Write,
     ) -> io::Result<()> {
@@ -160,7 +221,7 @@ impl Flow<'_> {
     fn inside(&mut self, place: &Place, rows: &mut dyn Rows, out: &mut dyn Write) -> io::Result<()> {
         let view = self.view;
         let moved = view.comparison.changes[place.change].form == Form::Moved;
-        let detail = detail((view.before, &place.before), (view.after, &place.after), &self.look.grain);
+        let detail = detail((view.before, &place.before), (view.after, &place.after), self.way.grain);
         let mut before = |line: usize| {
             let at = place.before.bytes.start + detail.before.start(line);
             self.before.line(view.before.text(), place.before.lines.start + line, at)
@@ -171,15 +232,17 @@ impl Flow<'_> {
         };
         for row in &detail.rows {
             match row {
-                Row::Gone { before: line, weight } => {
+                model::Row::Gone { before: line, weight } => {
                     rows.line_gone(&before(*line), Manner::of(*weight, moved), out)?;
                 }
-                Row::New { after: line, weight } => rows.line_new(&after(*line), Manner::of(*weight, moved), out)?,
-                Row::Equal { before: b, after: a } => rows.equal(Some(&before(*b)), Some(&after(*a)), out)?,
-                Row::Aside { before: b, after: a } => {
+                model::Row::New { after: line, weight } => {
+                    rows.line_new(&after(*line), Manner::of(*weight, moved), out)?
+                }
+                model::Row::Equal { before: b, after: a } => rows.equal(Some(&before(*b)), Some(&after(*a)), out)?,
+                model::Row::Aside { before: b, after: a } => {
                     rows.equal(b.map(&mut before).as_ref(), a.map(&mut after).as_ref(), out)?;
                 }
-                Row::Edited { before: b, after: a, words, weight } => {
+                model::Row::Edited { before: b, after: a, words, weight } => {
                     rows.edited(&before(*b), &after(*a), words, Manner::of(*weight, false), out)?;
                 }
             }
@@ -197,6 +260,6 @@ impl<'a> Painter<'a> {
 }
 
 /// The parts of a line that is not compared with another.
-pub(super) fn one_part(line: &[u8]) -> [Part; 1] {
+pub(crate) fn one_part(line: &[u8]) -> [Part; 1] {
     [Part::equal(0..line.len())]
 }

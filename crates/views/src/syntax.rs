@@ -13,7 +13,7 @@ use std::time::{Duration, Instant};
 use syntect::parsing::{ParseState, Scope, ScopeStack, SyntaxReference, SyntaxSet};
 use tideline_core::text::bytes::{line_end, lines_above};
 
-use super::look::{Look, Syntax};
+use crate::view::Syntax;
 
 /// How far above a shown stretch reading begins, in lines.
 const RUN_UP: usize = 100;
@@ -22,7 +22,7 @@ const LONGEST: usize = 2000;
 
 /// What a piece of code is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Class {
+pub(crate) enum Class {
     Comment,
     Text,
     Constant,
@@ -32,13 +32,13 @@ pub(super) enum Class {
 
 /// A piece of a line, and what it is.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub(super) struct Tint {
-    pub(super) bytes: Range<usize>,
-    pub(super) class: Class,
+pub(crate) struct Tint {
+    pub(crate) bytes: Range<usize>,
+    pub(crate) class: Class,
 }
 
 /// Reads one side of a comparison.
-pub(super) struct Painter<'a> {
+pub(crate) struct Painter<'a> {
     grammar: Option<&'a SyntaxReference>,
     reading: Option<Reading>,
     budget: Budget,
@@ -46,12 +46,12 @@ pub(super) struct Painter<'a> {
 
 /// The time that is left for reading, shared by all painters of a run.
 #[derive(Clone, Debug, Default)]
-pub(super) struct Budget {
+pub(crate) struct Budget {
     nanoseconds: Arc<AtomicU64>,
 }
 
 impl Budget {
-    pub(super) fn of(syntax: Syntax) -> Self {
+    pub(crate) fn of(syntax: Syntax) -> Self {
         let milliseconds = match syntax {
             Syntax::Off => 0,
             Syntax::Auto => 300,
@@ -81,13 +81,12 @@ struct Reading {
 
 impl<'a> Painter<'a> {
     /// A painter for a file of this name; one that paints nothing where syntax colours are off or the type is unknown.
-    pub(super) fn new(name: &str, look: &Look) -> Self {
-        let budget = look.syntax_budget();
+    pub(crate) fn new(name: &str, budget: Budget) -> Self {
         Self { grammar: if budget.is_spent() { None } else { grammar(name) }, reading: None, budget }
     }
 
     /// The tints of the line that starts at a byte of a text.
-    pub(super) fn tints(&mut self, text: &[u8], line: usize, byte: usize) -> Vec<Tint> {
+    pub(crate) fn tints(&mut self, text: &[u8], line: usize, byte: usize) -> Vec<Tint> {
         let Some(grammar) = self.grammar else { return Vec::new() };
         if self.reading.as_ref().is_none_or(|reading| reading.line > line || reading.line + RUN_UP < line) {
             let above = if line <= 2 * RUN_UP { line } else { RUN_UP };

@@ -3,24 +3,24 @@
 use tideline_core::model::Aside;
 use tideline_core::text::bytes::{count_lines, line_end, line_start};
 
-use super::FileView;
+use crate::view::FileView;
 
 /// Where a line stands: its index from 0, and its first byte.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) struct At {
-    pub(super) line: usize,
-    pub(super) byte: usize,
+pub(crate) struct At {
+    pub(crate) line: usize,
+    pub(crate) byte: usize,
 }
 
 /// A row between two places: a line of either side, or of both.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) struct Row {
-    pub(super) before: Option<At>,
-    pub(super) after: Option<At>,
+pub(crate) struct Row {
+    pub(crate) before: Option<At>,
+    pub(crate) after: Option<At>,
 }
 
 /// The lines between two places.
-pub(super) struct Gap<'a> {
+pub(crate) struct Gap<'a> {
     view: &'a FileView<'a>,
     start: (At, At),
     end: (At, At),
@@ -29,7 +29,7 @@ pub(super) struct Gap<'a> {
 
 impl<'a> Gap<'a> {
     /// The lines between two points on both sides; at the end of the texts without a second point.
-    pub(super) fn new(view: &'a FileView<'a>, start: (At, At), end: Option<(At, At)>) -> Self {
+    pub(crate) fn new(view: &'a FileView<'a>, start: (At, At), end: Option<(At, At)>) -> Self {
         let whole = |text: &[u8], from: At| At { line: from.line + count_lines(&text[from.byte..]), byte: text.len() };
         let end = end.unwrap_or_else(|| (whole(view.before.text(), start.0), whole(view.after.text(), start.1)));
         let all = &view.comparison.asides;
@@ -41,13 +41,13 @@ impl<'a> Gap<'a> {
     }
 
     /// How many rows there are.
-    pub(super) fn rows(&self) -> usize {
+    pub(crate) fn rows(&self) -> usize {
         let more = |aside: &Aside| aside.after.lines.len().saturating_sub(aside.before.lines.len());
         self.end.0.line - self.start.0.line + self.asides.iter().map(more).sum::<usize>()
     }
 
     /// The first rows.
-    pub(super) fn first(&self, count: usize) -> impl Iterator<Item = Row> {
+    pub(crate) fn first(&self, count: usize) -> impl Iterator<Item = Row> {
         let (mut b, mut a) = self.start;
         let mut asides = self.asides.iter().peekable();
         let rows = std::iter::from_fn(move || {
@@ -75,7 +75,7 @@ impl<'a> Gap<'a> {
     }
 
     /// The last rows, in order.
-    pub(super) fn last(&self, count: usize) -> Vec<Row> {
+    pub(crate) fn last(&self, count: usize) -> Vec<Row> {
         if count >= self.rows() {
             return self.first(usize::MAX).collect();
         }

@@ -1,0 +1,39 @@
+//! What views say in words, whatever they are drawn on.
+
+pub(crate) mod account;
+pub(crate) mod bytes;
+pub(crate) mod change;
+pub(crate) mod tree;
+
+/// A number of things in words; more than one of them, or none, with an `s`.
+pub fn plural(count: usize, thing: &str) -> String {
+    format!("{count} {thing}{}", if count == 1 { "" } else { "s" })
+}
+
+/// A number of things, with its thousands set apart.
+pub(crate) fn counted(count: usize, thing: &str) -> String {
+    format!("{} {thing}{}", grouped(count), if count == 1 { "" } else { "s" })
+}
+
+/// A number with its thousands set apart.
+pub(crate) fn grouped(number: usize) -> String {
+    let digits = number.to_string();
+    let mut text = String::new();
+    for (at, digit) in digits.chars().enumerate() {
+        if at > 0 && (digits.len() - at).is_multiple_of(3) {
+            text.push(',');
+        }
+        text.push(digit);
+    }
+    text
+}
+
+#[cfg(test)]
+mod tests {
+    use super::grouped;
+
+    #[test]
+    fn thousands_are_set_apart() {
+        assert_eq!([0, 999, 1000, 1_234_567].map(grouped), ["0", "999", "1,000", "1,234,567"]);
+    }
+}

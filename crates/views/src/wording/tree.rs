@@ -1,0 +1,196 @@
+//! Pairs and trees, in words.
+
+use tideline_core::model::{Kind, Status};
+use tideline_core::tree::{Attribute, Facts, Nature, Pair};
+
+use super::{counted, grouped};
+use crate::shown::shown_bytes;
+use crate::view::TreeView;
+
+/// All statuses, in the order of a summary.
+pub(crate) const STATUSES: [Status; 8] = [
+    Status::Same,
+    Status::Muted,
+    Status::Changed,
+    Status::New,
+    Status::Gone,
+    Status::Moved,
+    Status::Retyped,
+    Status::Unreadable,
+];
+
+/// The word for a status, as options and summaries have it.
+pub fn status_word(status: Status) -> &'static str {
+    match status {
+        Status::Same => "same",
+        Status::Muted => "muted",
+        Status::Changed => "changed",
+        Status::New => "new",
+        Status::Gone => "gone",
+        Status::Moved => "moved",
+        Status::Retyped => "retyped",
+        Status::Unreadable => "unreadable",
+    }
+}
+
+/// What became of all pairs.
+pub(crate) fn summary(view: &TreeView<'_>) -> String {
+    let comparison = view.comparison;
+    let mut parts: Vec<String> = STATUSES
+        .iter()
+        .filter(|&&status| status == Status::Same || comparison.count(status) > 0)
+        .map(|&status| format!("{} {}", grouped(comparison.count(status)), status_word(status)))
+        .collect();
+    let (gone, new) = comparison.folders;
+    for (count, word) in [(new, "new"), (gone, "gone")] {
+        if count > 0 {
+            parts.push(format!("{} {word}", counted(count, "folder")));
+        }
+    }
+    let trusted = view.trusted.map(|trusted| format!("; contents were not read, {trusted} was believed"));
+    format!("{}: {}{}", counted(comparison.files(), "file"), parts.join(", "), trusted.unwrap_or_default())
+}
+
+/// What is not shown, and why.
+pub(crate) fn left_out(view: &TreeView<'_>, plain: bool) -> Vec<String> {
+    let comparison = view.comparison;
+    let mut notes = Vec::new();
+    if let Some(only) = view.only {
+        let shown = |status| comparison.pairs.iter().filter(|pair| pair.status == status && !pair.is_folder()).count();
+        let hidden = STATUSES.iter().filter(|status| **status != Status::Same && !only.contains(status));
+        let hidden: Vec<String> = hidden
+            .map(|&status| (status, comparison.count(status).saturating_sub(shown(status))))
+            .filter(|(_, count)| *count > 0)
+            .map(|(status, count)| format!("{} {}", grouped(count), status_word(status)))
+            .collect();
+        if !hidden.is_empty() {
+            let words: Vec<_> = only.iter().map(|&status| status_word(status)).collect();
+            notes.push(format!("not shown: {} (--only {})", hidden.join(", "), words.join(",")));
+        }
+    }
+    let left = &comparison.left_out;
+    if left.by_pattern > 0 {
+        notes.push(format!("left out: {} by --include or --exclude", counted_entries(left.by_pattern)));
+    }
+    if left.by_ignore_files > 0 {
+        notes.push(format!("left out: {} by ignore files", counted_entries(left.by_ignore_files)));
+    }
+    if left.too_deep > 0 {
+        notes.push(format!("not entered: {} by --depth", counted(left.too_deep, "folder")));
+    }
+    if !left.repositories.is_empty() {
+        let names: Vec<_> = left.repositories.iter().take(3).map(|path| shown_bytes(path, plain)).collect();
+        let more = left.repositories.len() - names.len();
+        let more = if more > 0 { format!(" and {more} more") } else { String::new() };
+        notes.push(format!("skipped: {}{more} (--with-repositories compares it too)", names.join(", ")));
+    }
+    notes
+}
+
+/// What a folder that only one side has holds.
+#[derive(Clone, Copy, Default)]
+pub(crate) struct Inside {
+    /// Files that have the status of the folder.
+    pub(crate) alike: usize,
+    /// Files that moved into it or out of it.
+    pub(crate) moved: usize,
+}
+
+/// What a line says of its pair.
+pub(crate) fn says(pair: &Pair, inside: Inside) -> String {
+    let note = || pair.note.clone().unwrap_or_default();
+    match pair.status {
+        Status::Same => "same".to_owned(),
+        Status::Unreadable | Status::Retyped => note(),
+        Status::Gone | Status::New => format!("{}, {}", status_word(pair.status), what_is_there(pair, inside)),
+        Status::Moved => {
+            let from = pair.path_before();
+            let path = String::from_utf8_lossy(from);
+            let case_only = path.to_lowercase() == String::from_utf8_lossy(&pair.path).to_lowercase();
+            let mut parts = vec![format!("from {path}")];
+            if case_only {
+                parts.push("only the case of its name".to_owned());
+            }
+            parts.extend(what_differs(pair));
+            parts.join(", ")
+        }
+        Status::Changed | Status::Muted => {
+            let mut parts = what_differs(pair);
+            parts.extend(pair.note.clone());
+            if parts.is_empty() {
+                parts.push(sizes(pair));
+            }
+            parts.join(", ")
+        }
+    }
+}
+
+fn what_is_there(pair: &Pair, inside: Inside) -> String {
+    let nature = pair.natures.0.or(pair.natures.1);
+    match (nature, pair.kind) {
+        (Some(Nature::Folder), _) => match (inside.alike, inside.moved) {
+            (0, 0) => pair.note.clone().unwrap_or_else(|| "empty folder".to_owned()),
+            (files, 0) => format!("folder with {}", counted(files, "file")),
+            (0, moved) => format!("folder, {} moved", counted(moved, "file")),
+            (files, moved) => format!("folder with {}, {moved} more moved", counted(files, "file")),
+        },
+        (Some(Nature::File), Some(Kind::Text)) => counted(pair.lines, "line"),
+        (Some(Nature::File), _) => counted(usize::try_from(pair.size()).unwrap_or(usize::MAX), "byte"),
+        (Some(other), _) => other.to_string(),
+        (None, _) => String::new(),
+    }
+}
+
+fn what_differs(pair: &Pair) -> Vec<String> {
+    let mut parts = Vec::new();
+    match pair.kind {
+        Some(Kind::Text) if pair.changes == 0 && pair.muted > 0 => parts.push(format!("{} muted", grouped(pair.muted))),
+        // Where only ignored text differs in a file that moved, the account says so.
+        Some(Kind::Text) if pair.changes == 0 && !pair.account.is_empty() => {}
+        Some(Kind::Text) if pair.changes == 0 => parts.push("only its encoding".to_owned()),
+        Some(Kind::Text) => {
+            let muted = if pair.muted > 0 { format!(" + {} muted", grouped(pair.muted)) } else { String::new() };
+            parts.push(format!("{}{muted}", counted(pair.changes, "change")));
+            parts.push(counted(pair.lines, "line"));
+        }
+        Some(Kind::Bytes) => parts.push(format!("not text, {}", sizes(pair))),
+        None => {}
+    }
+    if let (Some(before), Some(after)) = (pair.before, pair.after) {
+        if pair.attributes.contains(&Attribute::Mode) {
+            parts.push(format!("mode {:o}, now {:o}", before.mode.unwrap_or(0), after.mode.unwrap_or(0)));
+        }
+        if pair.attributes.contains(&Attribute::Time) {
+            parts.push("time of change".to_owned());
+        }
+    }
+    parts
+}
+
+/// The sizes of both sides.
+fn sizes(pair: &Pair) -> String {
+    let size = |facts: Option<Facts>| facts.map_or(0, |facts| facts.size);
+    let (before, after) = (size(pair.before), size(pair.after));
+    let number = |size: u64| usize::try_from(size).unwrap_or(usize::MAX);
+    if before == after {
+        counted(number(before), "byte")
+    } else {
+        format!("{}, now {}", counted(number(before), "byte"), grouped(number(after)))
+    }
+}
+
+/// Which side was changed later, where both are there and that matters.
+pub(crate) fn newer(pair: &Pair) -> Option<&'static str> {
+    if !matches!(pair.status, Status::Changed | Status::Moved | Status::Muted) {
+        return None;
+    }
+    match pair.before?.modified?.cmp(&pair.after?.modified?) {
+        std::cmp::Ordering::Less => Some("after is newer"),
+        std::cmp::Ordering::Greater => Some("before is newer"),
+        std::cmp::Ordering::Equal => None,
+    }
+}
+
+fn counted_entries(count: usize) -> String {
+    if count == 1 { "1 entry".to_owned() } else { format!("{} entries", grouped(count)) }
+}
