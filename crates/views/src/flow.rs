@@ -42,18 +42,12 @@ impl Manner {
 }
 
 /// Equal lines that are not shown.
-pub(crate) struct Hidden<'g> {
-    gap: &'g Gap<'g>,
-    from: usize,
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Hidden {
     /// How many rows they are.
     pub(crate) rows: usize,
-}
-
-impl Hidden<'_> {
-    /// The rows.
-    pub(crate) fn iter(&self) -> impl Iterator<Item = Row> {
-        self.gap.first(self.from + self.rows).skip(self.from)
-    }
+    /// How many bytes they have, of both sides the more; those that are shown around them may be among them.
+    pub(crate) bytes: usize,
 }
 
 /// How the lines of a comparison are laid out.
@@ -71,8 +65,13 @@ pub(crate) trait Rows {
         Ok(())
     }
 
-    /// Equal lines that are not shown, perhaps none.
-    fn hidden(&mut self, _view: &FileView<'_>, _lines: &Hidden<'_>, _out: &mut dyn Write) -> io::Result<()> {
+    /// Equal lines that are not shown. A layout that wants to put them away somewhere says so, and gets them.
+    fn hidden(&mut self, _lines: &Hidden, _out: &mut dyn Write) -> io::Result<bool> {
+        Ok(false)
+    }
+
+    /// The end of equal lines that are not shown.
+    fn hidden_ended(&mut self, _out: &mut dyn Write) -> io::Result<()> {
         Ok(())
     }
 
@@ -148,8 +147,7 @@ pub(crate) fn draw_places(
         let lines = way.context.lines();
         let count = if index == 0 || only.is_some() { lines } else { flow.shares(above.rows()).1 };
         if only.is_none() {
-            let hidden = above.rows().saturating_sub(shown + count);
-            rows.hidden(view, &Hidden { gap: &above, from: shown, rows: hidden }, out)?;
+            flow.hidden(&above, shown, count, rows, out)?;
         }
         rows.heading(view, place, out)?;
         flow.between(above.last(count).into_iter(), rows, out)?;
@@ -160,8 +158,7 @@ pub(crate) fn draw_places(
         rows.ended(out)?;
         shown = count;
         if is_last && only.is_none() {
-            let hidden = below.rows().saturating_sub(count);
-            rows.hidden(view, &Hidden { gap: &below, from: count, rows: hidden }, out)?;
+            flow.hidden(&below, count, 0, rows, out)?;
         }
     }
     Ok(())
@@ -204,6 +201,23 @@ impl Flow<'_> {
         }
     }
 
+    /// The rows of a gap that are neither the first so many nor the last so many.
+    fn hidden(
+        &mut self,
+        gap: &Gap<'_>,
+        first: usize,
+        last: usize,
+        rows: &mut dyn Rows,
+        out: &mut dyn Write,
+    ) -> io::Result<()> {
+        let count = gap.rows().saturating_sub(first.saturating_add(last));
+        if count > 0 && rows.hidden(&Hidden { rows: count, bytes: gap.bytes() }, out)? {
+            self.between(gap.first(first + count).skip(first), rows, out)?;
+            rows.hidden_ended(out)?;
+        }
+        Ok(())
+    }
+
     fn between(
         &mut self,
         lines: impl Iterator<Item = Row>,
@@ -236,7 +250,7 @@ impl Flow<'_> {
                     rows.line_gone(&before(*line), Manner::of(*weight, moved), out)?;
                 }
                 model::Row::New { after: line, weight } => {
-                    rows.line_new(&after(*line), Manner::of(*weight, moved), out)?
+                    rows.line_new(&after(*line), Manner::of(*weight, moved), out)?;
                 }
                 model::Row::Equal { before: b, after: a } => rows.equal(Some(&before(*b)), Some(&after(*a)), out)?,
                 model::Row::Aside { before: b, after: a } => {

@@ -46,6 +46,11 @@ impl<'a> Gap<'a> {
         self.end.0.line - self.start.0.line + self.asides.iter().map(more).sum::<usize>()
     }
 
+    /// How many bytes they have, of both sides the more.
+    pub(crate) fn bytes(&self) -> usize {
+        (self.end.0.byte - self.start.0.byte).max(self.end.1.byte - self.start.1.byte)
+    }
+
     /// The first rows.
     pub(crate) fn first(&self, count: usize) -> impl Iterator<Item = Row> {
         let (mut b, mut a) = self.start;

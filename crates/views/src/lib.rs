@@ -1,13 +1,18 @@
 //! Draws a comparison onto any writer.
 //!
-//! [`terminal`] draws for people: rows of styled text, in 24-bit colour, in fewer colours, or in none. [`json`] writes records for programs.
+//! [`terminal`] draws for people: rows of styled text, in 24-bit colour, in fewer colours, or in none. [`json`] writes records for programs,
+//! [`html`] pages for a browser, [`markdown`] text for a review or a wiki.
 //! What is drawn is a [`FileView`] or a [`TreeView`]; both know nothing of how.
 
 mod flow;
 mod gap;
+pub mod html;
 pub mod json;
+pub mod markdown;
 mod marks;
+pub mod report;
 mod shown;
+mod strip;
 mod syntax;
 pub mod terminal;
 mod view;

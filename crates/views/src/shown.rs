@@ -17,6 +17,24 @@ const TAB: usize = 4;
 /// Columns kept at the head of a line that is cut, and on either side of each change in it.
 const KEPT: usize = 40;
 
+/// What a line is shown on.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Medium {
+    /// A screen of columns.
+    Columns,
+    /// A screen of columns that knows ASCII only.
+    Ascii,
+    /// A page, which sets tabs itself.
+    Page,
+}
+
+impl Medium {
+    /// A screen of columns, which may know ASCII only.
+    pub(crate) fn of(plain: bool) -> Self {
+        if plain { Self::Ascii } else { Self::Columns }
+    }
+}
+
 /// What a piece of a line is.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub(crate) enum Role {
@@ -56,7 +74,7 @@ pub(crate) struct Shown {
 
 impl Shown {
     /// A line of which some parts changed, with its colours by syntax.
-    pub(crate) fn new(line: &[u8], parts: &[Part], tints: &[Tint], plain: bool) -> Self {
+    pub(crate) fn new(line: &[u8], parts: &[Part], tints: &[Tint], medium: Medium) -> Self {
         if let ([Part { differs: None, bytes }], [], Some(text)) = (parts, tints, printable(line))
             && bytes.len() == line.len()
         {
@@ -79,7 +97,7 @@ impl Shown {
                 let upto = tint.map_or(next.unwrap_or(end), |tint| tint.bytes.end).clamp(at + 1, end);
                 let upto = whole_letters(line, upto, end);
                 let model = Piece { differs: part.differs, tint: tint.map(|tint| tint.class), ..Piece::default() };
-                shown.add(&line[at..upto], &model, plain);
+                shown.add(&line[at..upto], &model, medium);
                 at = upto;
             }
             if let Some(weight) = part.differs.filter(|_| shown.width > start) {
@@ -221,7 +239,7 @@ impl Shown {
         }
     }
 
-    fn add(&mut self, text: &[u8], model: &Piece, plain: bool) {
+    fn add(&mut self, text: &[u8], model: &Piece, medium: Medium) {
         if text.iter().all(|byte| (b' '..=b'~').contains(byte)) {
             // The usual case, and the only one where columns are bytes.
             let text = String::from_utf8_lossy(text);
@@ -229,7 +247,7 @@ impl Shown {
         }
         for chunk in text.utf8_chunks() {
             for cluster in chunk.valid().graphemes(true) {
-                self.add_cluster(cluster, model, plain);
+                self.add_cluster(cluster, model, medium);
             }
             for byte in chunk.invalid() {
                 let sign = format!("<{byte:02X}>");
@@ -238,8 +256,12 @@ impl Shown {
         }
     }
 
-    fn add_cluster(&mut self, cluster: &str, model: &Piece, plain: bool) {
+    fn add_cluster(&mut self, cluster: &str, model: &Piece, medium: Medium) {
+        let plain = medium == Medium::Ascii;
         let sign = Piece { sign: true, text: String::new(), ..model.clone() };
+        if cluster == "\t" && medium == Medium::Page {
+            return self.push(cluster, TAB, if model.differs.is_some() { &sign } else { model });
+        }
         if cluster == "\t" {
             let width = TAB - self.width % TAB;
             let head = match (model.differs.is_some(), plain) {
@@ -329,7 +351,7 @@ pub(crate) fn shown_name(name: &str, plain: bool) -> String {
 pub(crate) fn shown_bytes(name: &[u8], plain: bool) -> String {
     // A line end in a name is a letter like any other.
     let parts = [Part { bytes: 0..name.len(), differs: name.ends_with(b"\n").then_some(Weight::Counted) }];
-    let shown = Shown::new(name, &parts, &[], plain);
+    let shown = Shown::new(name, &parts, &[], Medium::of(plain));
     shown.pieces.into_iter().map(|piece| piece.text).collect()
 }
 
@@ -338,7 +360,7 @@ mod tests {
     use super::*;
 
     fn whole(line: &[u8], plain: bool) -> Shown {
-        Shown::new(line, &[Part::equal(0..line.len())], &[], plain)
+        Shown::new(line, &[Part::equal(0..line.len())], &[], Medium::of(plain))
     }
 
     fn text(shown: &Shown) -> String {
@@ -369,7 +391,8 @@ mod tests {
     #[test]
     fn line_ends_are_shown_only_where_they_differ() {
         let part = |bytes: Range<usize>, changed: bool| Part { bytes, differs: changed.then_some(Weight::Counted) };
-        let shown = Shown::new(b"a\r\n", &[part(0..1, false), part(1..2, true), part(2..3, false)], &[], false);
+        let shown =
+            Shown::new(b"a\r\n", &[part(0..1, false), part(1..2, true), part(2..3, false)], &[], Medium::Columns);
         assert_eq!(
             shown.pieces[1],
             Piece { text: "␍".into(), differs: Some(Weight::Counted), sign: true, ..Piece::default() }
@@ -382,7 +405,7 @@ mod tests {
         let line = format!("{}here{}", "x".repeat(5000), "y".repeat(5000));
         let part = |bytes: Range<usize>, changed: bool| Part { bytes, differs: changed.then_some(Weight::Counted) };
         let parts = [part(0..5000, false), part(5000..5004, true), part(5004..10_004, false)];
-        let cut = Shown::new(line.as_bytes(), &parts, &[], false).condensed(200);
+        let cut = Shown::new(line.as_bytes(), &parts, &[], Medium::Columns).condensed(200);
         assert!(cut.width <= 240, "{}", cut.width);
         assert!(text(&cut).contains("[... 4920 columns ...]"), "{}", text(&cut));
         assert_eq!(cut.changed.len(), 1);
@@ -394,7 +417,7 @@ mod tests {
     fn rows_hold_whole_letters_and_keep_the_marks() {
         let part = |bytes: Range<usize>, changed: bool| Part { bytes, differs: changed.then_some(Weight::Counted) };
         let line = "潮位計潮位計".as_bytes();
-        let rows = Shown::new(line, &[part(0..9, false), part(9..18, true)], &[], false).wrapped(5);
+        let rows = Shown::new(line, &[part(0..9, false), part(9..18, true)], &[], Medium::Columns).wrapped(5);
         assert_eq!(rows.iter().map(|row| row.width).collect::<Vec<_>>(), [4, 4, 4]);
         assert_eq!(rows[1].changed, [(2..4, Weight::Counted)]);
         assert_eq!(rows[2].changed, [(0..4, Weight::Counted)]);

@@ -7,6 +7,7 @@ mod explain;
 mod files;
 mod patch;
 mod read;
+mod report;
 mod rules;
 mod runs;
 mod saved;
@@ -31,6 +32,7 @@ pub(crate) use explain::{ExplainArgs, LineChoice};
 pub(crate) use files::{AttributeChoice, FilesArgs, LinksChoice, TrustChoice};
 pub(crate) use patch::PatchArgs;
 pub(crate) use read::ReadArgs;
+pub(crate) use report::{FormatChoice, ReportArgs};
 pub(crate) use rules::{RulesAction, RulesArgs};
 pub(crate) use runs::{RunsAction, RunsArgs, UndoArgs};
 pub(crate) use saved::SavedArgs;
@@ -68,6 +70,7 @@ pub(crate) enum Command {
     Compare(CompareArgs),
     Explain(ExplainArgs),
     Patch(PatchArgs),
+    Report(ReportArgs),
     Show(ShowArgs),
     Apply(ApplyArgs),
     Take(TakeArgs),

@@ -8,7 +8,7 @@ use tideline_core::kinds::text::{Grain, compare_seen};
 use tideline_core::model::{Kind, Status, TextComparison};
 use tideline_core::rules::{Lens, Seen};
 use tideline_core::text::encoding::Written;
-use tideline_views::json::{self, records::Record};
+use tideline_views::json::{self, SideFacts, records::Record};
 use tideline_views::terminal::{Look, draw_file, write_bytes_view};
 use tideline_views::{Counts, FileView};
 
@@ -112,6 +112,16 @@ impl<'s> Compared<'s> {
         }
     }
 
+    /// What a heading says of encodings.
+    pub(super) fn note(&self) -> Option<String> {
+        self.texts.note()
+    }
+
+    /// What is known of each side besides its contents.
+    pub(super) fn facts(&self, sides: &Sides) -> (SideFacts, SideFacts) {
+        self.texts.facts(sides)
+    }
+
     /// What the rules put aside.
     pub(super) fn lens(&self) -> &Lens {
         &self.lens
@@ -137,7 +147,7 @@ impl<'s> Compared<'s> {
         look: &Look,
         out: &mut dyn Write,
     ) -> io::Result<()> {
-        let note = self.texts.note();
+        let note = self.note();
         match self.seen() {
             Some((before, after)) => draw_file(&view(sides, (&before, &after), note.as_deref(), found), look, out),
             None => write_bytes_view(&sides.names.name, &sides.names.labels, (&sides.before, &sides.after), look, out),
@@ -192,7 +202,7 @@ fn write_json(
     let kind = if seen.is_none() { Kind::Bytes } else { Kind::Text };
     let counts = Counts::of(found);
     json::write_record(&json::opening(&sides.names.labels), out)?;
-    let pair = json::pair(path, status, kind, counts, &compared.texts.facts(sides));
+    let pair = json::pair(path, status, kind, counts, &compared.facts(sides));
     json::write_record(&Record::Pair(pair), out)?;
     if let Some((before, after)) = &seen {
         json::write_changes(path.as_bytes(), &view(sides, (before, after), None, found), grain, out)?;

@@ -5,9 +5,11 @@ mod compare;
 mod demo;
 mod documents;
 mod explain;
+mod pairs;
 mod patch;
 mod print;
 mod progress;
+mod report;
 mod rules;
 mod runs;
 mod saved;
@@ -64,6 +66,7 @@ pub(crate) fn run(cli: Cli) -> Result<Outcome> {
         Command::Runs(args) => runs::run(&args),
         Command::Undo(args) => runs::undo(&args),
         Command::Patch(args) => patch::run(&args),
+        Command::Report(args) => report::run(&args),
         Command::Demo(args) => demo::run(&args),
         Command::Completions { shell } => documents::completions(shell),
         Command::Manual { command } => documents::manual(command.as_deref()),

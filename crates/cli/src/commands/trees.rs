@@ -5,23 +5,22 @@ use std::path::{Path, PathBuf};
 
 use anyhow::{Result, bail};
 use tideline_core::kinds::ContentOptions;
-use tideline_core::kinds::text::{Grain, compare_seen};
-use tideline_core::model::{Kind, Status, TextComparison};
-use tideline_core::rules::Seen;
-use tideline_core::tree::{self, Filter, Nature, Pair, PairTexts, Tree, TreeComparison, TreeOptions, pair_texts};
+use tideline_core::kinds::text::Grain;
+use tideline_core::model::{Kind, Status};
+use tideline_core::tree::{self, Filter, Nature, Pair, Tree, TreeComparison, TreeOptions};
 use tideline_sources::FolderTree;
 use tideline_views::json::{self, records::Record};
 use tideline_views::terminal::{Look, draw_file, draw_tree, write_account, write_bytes_view};
-use tideline_views::{FileView, Labels, TreeView, status_word};
+use tideline_views::{Labels, TreeView, status_word};
 
 use super::Outcome;
 use super::compare::Settings;
+use super::pairs::{Held, Trees};
 use super::print::printing;
 use super::progress::with_progress;
-use super::texts::encoding_note;
 use super::unused::tell_unused;
-use crate::args::{CompareArgs, TrustChoice};
-use crate::settings::{folder_tree, name_trees, tree_options};
+use crate::args::{CompareArgs, FilesArgs, TrustChoice};
+use crate::settings::{name_trees, tree_options};
 
 /// Every status.
 const ALL: [Status; 8] = [
@@ -35,32 +34,9 @@ const ALL: [Status; 8] = [
     Status::Unreadable,
 ];
 
-/// Two trees and how they are to be shown.
-struct Trees {
-    before: FolderTree,
-    after: FolderTree,
-    labels: Labels,
-    contents: ContentOptions,
-}
-
-impl Trees {
-    fn both(&self) -> (&FolderTree, &FolderTree) {
-        (&self.before, &self.after)
-    }
-
-    fn of(args: &CompareArgs, settings: &Settings) -> Self {
-        Self {
-            before: folder_tree(&args.before, &args.files),
-            after: folder_tree(&args.after, &args.files),
-            labels: name_trees(&args.before, &args.after),
-            contents: settings.contents.clone(),
-        }
-    }
-}
-
 pub(super) fn run(args: &CompareArgs, settings: &Settings) -> Result<Outcome> {
     let look = &settings.look;
-    let trees = Trees::of(args, settings);
+    let trees = Trees::new((&args.before, &args.after), &args.files, settings.contents.clone());
     let mut options = tree_options(&args.files, settings.contents.clone())?;
     if args.quiet {
         options = options.counts(false).moves(false);
@@ -115,7 +91,8 @@ fn compare_trees(trees: &Trees, options: &TreeOptions) -> TreeComparison {
     with_progress(|progress| tree::compare(&trees.before, &trees.after, options, progress))
 }
 
-fn outcome(comparison: &TreeComparison) -> Outcome {
+/// What the exit status tells of two trees.
+pub(super) fn outcome(comparison: &TreeComparison) -> Outcome {
     if comparison.count(Status::Unreadable) > 0 {
         Outcome::Trouble
     } else if comparison.differs() {
@@ -126,7 +103,7 @@ fn outcome(comparison: &TreeComparison) -> Outcome {
 }
 
 /// What could not be read is said on standard error too, where a script that reads the output sees it.
-fn complain_of_unreadable(comparison: &TreeComparison) {
+pub(super) fn complain_of_unreadable(comparison: &TreeComparison) {
     for pair in comparison.pairs.iter().filter(|pair| pair.status == Status::Unreadable) {
         let path = String::from_utf8_lossy(&pair.path);
         let reason = pair.note.as_deref().unwrap_or_default();
@@ -136,12 +113,22 @@ fn complain_of_unreadable(comparison: &TreeComparison) {
 }
 
 fn tree_view<'a>(comparison: &'a TreeComparison, labels: &'a Labels, args: &'a CompareArgs) -> TreeView<'a> {
+    view_of(comparison, labels, &args.files, args.counted_only)
+}
+
+/// Two trees as the options want them shown.
+pub(super) fn view_of<'a>(
+    comparison: &'a TreeComparison,
+    labels: &'a Labels,
+    files: &'a FilesArgs,
+    counted_only: bool,
+) -> TreeView<'a> {
     TreeView {
         labels,
         comparison,
-        only: (!args.files.only.is_empty()).then_some(args.files.only.as_slice()),
-        muted_is_hidden: args.counted_only,
-        trusted: args.files.trust.map(|trust| match trust {
+        only: (!files.only.is_empty()).then_some(files.only.as_slice()),
+        muted_is_hidden: counted_only,
+        trusted: files.trust.map(|trust| match trust {
             TrustChoice::Size => "size",
             TrustChoice::Time => "size and time",
         }),
@@ -230,7 +217,7 @@ fn resolve(path: &Path, comparison: &TreeComparison, trees: (&FolderTree, &Folde
 
 /// Compares two trees as `compare` would, for somebody who goes on watching them.
 pub(super) fn known(args: &CompareArgs, settings: &Settings) -> Result<TreeComparison> {
-    let trees = Trees::of(args, settings);
+    let trees = Trees::new((&args.before, &args.after), &args.files, settings.contents.clone());
     let options = tree_options(&args.files, settings.contents.clone())?;
     let mut comparison = tree::compare(&trees.before, &trees.after, &options, &tree::Progress::default());
     if !args.paths.is_empty() {
@@ -328,46 +315,13 @@ fn draw_files(
     Ok(())
 }
 
-fn texts_of(pair: &Pair, trees: &Trees) -> Result<PairTexts, tree::Problem> {
-    let before = (pair.status != Status::New).then_some((&trees.before as &dyn Tree, pair.path_before()));
-    let after = (pair.status != Status::Gone).then_some((&trees.after as &dyn Tree, &pair.path[..]));
-    pair_texts(before, after)
-}
-
 fn draw_pair(pair: &Pair, trees: &Trees, look: &Look, out: &mut dyn Write) -> io::Result<()> {
-    let path = String::from_utf8_lossy(&pair.path).into_owned();
-    let texts = match texts_of(pair, trees) {
-        Ok(texts) => texts,
-        Err(problem) => return writeln!(out, "{}: cannot be read: {problem}", path.escape_debug()),
-    };
-    let Some((before, after, written)) = trees.contents.decoded(&pair.path, texts.bytes()) else {
-        return write_bytes_view(&path, &trees.labels, texts.bytes(), look, out);
-    };
-    let mut notes = Vec::new();
-    if let Some(from) = &pair.moved_from {
-        notes.push(format!("moved from {}", String::from_utf8_lossy(from)));
-    }
-    if matches!(pair.status, Status::Gone | Status::New) {
-        notes.push(format!("{} file", status_word(pair.status)));
-    } else {
-        notes.extend(encoding_note(written));
-    }
-    let note = notes.join(", ");
-    let lens = trees.contents.lens(&pair.path);
-    let (before, after) = (Seen::new(&before, &lens), Seen::new(&after, &lens));
-    let comparison = compare_seen(&before, &after, trees.contents.text_options());
-    let note = (!note.is_empty()).then_some(note.as_str());
-    draw_file(&file_view(&path, trees, note, (&before, &after), &comparison), look, out)
-}
-
-fn file_view<'a>(
-    path: &'a str,
-    trees: &'a Trees,
-    note: Option<&'a str>,
-    (before, after): (&'a Seen<'a>, &'a Seen<'a>),
-    comparison: &'a TextComparison,
-) -> FileView<'a> {
-    FileView { name: path, type_name: path, labels: &trees.labels, note, before, after, comparison, first: (0, 0) }
+    let path = String::from_utf8_lossy(&pair.path);
+    trees.with_pair(pair, |held| match held {
+        Held::Text(view) => draw_file(&view, look, out),
+        Held::Bytes(before, after) => write_bytes_view(&path, &trees.labels, (before, after), look, out),
+        Held::Unreadable(problem) => writeln!(out, "{}: cannot be read: {problem}", path.escape_debug()),
+    })
 }
 
 fn write_json(
@@ -381,21 +335,12 @@ fn write_json(
     for pair in &comparison.pairs {
         json::write_record(&Record::Pair(json::tree_pair(pair)), out)?;
         if changes && pair.is_file() && pair.kind == Some(Kind::Text) && pair.contents_differ() {
-            write_json_changes(pair, trees, grain, out)?;
+            trees.with_pair(pair, |held| match held {
+                Held::Text(view) => json::write_changes(&pair.path, &view, grain, out),
+                // A file that has become unreadable since has no changes to tell.
+                Held::Bytes(..) | Held::Unreadable(_) => Ok(()),
+            })?;
         }
     }
     json::write_record(&json::tree_summary(comparison), out)
-}
-
-fn write_json_changes(pair: &Pair, trees: &Trees, grain: &Grain, out: &mut dyn Write) -> io::Result<()> {
-    // A file that has become unreadable since has no changes to tell.
-    let Ok(texts) = texts_of(pair, trees) else { return Ok(()) };
-    let Some((before, after, _)) = trees.contents.decoded(&pair.path, texts.bytes()) else {
-        return Ok(());
-    };
-    let path = String::from_utf8_lossy(&pair.path).into_owned();
-    let lens = trees.contents.lens(&pair.path);
-    let (before, after) = (Seen::new(&before, &lens), Seen::new(&after, &lens));
-    let comparison = compare_seen(&before, &after, trees.contents.text_options());
-    json::write_changes(&pair.path, &file_view(&path, trees, None, (&before, &after), &comparison), grain, out)
 }

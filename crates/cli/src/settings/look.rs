@@ -71,7 +71,7 @@ pub(crate) fn is_paged(args: &LookArgs, defaults: &ViewDefaults) -> bool {
 }
 
 /// What is marked inside a line.
-fn grain(text: &str) -> Result<Grain> {
+pub(crate) fn grain(text: &str) -> Result<Grain> {
     match text {
         "line" => Ok(Grain::Line),
         "word" => Ok(Grain::Word),

@@ -13,6 +13,7 @@ mod json;
 mod layouts;
 mod patch;
 mod readme;
+mod report;
 mod rules;
 mod support;
 mod sync;

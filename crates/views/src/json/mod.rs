@@ -3,6 +3,7 @@
 //!
 //! From the text before and the records of a file, the text after can be rebuilt byte for byte.
 
+pub mod document;
 pub mod plan;
 pub mod records;
 
@@ -23,8 +24,8 @@ use crate::terminal::{AppliedFile, AppliedHow};
 use crate::view::{Counts, FileView, Labels};
 use records::{
     AppliedHunk, AppliedOutcome, AppliedRecord, AsideRecord, AttributeName, ChangeRecord, ChangeSide, ComparisonRecord,
-    LinePart, LineParts, PairKind, PairRecord, PairSide, PutAsideRecord, Record, Side, SummaryRecord, TextOrBytes,
-    VERSION, WrittenRecord,
+    CutRecord, LinePart, LineParts, PairKind, PairRecord, PairSide, PutAsideRecord, Record, Side, SummaryRecord,
+    TextOrBytes, VERSION, WrittenRecord,
 };
 
 /// What is known of one side of a pair besides its contents.
@@ -163,13 +164,29 @@ fn put_aside(account: &Account) -> Vec<PutAsideRecord> {
 /// # Errors
 /// Whatever `out` fails with.
 pub fn write_changes(path: &[u8], view: &FileView<'_>, grain: &Grain, out: &mut dyn Write) -> io::Result<()> {
-    for change in &view.comparison.changes {
-        write_record(&Record::Change(change_record(path, view, change, grain)), out)?;
+    give_changes(path, view, grain, usize::MAX, &mut |record| write_record(&record, out))
+}
+
+/// Gives a record for each change of a file, up to so many, and says how many there are beyond; and one for each stretch that is not
+/// shown as different.
+///
+/// # Errors
+/// Whatever `take` fails with.
+pub fn give_changes(
+    path: &[u8],
+    view: &FileView<'_>,
+    grain: &Grain,
+    most: usize,
+    take: &mut dyn FnMut(Record) -> io::Result<()>,
+) -> io::Result<()> {
+    let changes = &view.comparison.changes;
+    for change in changes.iter().take(most) {
+        take(Record::Change(change_record(path, view, change, grain)))?;
     }
-    for aside in &view.comparison.asides {
-        write_record(&Record::Aside(aside_record(path, view, aside)), out)?;
+    if changes.len() > most {
+        take(Record::Cut(CutRecord { path: text(path), changes: changes.len() - most }))?;
     }
-    Ok(())
+    view.comparison.asides.iter().try_for_each(|aside| take(Record::Aside(aside_record(path, view, aside))))
 }
 
 /// The record that closes the output for two files.

@@ -22,6 +22,8 @@ pub enum Record {
     Change(ChangeRecord),
     /// A stretch of the pair before it that is not shown as different: only ignored text differs in it, or muted text that is hidden.
     Aside(AsideRecord),
+    /// Changes of the pair before it that are not given.
+    Cut(CutRecord),
     /// Closes the output.
     Summary(SummaryRecord),
     /// A file that a patch is about, and what became of it.
@@ -169,6 +171,15 @@ pub struct AsideRecord {
     pub before: ChangeSide,
     /// Its lines after.
     pub after: ChangeSide,
+}
+
+/// Changes that are not given, because a limit was set.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct CutRecord {
+    /// The path of their pair.
+    pub path: TextOrBytes,
+    /// How many there are.
+    pub changes: usize,
 }
 
 /// What a rule put aside.

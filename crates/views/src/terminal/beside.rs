@@ -11,7 +11,7 @@ use super::look::Look;
 use super::palette::{Ink, Palette};
 use crate::flow::{Line, Manner, Rows, largest_number, one_part};
 use crate::marks::Marks;
-use crate::shown::{Role, Shown, shown_name};
+use crate::shown::{Medium, Role, Shown, shown_name};
 use crate::view::FileView;
 
 /// A line takes at most so many rows; a longer one is cut around its changes.
@@ -62,7 +62,7 @@ impl<'l> Beside<'l> {
         };
         let whole = one_part(line.text);
         let parts = if parts.is_empty() { &whole[..] } else { parts };
-        let mut shown = Shown::new(line.text, parts, &line.tints, self.plain);
+        let mut shown = Shown::new(line.text, parts, &line.tints, Medium::of(self.plain));
         shown.add_note(self.plain);
         let shown = shown.in_role(role).condensed(self.room * MOST_ROWS);
         let (mark, ink) = match role {

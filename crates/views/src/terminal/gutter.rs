@@ -8,7 +8,7 @@ use super::look::Look;
 use super::palette::{Ink, Palette};
 use crate::flow::{Line, Manner, one_part};
 use crate::marks::Marks;
-use crate::shown::{Role, Shown};
+use crate::shown::{Medium, Role, Shown};
 
 /// Lines wider than this are cut around their changes.
 const WIDEST: usize = 2000;
@@ -66,7 +66,7 @@ impl Gutter {
     /// A line as it is shown; without parts, it is one part that did not change.
     pub(super) fn shown(&self, line: &Line<'_>, parts: &[Part]) -> Shown {
         let whole = one_part(line.text);
-        Shown::new(line.text, if parts.is_empty() { &whole } else { parts }, &line.tints, self.plain)
+        Shown::new(line.text, if parts.is_empty() { &whole } else { parts }, &line.tints, Medium::of(self.plain))
     }
 
     /// What encloses a piece that is gone or new where there is no colour to tell.

@@ -9,7 +9,7 @@ use tideline_core::text::lines::Lines;
 
 use super::look::Look;
 use super::palette::Ink;
-use crate::shown::{Role, Shown, shown_name};
+use crate::shown::{Medium, Role, Shown, shown_name};
 use crate::wording::grouped;
 
 /// Draws the rules that hold for a file, each with a letter, and the file with those letters under what they match.
@@ -96,7 +96,7 @@ fn write_line(
     let gap =
         if line.iter().all(|byte| matches!(byte, b'\n' | b'\r')) && columns_of(reading) == 0 { "" } else { "    " };
     palette.write(Ink::Faint, &format!("{number:digits$}{gap}"), out)?;
-    let mut shown = Shown::new(line, &parts(line, &reading.asides), &[], look.plain).in_role(Role::Equal);
+    let mut shown = Shown::new(line, &parts(line, &reading.asides), &[], Medium::of(look.plain)).in_role(Role::Equal);
     let columns: Vec<_> = shown.changed.iter().map(|(range, _)| range.clone()).collect();
     shown.add_note(look.plain);
     palette.write_shown(&shown, out)?;

@@ -13,7 +13,7 @@ use super::palette::{Ink, Palette};
 use crate::marks::Marks;
 use crate::shown::{shown_bytes, shown_name};
 use crate::view::TreeView;
-use crate::wording::tree::{Inside, left_out, newer, says, summary};
+use crate::wording::tree::{Inside, is_within, left_out, newer, says, summary};
 
 /// The widest that a column is made.
 const WIDEST: usize = 44;
@@ -94,7 +94,7 @@ fn lines_by_folder(pairs: &[Pair], look: &Look) -> BTreeMap<Vec<u8>, Vec<TreeLin
         at += 1;
         let mut inside = Inside::default();
         if pair.is_folder() && pair.status != Status::Unreadable {
-            let within = |path: &[u8]| path.starts_with(&pair.path) && path.get(pair.path.len()) == Some(&b'/');
+            let within = |path: &[u8]| is_within(path, &pair.path);
             let below = pairs[at..].iter().take_while(|other| within(&other.path)).count();
             let block = &pairs[at..at + below];
             inside.alike = block.iter().filter(|other| other.status == pair.status && !other.is_folder()).count();

@@ -96,6 +96,19 @@ pub(crate) struct Inside {
     pub(crate) moved: usize,
 }
 
+/// Whether a path lies in a folder.
+pub(crate) fn is_within(path: &[u8], folder: &[u8]) -> bool {
+    path.strip_prefix(folder).is_some_and(|rest| rest.first() == Some(&b'/'))
+}
+
+/// Whether a pair is a folder that came or went, and what is in it tells so.
+pub(crate) fn is_told_by_contents(pairs: &[Pair], index: usize) -> bool {
+    let pair = &pairs[index];
+    pair.is_folder()
+        && pair.status != Status::Unreadable
+        && pairs.get(index + 1).is_some_and(|next| is_within(&next.path, &pair.path))
+}
+
 /// What a line says of its pair.
 pub(crate) fn says(pair: &Pair, inside: Inside) -> String {
     let note = || pair.note.clone().unwrap_or_default();

@@ -1,4 +1,6 @@
-//! A fresh folder for each test, and the program run in it.
+//! A fresh folder for each test, and the program run in it; and a browser for what it draws.
+
+pub(crate) mod browser;
 
 use std::fs;
 use std::io::Write;

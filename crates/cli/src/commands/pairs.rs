@@ -1,0 +1,90 @@
+//! The files of two trees, read and compared one pair at a time.
+
+use std::path::Path;
+
+use tideline_core::kinds::ContentOptions;
+use tideline_core::kinds::text::compare_seen;
+use tideline_core::model::Status;
+use tideline_core::rules::Seen;
+use tideline_core::tree::{Pair, PairTexts, Problem, Tree, pair_texts};
+use tideline_sources::FolderTree;
+use tideline_views::{FileView, Labels, status_word};
+
+use super::texts::encoding_note;
+use crate::args::FilesArgs;
+use crate::settings::{folder_tree, name_trees};
+
+/// Two trees and how their files are compared.
+pub(super) struct Trees {
+    pub(super) before: FolderTree,
+    pub(super) after: FolderTree,
+    pub(super) labels: Labels,
+    pub(super) contents: ContentOptions,
+}
+
+/// What both sides of a pair hold.
+pub(super) enum Held<'a> {
+    /// Texts.
+    Text(FileView<'a>),
+    /// Something of which at least one side is not text.
+    Bytes(&'a [u8], &'a [u8]),
+    /// It could not be read.
+    Unreadable(Problem),
+}
+
+impl Trees {
+    pub(super) fn new((before, after): (&Path, &Path), files: &FilesArgs, contents: ContentOptions) -> Self {
+        Self {
+            before: folder_tree(before, files),
+            after: folder_tree(after, files),
+            labels: name_trees(before, after),
+            contents,
+        }
+    }
+
+    pub(super) fn both(&self) -> (&FolderTree, &FolderTree) {
+        (&self.before, &self.after)
+    }
+
+    /// Reads and compares a pair of files; a side that is not there is empty.
+    pub(super) fn with_pair<R>(&self, pair: &Pair, then: impl FnOnce(Held<'_>) -> R) -> R {
+        let texts = match self.texts_of(pair) {
+            Ok(texts) => texts,
+            Err(problem) => return then(Held::Unreadable(problem)),
+        };
+        let (before, after) = texts.bytes();
+        let Some((before, after, written)) = self.contents.decoded(&pair.path, (before, after)) else {
+            return then(Held::Bytes(before, after));
+        };
+        let mut notes = Vec::new();
+        if let Some(from) = &pair.moved_from {
+            notes.push(format!("moved from {}", String::from_utf8_lossy(from)));
+        }
+        if matches!(pair.status, Status::Gone | Status::New) {
+            notes.push(format!("{} file", status_word(pair.status)));
+        } else {
+            notes.extend(encoding_note(written));
+        }
+        let note = notes.join(", ");
+        let lens = self.contents.lens(&pair.path);
+        let (before, after) = (Seen::new(&before, &lens), Seen::new(&after, &lens));
+        let comparison = compare_seen(&before, &after, self.contents.text_options());
+        let path = String::from_utf8_lossy(&pair.path);
+        then(Held::Text(FileView {
+            name: &path,
+            type_name: &path,
+            labels: &self.labels,
+            note: (!note.is_empty()).then_some(&note),
+            before: &before,
+            after: &after,
+            comparison: &comparison,
+            first: (0, 0),
+        }))
+    }
+
+    fn texts_of(&self, pair: &Pair) -> Result<PairTexts, Problem> {
+        let before = (pair.status != Status::New).then_some((&self.before as &dyn Tree, pair.path_before()));
+        let after = (pair.status != Status::Gone).then_some((&self.after as &dyn Tree, &pair.path[..]));
+        pair_texts(before, after)
+    }
+}

@@ -1,0 +1,73 @@
+//! A report on two files.
+
+use std::io::Write;
+
+use anyhow::{Result, bail};
+use tideline_core::model::{Kind, Status};
+use tideline_views::html::{self, Assets};
+use tideline_views::json::document::Document;
+use tideline_views::json::records::Record;
+use tideline_views::report::{Body, FileReport};
+use tideline_views::{Counts, json, markdown};
+
+use super::super::Outcome;
+use super::super::compare::{Compared, view};
+use super::super::sides::open_files;
+use super::super::unused::tell_unused;
+use super::Making;
+use super::target::{Format, Target, write_one};
+
+pub(super) fn run(making: &Making<'_>, target: &Target) -> Result<Outcome> {
+    let args = making.args;
+    let sides = open_files(&args.before, &args.after)?;
+    if let Target::Folder(folder) = target {
+        bail!(
+            "cannot write {}: two files make one page; name it, as in -o {}page.html",
+            folder.display(),
+            folder.display()
+        );
+    }
+    let compared = Compared::of(&sides, &making.contents);
+    let found = compared.comparison(&making.contents);
+    let same = *sides.before == *sides.after;
+    let status = if same { Status::Same } else { compared.status(&found) };
+    let labels = &sides.names.labels;
+    let both = format!("{} → {}", labels.before, labels.after);
+    let name = if sides.names.name.is_empty() { &both } else { &sides.names.name };
+    let title = making.title(|| both.clone());
+    let paths = making.paths();
+    let head = making.head(&title, labels, &paths, &found.account);
+    let seen = compared.seen();
+    let note = compared.note();
+    let body = match &seen {
+        Some((before, after)) => Body::Text(view(&sides, (before, after), note.as_deref(), &found)),
+        None => Body::Bytes(&sides.before, &sides.after),
+    };
+    let file = FileReport::of_files(name, same, body);
+    let shape = making.shape((sides.before.len() + sides.after.len()) as u64);
+    write_one(target, |out: &mut dyn Write| match target.format() {
+        Format::Html => html::write_file_page(&head, &file, &shape, (Assets::Inline, None), out),
+        Format::Markdown => {
+            markdown::write_head(&head, out)?;
+            markdown::write_file(&file, &shape, out)
+        }
+        Format::Json => {
+            let path = sides.type_name();
+            let kind = if seen.is_some() { Kind::Text } else { Kind::Bytes };
+            let counts = Counts::of(&found);
+            let mut document = Document::begin(&head, out)?;
+            document.add(&json::opening(labels))?;
+            document.add(&Record::Pair(json::pair(path, status, kind, counts, &compared.facts(&sides))))?;
+            if let Body::Text(view) = &file.body {
+                let most = shape.changes_shown();
+                json::give_changes(path.as_bytes(), view, shape.marked(), most, &mut |record| document.add(&record))?;
+            }
+            document.add(&json::summary(status, counts, &found.account))?;
+            document.end()
+        }
+    })?;
+    if !same {
+        tell_unused(making.contents.all_rules(), &found.account);
+    }
+    Ok(if matches!(status, Status::Same | Status::Muted) { Outcome::Same } else { Outcome::Different })
+}

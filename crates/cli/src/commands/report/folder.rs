@@ -1,0 +1,164 @@
+//! A folder of pages: an index, and a page for each file with texts to show.
+
+use std::collections::HashSet;
+use std::fs::{self, File};
+use std::io::{self, Read, Write};
+use std::path::{Path, PathBuf};
+
+use anyhow::{Context, Result, bail};
+use rayon::prelude::*;
+use tideline_core::plan::{Contents, Plan, Standing, Step};
+use tideline_core::tree::{Progress, split};
+use tideline_journal::{Staged, Staging};
+use tideline_views::html::{self, Assets, Link, Links, SCRIPT, SCRIPT_NAME, SIGNATURE, STYLE, STYLE_NAME};
+
+use super::super::writing::{carry_out, in_full, journal};
+use super::target::tell;
+use super::tree::Found;
+
+const INDEX: &str = "index.html";
+/// The folder with the pages of files.
+const PAGES: &str = "pages";
+/// Letters of the name of a file in the name of its page.
+const LONGEST_NAME: usize = 48;
+
+/// Writes a report into a folder: all of it or, where something stands in the way, nothing.
+pub(super) fn write(found: &Found<'_>, folder: &Path, progress: &Progress) -> Result<()> {
+    let place = Place::of(folder)?;
+    let making = || format!("cannot write {}", folder.display());
+    let staging = journal()?.staging()?;
+    let names: Vec<String> = found.texts.iter().enumerate().map(|(number, &at)| page_name(number, found, at)).collect();
+    let pages = (0..names.len()).into_par_iter().map(|number| -> Result<(Step, u64)> {
+        let staged = staging.begin(&number.to_string()).with_context(making)?;
+        let made = write_page(found, &names, number, progress, staged).with_context(making)?;
+        Ok(place.step(&format!("{PAGES}/{}", names[number]), made))
+    });
+    let mut steps = pages.collect::<Result<Vec<_>>>()?;
+    let href = |index: usize| {
+        let number = found.texts.binary_search(&index).ok()?;
+        Some(format!("{PAGES}/{}", names[number]))
+    };
+    let head = found.making.head(&found.title, &found.trees.labels, &found.paths, &found.comparison.account);
+    let index =
+        stage(&staging, INDEX, |out| html::write_tree_page(&head, &found.view(), &href, Assets::Linked(""), None, out));
+    steps.push(place.step(INDEX, index.with_context(making)?));
+    for (name, text) in [(STYLE_NAME, STYLE), (SCRIPT_NAME, SCRIPT)] {
+        let made = stage(&staging, name, |out| out.write_all(text.as_bytes())).with_context(making)?;
+        steps.push(place.step(name, made));
+    }
+    let bytes = steps.iter().map(|(_, size)| size).sum();
+    let mut plan = Plan { steps: place.folders() };
+    plan.steps.extend(place.stale(&names)?);
+    plan.steps.extend(steps.into_iter().map(|(step, _)| step));
+    carry_out(&plan)?;
+    tell(folder, Some(names.len()), bytes)
+}
+
+/// The name of a page: a number, and as much of the file's name as any system takes.
+fn page_name(number: usize, found: &Found<'_>, at: usize) -> String {
+    let (_, name) = split(&found.comparison.pairs[at].path);
+    let plain =
+        |&byte: &u8| if byte.is_ascii_alphanumeric() || b".-_".contains(&byte) { char::from(byte) } else { '_' };
+    let name: String = name.iter().take(LONGEST_NAME).map(plain).collect();
+    format!("{:05}-{name}.html", number + 1)
+}
+
+fn stage(
+    staging: &Staging,
+    name: &str,
+    write: impl FnOnce(&mut dyn Write) -> io::Result<()>,
+) -> io::Result<(Contents, u64)> {
+    let mut staged = staging.begin(name)?;
+    write(&mut staged)?;
+    whole(staged)
+}
+
+fn whole(staged: Staged) -> io::Result<(Contents, u64)> {
+    let size = staged.size();
+    Ok((staged.finish()?, size))
+}
+
+fn write_page(
+    found: &Found<'_>,
+    names: &[String],
+    number: usize,
+    progress: &Progress,
+    mut staged: Staged,
+) -> io::Result<(Contents, u64)> {
+    let pair = &found.comparison.pairs[found.texts[number]];
+    let link = |number: Option<usize>| {
+        let number = number.filter(|&number| number < names.len())?;
+        let path = &found.comparison.pairs[found.texts[number]].path;
+        Some(Link { href: names[number].clone(), name: String::from_utf8_lossy(split(path).1).into_owned() })
+    };
+    let links =
+        Links { index: format!("../{INDEX}"), previous: link(number.checked_sub(1)), next: link(Some(number + 1)) };
+    found.with_file(pair, progress, |file| {
+        let head = found.making.head(&found.title, &found.trees.labels, &found.paths, &pair.account);
+        html::write_file_page(&head, file, &found.shape, (Assets::Linked("../"), Some(&links)), &mut staged)
+    })?;
+    whole(staged)
+}
+
+/// The folder that a report goes into.
+struct Place {
+    folder: PathBuf,
+    is_there: bool,
+    has_pages: bool,
+}
+
+impl Place {
+    /// A folder that does not exist, is empty, or holds an earlier report.
+    fn of(folder: &Path) -> Result<Self> {
+        let shown = folder.display();
+        let place = in_full(folder)?;
+        if place.symlink_metadata().is_err() {
+            return Ok(Self { folder: place, is_there: false, has_pages: false });
+        }
+        let mut entries = fs::read_dir(&place).with_context(|| format!("cannot write {shown}"))?;
+        if entries.next().is_some() && !is_report(&place.join(INDEX)) {
+            bail!("cannot write {shown}: it holds other files and no earlier report; name a new folder");
+        }
+        let has_pages = place.join(PAGES).is_dir();
+        Ok(Self { folder: place, is_there: true, has_pages })
+    }
+
+    /// The folders that must be made.
+    fn folders(&self) -> Vec<Step> {
+        let folder = (!self.is_there).then(|| Step::new_folder(self.folder.clone()));
+        let pages = (!self.has_pages).then(|| Step::new_folder(self.folder.join(PAGES)));
+        folder.into_iter().chain(pages).collect()
+    }
+
+    fn step(&self, name: &str, (contents, size): (Contents, u64)) -> (Step, u64) {
+        let expected = if self.is_there { Standing::Anything } else { Standing::Nothing };
+        let path = self.folder.join(name);
+        (Step::Write { path, expected, contents, mode: None, modified: None }, size)
+    }
+
+    /// Pages of an earlier report that this one does not have.
+    fn stale(&self, names: &[String]) -> Result<Vec<Step>> {
+        if !self.has_pages {
+            return Ok(Vec::new());
+        }
+        let pages = self.folder.join(PAGES);
+        let reading = || format!("cannot read {}", pages.display());
+        let names: HashSet<&str> = names.iter().map(String::as_str).collect();
+        let mut stale = Vec::new();
+        for entry in fs::read_dir(&pages).with_context(reading)? {
+            let entry = entry.with_context(reading)?;
+            let is_ours = entry.file_name().to_str().is_none_or(|name| names.contains(name));
+            if !is_ours && is_report(&entry.path()) {
+                stale.push(Step::Remove { path: entry.path(), expected: Standing::Anything });
+            }
+        }
+        Ok(stale)
+    }
+}
+
+/// Whether a file is a page of a report.
+fn is_report(path: &Path) -> bool {
+    let mut head = Vec::new();
+    let read = File::open(path).and_then(|file| file.take(2048).read_to_end(&mut head));
+    read.is_ok() && memchr::memmem::find(&head, SIGNATURE.as_bytes()).is_some()
+}

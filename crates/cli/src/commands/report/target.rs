@@ -1,0 +1,115 @@
+//! Where a report goes, and putting it there.
+
+use std::ffi::OsStr;
+use std::io::{self, Write};
+use std::path::{Path, PathBuf};
+
+use anyhow::{Context, Result, bail};
+use tideline_core::plan::{Plan, Step};
+
+use super::super::print::printing;
+use super::super::writing::{carry_out, in_full, journal, standing};
+use crate::args::{FormatChoice, ReportArgs};
+
+/// The format of a report.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Format {
+    Html,
+    Markdown,
+    Json,
+}
+
+/// Where a report goes.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(super) enum Target {
+    /// To standard output.
+    Output(Format),
+    /// Into one file.
+    File(PathBuf, Format),
+    /// Into a folder of pages.
+    Folder(PathBuf),
+}
+
+impl Target {
+    pub(super) fn of(args: &ReportArgs) -> Result<Self> {
+        let path = &args.output;
+        let shown = path.display();
+        let asked = args.format.map(|format| match format {
+            FormatChoice::Html => Format::Html,
+            FormatChoice::Markdown => Format::Markdown,
+            FormatChoice::Json => Format::Json,
+        });
+        if path.as_os_str() == "-" {
+            let Some(format) = asked else {
+                bail!("cannot tell the format for standard output: add --format html, markdown or json");
+            };
+            return Ok(Self::Output(format));
+        }
+        if path.as_os_str().as_encoded_bytes().ends_with(b"/") || path.is_dir() {
+            if asked.is_some_and(|format| format != Format::Html) {
+                bail!("cannot write {shown}: a folder of pages is HTML; name a file for another format");
+            }
+            return Ok(Self::Folder(path.clone()));
+        }
+        let ending = path.extension().and_then(OsStr::to_str).map(str::to_ascii_lowercase);
+        let told = match ending.as_deref() {
+            Some("html" | "htm") => Some(Format::Html),
+            Some("md" | "markdown") => Some(Format::Markdown),
+            Some("json") => Some(Format::Json),
+            _ => None,
+        };
+        match asked.or(told) {
+            Some(format) => Ok(Self::File(path.clone(), format)),
+            None => bail!(
+                "cannot tell the format of {shown}: end it with .html, .md or .json, add --format, or end it with / for a folder"
+            ),
+        }
+    }
+
+    pub(super) fn format(&self) -> Format {
+        match self {
+            Self::Output(format) | Self::File(_, format) => *format,
+            Self::Folder(_) => Format::Html,
+        }
+    }
+
+    /// The file or folder.
+    pub(super) fn path(&self) -> Option<&Path> {
+        match self {
+            Self::Output(_) => None,
+            Self::File(path, _) | Self::Folder(path) => Some(path),
+        }
+    }
+
+    /// What a browser opens.
+    pub(super) fn shown(&self) -> Option<PathBuf> {
+        match self {
+            Self::Output(_) => None,
+            Self::File(path, _) => Some(path.clone()),
+            Self::Folder(path) => Some(path.join("index.html")),
+        }
+    }
+}
+
+/// Lets `write` write a report that is one file, or standard output. A file comes into its place when it is whole.
+pub(super) fn write_one(target: &Target, write: impl FnOnce(&mut dyn Write) -> io::Result<()>) -> Result<()> {
+    let Target::File(path, _) = target else { return printing(false, write) };
+    let place = in_full(path)?;
+    let expected = standing(&place)?;
+    let staging = journal()?.staging()?;
+    let making = || format!("cannot write {}", path.display());
+    let mut staged = staging.begin("report").with_context(making)?;
+    write(&mut staged).with_context(making)?;
+    let size = staged.size();
+    let contents = staged.finish().with_context(making)?;
+    let step = Step::Write { path: place, expected, contents, mode: None, modified: None };
+    carry_out(&Plan { steps: vec![step] })?;
+    tell(path, None, size)
+}
+
+/// Says what was written.
+pub(super) fn tell(path: &Path, pages: Option<usize>, bytes: u64) -> Result<()> {
+    let size = indicatif::HumanBytes(bytes);
+    let pages = pages.map(|pages| format!("index.html and {}, ", tideline_views::plural(pages, "page")));
+    printing(false, |out| writeln!(out, "wrote {} ({}{size})", path.display(), pages.unwrap_or_default()))
+}

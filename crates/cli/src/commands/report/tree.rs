@@ -1,0 +1,196 @@
+//! A report on two trees.
+
+use std::io::{self, Write};
+
+use anyhow::Result;
+use rayon::prelude::*;
+use tideline_core::model::{Kind, Status};
+use tideline_core::tree::{self, Pair, Progress, TreeComparison};
+use tideline_views::html::{self, Assets};
+use tideline_views::json::document::Document;
+use tideline_views::json::records::Record;
+use tideline_views::report::{Body, FileReport, Shape};
+use tideline_views::{json, markdown};
+
+use super::super::Outcome;
+use super::super::pairs::{Held, Trees};
+use super::super::progress::with_progress;
+use super::super::trees::{complain_of_unreadable, narrowed, outcome, view_of};
+use super::super::unused::tell_unused;
+use super::target::{Format, Target, write_one};
+use super::{Making, folder};
+use crate::settings::tree_options;
+
+/// A page of a whole tree holds the changes of files up to this size.
+const MOST_IN_A_PAGE: usize = 32 << 20;
+/// Equal text that each of many files in one page keeps in its folds, in bytes.
+const MOST_FOLDED_EACH: usize = 64 << 10;
+/// Files that are made ready at a time, in parallel; only so many are in memory at once.
+const AT_A_TIME: usize = 64;
+
+/// Two compared trees, and which of their files have something to show.
+pub(super) struct Found<'a> {
+    pub(super) making: &'a Making<'a>,
+    pub(super) trees: Trees,
+    pub(super) comparison: TreeComparison,
+    /// The indexes of the pairs with texts to show.
+    pub(super) texts: Vec<usize>,
+    pub(super) title: String,
+    pub(super) paths: (String, String),
+    pub(super) shape: Shape,
+}
+
+pub(super) fn run(making: &Making<'_>, target: &Target) -> Result<Outcome> {
+    let args = making.args;
+    let trees = Trees::new((&args.before, &args.after), &args.files, making.contents.clone());
+    let options = tree_options(&args.files, making.contents.clone())?;
+    with_progress(|progress| {
+        let comparison = tree::compare(&trees.before, &trees.after, &options, progress);
+        let comparison = narrowed(comparison, &args.paths, trees.both())?;
+        let texts: Vec<usize> = (0..comparison.pairs.len()).filter(|&at| has_text(&comparison.pairs[at])).collect();
+        let bytes = texts.iter().map(|&at| size(&comparison.pairs[at])).sum();
+        let title = making.title(|| format!("{} → {}", trees.labels.before, trees.labels.after));
+        let (paths, shape) = (making.paths(), making.shape(bytes));
+        let found = Found { making, trees, comparison, texts, title, paths, shape };
+        match target {
+            Target::Folder(path) => folder::write(&found, path, progress)?,
+            _ => write_one(target, |out| match target.format() {
+                Format::Html => found.write_page(progress, out),
+                Format::Markdown => found.write_markdown(progress, out),
+                Format::Json => found.write_json(progress, out),
+            })?,
+        }
+        complain_of_unreadable(&found.comparison);
+        if found.comparison.differs() || !found.comparison.account.is_empty() {
+            tell_unused(making.contents.all_rules(), &found.comparison.account);
+        }
+        Ok(outcome(&found.comparison))
+    })
+}
+
+/// Whether a pair has texts to show: what differs in them, or all that came or went.
+fn has_text(pair: &Pair) -> bool {
+    let shown = pair.contents_differ() || matches!(pair.status, Status::Gone | Status::New);
+    pair.is_file() && pair.kind == Some(Kind::Text) && shown
+}
+
+fn size(pair: &Pair) -> u64 {
+    [pair.before, pair.after].into_iter().flatten().map(|facts| facts.size).sum()
+}
+
+impl Found<'_> {
+    /// Reads a pair and gives what is told of it.
+    pub(super) fn with_file<R>(&self, pair: &Pair, progress: &Progress, then: impl FnOnce(&FileReport<'_>) -> R) -> R {
+        progress.add(size(pair));
+        self.trees.with_pair(pair, |held| {
+            let body = match held {
+                Held::Text(view) => Body::Text(view),
+                Held::Bytes(before, after) => Body::Bytes(before, after),
+                Held::Unreadable(problem) => Body::Nothing(format!("cannot be read: {problem}")),
+            };
+            then(&FileReport::of_pair(pair, body))
+        })
+    }
+
+    /// Makes a part of the report for each file with texts, some at a time in parallel, and passes them on in order, until
+    /// somebody has had enough.
+    fn in_order(
+        &self,
+        make: impl Fn(usize, &Pair) -> io::Result<Vec<u8>> + Sync,
+        mut take: impl FnMut(Vec<u8>) -> io::Result<bool>,
+    ) -> io::Result<()> {
+        for (group, indexes) in self.texts.chunks(AT_A_TIME).enumerate() {
+            let numbered = indexes.par_iter().enumerate();
+            let made: Vec<io::Result<Vec<u8>>> =
+                numbered.map(|(at, &index)| make(group * AT_A_TIME + at, &self.comparison.pairs[index])).collect();
+            for part in made {
+                if !take(part?)? {
+                    return Ok(());
+                }
+            }
+        }
+        Ok(())
+    }
+
+    fn write_page(&self, progress: &Progress, out: &mut dyn Write) -> io::Result<()> {
+        let shape = self.shape.clone().most_folded(MOST_FOLDED_EACH);
+        let id = |number: usize| format!("f{}", number + 1);
+        // The tree comes first, and must know which files follow it.
+        let (mut held, mut parts) = (0, Vec::new());
+        let make = |number: usize, pair: &Pair| {
+            let mut part = Vec::new();
+            self.with_file(pair, progress, |file| html::write_file(file, &id(number), &shape, &mut part))?;
+            Ok(part)
+        };
+        self.in_order(make, |part| {
+            let fits = parts.len() + part.len() <= MOST_IN_A_PAGE;
+            if fits {
+                parts.extend(part);
+                held += 1;
+            }
+            Ok(fits)
+        })?;
+        let href = |index: usize| {
+            let number = self.texts.binary_search(&index).ok().filter(|&number| number < held);
+            number.map(|number| format!("#{}", id(number)))
+        };
+        let left = self.texts.len() - held;
+        let mut more = |out: &mut dyn Write| {
+            out.write_all(&parts)?;
+            html::write_left(left, MOST_IN_A_PAGE, out)
+        };
+        let head = self.making.head(&self.title, &self.trees.labels, &self.paths, &self.comparison.account);
+        html::write_tree_page(&head, &self.view(), &href, Assets::Inline, Some(&mut more), out)
+    }
+
+    fn write_markdown(&self, progress: &Progress, out: &mut dyn Write) -> io::Result<()> {
+        let head = self.making.head(&self.title, &self.trees.labels, &self.paths, &self.comparison.account);
+        markdown::write_head(&head, out)?;
+        markdown::write_tree(&self.view(), out)?;
+        let make = |_: usize, pair: &Pair| {
+            let mut part = Vec::new();
+            self.with_file(pair, progress, |file| markdown::write_file(file, &self.shape, &mut part))?;
+            Ok(part)
+        };
+        self.in_order(make, |part| out.write_all(&part).map(|()| true))
+    }
+
+    fn write_json(&self, progress: &Progress, out: &mut dyn Write) -> io::Result<()> {
+        let head = self.making.head(&self.title, &self.trees.labels, &self.paths, &self.comparison.account);
+        let mut document = Document::begin(&head, out)?;
+        document.add(&json::opening(&self.trees.labels))?;
+        let mut next = 0;
+        let pairs = &self.comparison.pairs;
+        let make = |_: usize, pair: &Pair| {
+            let mut part = Vec::new();
+            if !pair.contents_differ() {
+                return Ok(part);
+            }
+            self.with_file(pair, progress, |file| {
+                let Body::Text(view) = &file.body else { return Ok(()) };
+                let (grain, most) = (self.shape.marked(), self.shape.changes_shown());
+                json::give_changes(&pair.path, view, grain, most, &mut |record| json::write_record(&record, &mut part))
+            })?;
+            Ok(part)
+        };
+        let mut texts = self.texts.iter();
+        self.in_order(make, |part| {
+            let upto = texts.next().map_or(next, |&index| index + 1);
+            for pair in &pairs[next..upto] {
+                document.add(&Record::Pair(json::tree_pair(pair)))?;
+            }
+            next = upto;
+            document.add_written(&part).map(|()| true)
+        })?;
+        for pair in &pairs[next..] {
+            document.add(&Record::Pair(json::tree_pair(pair)))?;
+        }
+        document.add(&json::tree_summary(&self.comparison))?;
+        document.end()
+    }
+
+    pub(super) fn view(&self) -> tideline_views::TreeView<'_> {
+        let args = self.making.args;
+        view_of(&self.comparison, &self.trees.labels, &args.files, args.counted_only)
+    }
+}

@@ -1,0 +1,129 @@
+//! Markdown and JSON against what `compare` says.
+
+use pulldown_cmark::{CodeBlockKind, Event, Options, Parser, Tag, TagEnd};
+use serde_json::Value;
+
+use super::{changes, records, trees};
+use crate::support::Folder;
+
+/// What a reader of Markdown sees: headings of files, rows of the table of files, and the lines of each block.
+#[derive(Default)]
+struct Seen {
+    files: Vec<String>,
+    rows: Vec<String>,
+    blocks: Vec<String>,
+    html: usize,
+}
+
+fn seen(text: &str) -> Seen {
+    let mut seen = Seen::default();
+    let mut within = String::new();
+    for event in Parser::new_ext(text, Options::ENABLE_TABLES | Options::ENABLE_STRIKETHROUGH) {
+        match event {
+            Event::Start(Tag::Heading { .. } | Tag::TableRow | Tag::CodeBlock(CodeBlockKind::Fenced(_))) => {
+                within.clear();
+            }
+            Event::Text(text) | Event::Code(text) => within.push_str(&text),
+            Event::End(TagEnd::TableCell) => within.push('\t'),
+            Event::End(TagEnd::Heading(level)) if level as usize == 2 => seen.files.push(within.clone()),
+            Event::End(TagEnd::TableRow) => seen.rows.push(within.clone()),
+            Event::End(TagEnd::CodeBlock) => seen.blocks.push(within.clone()),
+            Event::Html(_) | Event::InlineHtml(_) => seen.html += 1,
+            _ => {}
+        }
+    }
+    seen
+}
+
+fn markdown(folder: &Folder, arguments: &[&str]) -> (String, Seen) {
+    folder.run(&[&["report", "-o", "r.md"], arguments].concat());
+    let text = String::from_utf8(folder.read("r.md")).unwrap();
+    let seen = seen(&text);
+    (text, seen)
+}
+
+#[test]
+fn markdown_has_every_file_and_every_change() {
+    let folder = trees();
+    let records = records(&folder, &["--mute", "case"]);
+    let (text, seen) = markdown(&folder, &["--mute", "case", "b", "a"]);
+    let changes: usize = changes(&records).values().sum();
+    // A file that came or went is one change more.
+    assert_eq!(seen.blocks.len(), changes + 2);
+    assert_eq!(seen.files, ["deep/down/levels.txt", "deep/gone.txt", "deep/new.txt", "gauge.py", "there.txt"]);
+    let pairs = records.iter().filter(|record| record["record"] == "pair");
+    let paths: Vec<&str> = pairs.map(|pair| pair["path"].as_str().unwrap()).collect();
+    let listed: Vec<&str> = seen.rows[1..].iter().map(|row| row.split('\t').nth(1).unwrap()).collect();
+    assert_eq!(listed, paths, "the first row is that of the rule");
+    assert_eq!(seen.rows[0].split('\t').collect::<Vec<_>>()[..2], ["case", "mute"]);
+    assert!(text.contains("\n**7 files: 1 same, 3 changed, 1 new, 1 gone, 1 moved**\n"), "{text}");
+    assert!(text.contains("\n2 changes + 1 muted, 2 lines\n"), "{text}");
+    assert!(seen.blocks[0].contains(" ○  40         interval = 60\n"), "{}", seen.blocks[0]);
+    assert!(seen.rows.iter().any(|row| row.starts_with("moved\tthere.txt\tfrom here.txt, 1 change, 1 line")));
+}
+
+#[test]
+fn what_is_cut_is_said() {
+    let folder = Folder::with(&[("b", &"line\n".repeat(10)), ("a", &"another line\n".repeat(300))]);
+    let (text, seen) = markdown(&folder, &["b", "a"]);
+    assert_eq!(seen.blocks[0].lines().count(), 80);
+    assert!(text.contains("*… 241 lines more of this change are left out*"), "{}", &text[text.len() - 200..]);
+
+    let many = |word: &str| {
+        (1..400).map(|line| format!("{} {line}\n", if line % 9 == 0 { word } else { "same" })).collect::<String>()
+    };
+    folder.write("b", many("one").as_bytes());
+    folder.write("a", many("other").as_bytes());
+    let (text, seen) = markdown(&folder, &["b", "a"]);
+    assert_eq!(seen.blocks.len(), 20);
+    assert!(text.contains("*24 changes more are left out (--each-limit)*"), "{}", &text[text.len() - 200..]);
+    let (_, seen) = markdown(&folder, &["--each-limit", "50", "b", "a"]);
+    assert_eq!(seen.blocks.len(), 44);
+
+    folder.run(&["report", "--each-limit", "5", "b", "a", "-o", "r.html"]);
+    let page = String::from_utf8(folder.read("r.html")).unwrap();
+    assert_eq!(page.matches("<section class=\"change").count(), 5);
+    assert!(page.contains("39 more changes are not in this report (--each-limit)."));
+
+    folder.run(&["report", "--each-limit", "5", "b", "a", "-o", "r.json"]);
+    let document: Value = serde_json::from_slice(&folder.read("r.json")).unwrap();
+    let records = document["records"].as_array().unwrap();
+    assert_eq!(records.iter().filter(|record| record["record"] == "change").count(), 5);
+    let cut = records.iter().find(|record| record["record"] == "cut").unwrap();
+    assert_eq!((cut["path"].as_str(), cut["changes"].as_u64()), (Some("a"), Some(39)));
+    assert_eq!(records.last().unwrap()["changes"], 44);
+}
+
+#[test]
+fn nothing_in_a_file_becomes_markup() {
+    let name = "``a|b`*_<b>";
+    let evil = "```\n# not a heading\n| not | a table |\n<script>alert(1)</script>\n````\n";
+    let folder = Folder::with(&[(&format!("b/{name}"), "one\n"), (&format!("a/{name}"), evil)]);
+    let (text, seen) = markdown(&folder, &["b", "a", "--title", "<i>*all*</i> `of` it"]);
+    assert_eq!(seen.html, 0, "{text}");
+    assert_eq!(seen.files, [name]);
+    assert_eq!(seen.rows.len(), 1, "{text}");
+    assert!(seen.rows[0].starts_with(&format!("changed\t{name}\t")), "{:?}", seen.rows);
+    assert_eq!(seen.blocks.len(), 1);
+    assert!(evil.lines().all(|line| seen.blocks[0].contains(line)));
+}
+
+#[test]
+fn json_has_the_records_of_a_comparison() {
+    let folder = trees();
+    for options in [&[][..], &["--mute", "case"], &["--only", "changed"], &["--ignore", "case", "--no-moves"]] {
+        let wanted = records(&folder, options);
+        folder.run(&[&["report", "b", "a", "-o", "r.json", "--title", "The levels"], options].concat());
+        let document: Value = serde_json::from_slice(&folder.read("r.json")).unwrap();
+        assert_eq!(document["records"].as_array().unwrap(), &wanted, "{options:?}");
+        assert_eq!(document["title"], "The levels");
+        assert!(
+            document["command"].as_str().unwrap().starts_with("tideline report b a -o r.json --title 'The levels'")
+        );
+    }
+    let ran = folder.run(&["compare", "--json", "b/gauge.py", "a/gauge.py"]);
+    let wanted: Vec<Value> = ran.out.lines().map(|line| serde_json::from_str(line).unwrap()).collect();
+    folder.run(&["report", "b/gauge.py", "a/gauge.py", "-o", "r.json"]);
+    let document: Value = serde_json::from_slice(&folder.read("r.json")).unwrap();
+    assert_eq!(document["records"].as_array().unwrap(), &wanted);
+}

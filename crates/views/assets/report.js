@@ -1,0 +1,234 @@
+(() => {
+  "use strict";
+  const root = document.documentElement;
+  root.classList.add("scripted");
+
+  // Switches: what each may be, the first being what holds without a choice.
+  const SWITCHES = {
+    layout: ["beside", "stacked"],
+    wrap: ["on", "off"],
+    muted: ["shown", "hidden"],
+    theme: ["system", "light", "dark"],
+  };
+  // A page from a file may have no storage: choices then last as long as the page.
+  const stored = (name) => {
+    try { return localStorage.getItem("tideline." + name); } catch { return null; }
+  };
+  const store = (name, value) => {
+    try { localStorage.setItem("tideline." + name, value); } catch { /* the choice still holds here */ }
+  };
+  for (const [name, values] of Object.entries(SWITCHES)) {
+    const value = stored(name);
+    root.dataset[name] = values.includes(value) ? value : values[0];
+  }
+
+  addEventListener("DOMContentLoaded", () => {
+    const all = (selector, from = document) => [...from.querySelectorAll(selector)];
+    const one = (selector) => document.querySelector(selector);
+
+    const showSwitches = () => {
+      for (const button of all("[data-switch]")) {
+        const name = button.dataset.switch;
+        if (name === "theme") button.textContent = "Theme: " + root.dataset.theme;
+        else button.setAttribute("aria-pressed", String(root.dataset[name] === button.dataset.pressed));
+      }
+    };
+    const turn = (name) => {
+      const button = one(`[data-switch="${name}"]`);
+      if (!button) return;
+      const kept = nearest();
+      const top = kept?.getBoundingClientRect().top;
+      const values = SWITCHES[name];
+      root.dataset[name] = values[(values.indexOf(root.dataset[name]) + 1) % values.length];
+      store(name, root.dataset[name]);
+      showSwitches();
+      // What was being read stays where it is.
+      if (kept && isShown(kept)) scrollBy({ top: kept.getBoundingClientRect().top - top, behavior: "instant" });
+      tell();
+    };
+
+    // Changes.
+    const changes = all(".change");
+    const isShown = (change) => !(root.dataset.muted === "hidden" && change.classList.contains("muted"));
+    const shown = () => changes.filter(isShown);
+    const line = () => (one(".bar")?.offsetHeight ?? 0) + 16;
+    const teller = one("#where");
+    let now = null;
+    const nearest = () => changes.find((change) => isShown(change) && change.getBoundingClientRect().bottom > line());
+    const tell = () => {
+      if (!teller) return;
+      const list = shown();
+      const at = now ? list.indexOf(now) : -1;
+      teller.textContent = at < 0 ? `${list.length} to see` : `${at + 1} of ${list.length}`;
+    };
+    const mark = (change) => {
+      now?.classList.remove("now");
+      now = change;
+      now.classList.add("now");
+      tell();
+    };
+    const go = (change) => {
+      if (!change) return;
+      mark(change);
+      const heading = change.querySelector("h3");
+      heading.focus({ preventScroll: true });
+      change.scrollIntoView({ block: "start" });
+      history.replaceState(null, "", "#" + change.id);
+    };
+    const step = (by) => {
+      const list = shown();
+      const box = now?.getBoundingClientRect();
+      const inView = box && box.bottom > 0 && box.top < innerHeight;
+      if (inView && isShown(now)) return go(list[list.indexOf(now) + by]);
+      const top = (change) => change.getBoundingClientRect().top;
+      go(by > 0 ? list.find((change) => top(change) > line() - 4) : list.findLast((change) => top(change) < line() - 4));
+    };
+    const goToFile = (by) => {
+      const link = one(by > 0 ? "a[rel=next]" : "a[rel=prev]");
+      if (link) return link.click();
+      const files = all(".file");
+      const top = (file) => file.getBoundingClientRect().top;
+      const file = by > 0 ? files.find((file) => top(file) > line() + 4) : files.findLast((file) => top(file) < line() - 4);
+      file?.scrollIntoView({ block: "start" });
+    };
+    const followAddress = () => {
+      const target = document.getElementById(decodeURIComponent(location.hash.slice(1)));
+      if (target?.classList.contains("change")) mark(target);
+    };
+    addEventListener("hashchange", followAddress);
+
+    // Folds hold plain text until they are opened; then it becomes lines with numbers.
+    const unfold = (fold) => {
+      for (const text of all("pre", fold)) {
+        let before = Number(text.dataset.before);
+        let after = Number(text.dataset.after);
+        const rows = document.createElement("div");
+        rows.className = "rows";
+        let pieces = [];
+        const end = () => {
+          const row = document.createElement("div");
+          row.className = "row equal";
+          for (const number of [before++, after++]) {
+            const cell = document.createElement("i");
+            cell.textContent = number;
+            const code = document.createElement("code");
+            code.append(...pieces.map((piece) => piece.cloneNode(true)));
+            row.append(cell, code);
+          }
+          rows.append(row);
+          pieces = [];
+        };
+        for (const node of text.childNodes) {
+          if (node.nodeType !== Node.TEXT_NODE) {
+            pieces.push(node);
+            continue;
+          }
+          const parts = node.data.split("\n");
+          parts.forEach((part, index) => {
+            if (index > 0) end();
+            if (part) pieces.push(document.createTextNode(part));
+          });
+        }
+        text.replaceWith(rows);
+      }
+    };
+    document.addEventListener("toggle", (event) => {
+      if (event.target.open && event.target.matches?.("details.fold")) unfold(event.target);
+    }, true);
+    const turnFolds = () => {
+      const folds = all("details.fold");
+      const open = folds.some((fold) => !fold.open);
+      for (const fold of folds) fold.open = open;
+    };
+
+    // Of two columns, only the one in which a selection begins is taken along.
+    document.addEventListener("pointerdown", (event) => {
+      const code = event.target.closest?.(".row > code");
+      const lines = code?.closest(".body");
+      if (!lines) return;
+      const row = code.parentElement;
+      const isBefore = code !== row.lastElementChild || row.classList.contains("gone") || row.classList.contains("before");
+      const beside = getComputedStyle(code).gridColumnStart !== "3";
+      lines.classList.toggle("keep-before", beside && isBefore);
+      lines.classList.toggle("keep-after", beside && !isBefore);
+    });
+
+    // The tree: found by a part of the path, filtered by status.
+    const finder = one(".finder");
+    const search = one("#search");
+    const count = one("#found");
+    const folders = all(".tree li[data-path]");
+    const entries = all(".tree li[data-status]").map((item) => {
+      const folder = item.parentElement.closest("li[data-path]");
+      const path = (folder?.dataset.path ?? "") + item.querySelector(".name").textContent;
+      return { item, folder, path: path.toLowerCase(), statuses: item.dataset.status.split(" ") };
+    });
+    const find = () => {
+      const wanted = search.value.trim().toLowerCase();
+      const statuses = new Set(all("[name=status]:checked", finder).map((box) => box.value));
+      const filled = new Set();
+      let found = 0;
+      for (const { item, folder, path, statuses: own } of entries) {
+        const fits = own.some((status) => statuses.has(status)) && path.includes(wanted);
+        if (item.hidden === fits) item.hidden = !fits;
+        if (!fits) continue;
+        found += 1;
+        for (let at = folder; at && !filled.has(at); at = at.parentElement.closest("li[data-path]")) filled.add(at);
+      }
+      for (const folder of folders) {
+        folder.hidden = !filled.has(folder);
+        if (wanted && filled.has(folder)) folder.firstElementChild.open = true;
+      }
+      count.textContent = found === entries.length ? `${found} listed` : `${found} of ${entries.length} listed`;
+    };
+    if (finder) {
+      finder.addEventListener("input", find);
+      one("#fold-all").addEventListener("click", () => {
+        const open = folders.some((folder) => !folder.firstElementChild.open);
+        for (const folder of folders) folder.firstElementChild.open = open;
+      });
+      find();
+    }
+
+    // Keys: those that the page lists.
+    const KEYS = {
+      n: () => step(1),
+      p: () => step(-1),
+      "]": () => goToFile(1),
+      "[": () => goToFile(-1),
+      l: () => turn("layout"),
+      w: () => turn("wrap"),
+      m: () => turn("muted"),
+      t: () => turn("theme"),
+      o: turnFolds,
+      u: () => one("a[rel=up]")?.click(),
+      "/": () => search?.focus(),
+      "?": () => {
+        const keys = one(".keys");
+        keys.open = !keys.open;
+        if (keys.open) keys.firstElementChild.focus();
+      },
+    };
+    document.addEventListener("keydown", (event) => {
+      if (event.ctrlKey || event.metaKey || event.altKey) return;
+      if (event.target.matches("input, textarea, select")) {
+        if (event.key === "Escape") event.target.blur();
+        return;
+      }
+      const obey = KEYS[event.key];
+      if (!obey) return;
+      event.preventDefault();
+      obey();
+    });
+    document.addEventListener("click", (event) => {
+      const button = event.target.closest?.("button");
+      if (button?.dataset.switch) turn(button.dataset.switch);
+      if (button?.dataset.step) step(Number(button.dataset.step));
+      if (button?.dataset.folds !== undefined) turnFolds();
+    });
+
+    showSwitches();
+    followAddress();
+    tell();
+  });
+})();

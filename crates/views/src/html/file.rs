@@ -1,0 +1,144 @@
+//! One file: its heading, its changes, and the strip that shows where they lie.
+
+use std::io::{self, Write};
+
+use askama::Template;
+use tideline_core::model::{Form, Weight};
+
+use super::filters;
+use super::rows::{PageRows, place_id};
+use super::streamed::Streamed;
+use crate::flow::{Pick, Way, draw_places};
+use crate::report::{Body, FileReport, Shape};
+use crate::strip::cells;
+use crate::syntax::Budget;
+use crate::view::FileView;
+use crate::wording::account::account_lines;
+use crate::wording::bytes::bytes_lines;
+
+/// The parts that a strip tells apart, and how high each is.
+const CELLS: (usize, usize) = (240, 5);
+
+#[derive(Template)]
+#[template(path = "file.html")]
+struct FilePart<'a> {
+    id: &'a str,
+    name: &'a str,
+    facts: &'a str,
+    account: Vec<String>,
+    body: Streamed<'a>,
+}
+
+#[derive(Template)]
+#[template(path = "body.html")]
+struct BodyPart<'a> {
+    lines: Streamed<'a>,
+    cut: usize,
+    height: usize,
+    strip: Vec<Stretch>,
+}
+
+#[derive(Template)]
+#[template(source = "{% for line in lines %}<p>{{ line }}</p>{% endfor %}", ext = "html")]
+struct Said<'a> {
+    lines: &'a [String],
+}
+
+/// A coloured part of the strip.
+struct Stretch {
+    target: String,
+    title: String,
+    class: &'static str,
+    y: usize,
+    height: usize,
+}
+
+/// Whether a page of this file has changes to go through.
+pub(super) fn has_changes(file: &FileReport<'_>) -> bool {
+    matches!(&file.body, Body::Text(view) if !view.comparison.changes.is_empty())
+}
+
+/// Whether some of them are muted, and shown.
+pub(super) fn has_muted(file: &FileReport<'_>) -> bool {
+    matches!(&file.body, Body::Text(view) if view.comparison.has_muted())
+}
+
+/// Writes a file; the addresses of its changes begin with `id`.
+pub(super) fn write_file(file: &FileReport<'_>, id: &str, shape: &Shape, out: &mut dyn Write) -> io::Result<()> {
+    let mut body = |out: &mut dyn Write| write_body(file, id, shape, out);
+    let (name, facts, account) = (&file.name, &file.facts, account(file));
+    FilePart { id, name, facts, account, body: Streamed::new(&mut body) }.write_into(&mut { out })
+}
+
+/// What the rules put aside in a file.
+pub(super) fn account(file: &FileReport<'_>) -> Vec<String> {
+    match &file.body {
+        Body::Text(view) => account_lines(&view.comparison.account, !view.comparison.has_muted(), false),
+        Body::Bytes(..) | Body::Nothing(_) => Vec::new(),
+    }
+}
+
+/// Writes what a file holds.
+pub(super) fn write_body(file: &FileReport<'_>, id: &str, shape: &Shape, mut out: &mut dyn Write) -> io::Result<()> {
+    match &file.body {
+        Body::Text(view) if view.comparison.places.is_empty() => Ok(()),
+        Body::Text(view) => write_changes(view, id, shape, out),
+        Body::Bytes(before, after) => Said { lines: &bytes_lines(before, after) }.write_into(&mut out),
+        Body::Nothing(why) => Said { lines: std::slice::from_ref(why) }.write_into(&mut out),
+    }
+}
+
+fn write_changes(view: &FileView<'_>, id: &str, shape: &Shape, out: &mut dyn Write) -> io::Result<()> {
+    let mut rows = PageRows::new(view, id, shape);
+    let way = Way { context: shape.context, grain: &shape.grain, budget: Budget::of(shape.syntax) };
+    let mut lines = |out: &mut dyn Write| {
+        draw_places(view, Pick::First(shape.most_changes), &way, &mut rows, out)?;
+        rows.flush(out)
+    };
+    let part = BodyPart {
+        lines: Streamed::new(&mut lines),
+        cut: shape.cut(view.comparison.changes.len()),
+        height: CELLS.0 * CELLS.1,
+        strip: strip(view, id, shape),
+    };
+    part.write_into(&mut { out })
+}
+
+fn strip(view: &FileView<'_>, id: &str, shape: &Shape) -> Vec<Stretch> {
+    let mut strip: Vec<Stretch> = Vec::new();
+    let mut last = None;
+    for (at, cell) in cells(view, CELLS.0).into_iter().enumerate() {
+        let cell = cell.filter(|cell| view.comparison.places[cell.place].change < shape.most_changes);
+        let Some(cell) = cell else {
+            last = None;
+            continue;
+        };
+        if let (true, Some(stretch)) = (last == Some(cell), strip.last_mut()) {
+            stretch.height += CELLS.1;
+            continue;
+        }
+        last = Some(cell);
+        let change = &view.comparison.changes[view.comparison.places[cell.place].change];
+        strip.push(Stretch {
+            target: place_id(view, cell.place, id),
+            title: format!("change {}", change.number),
+            class: match (cell.weight, cell.form) {
+                (Weight::Muted, _) => "muted",
+                (_, form) => form_word(form),
+            },
+            y: at * CELLS.1,
+            height: CELLS.1,
+        });
+    }
+    strip
+}
+
+/// The word for a form.
+pub(super) fn form_word(form: Form) -> &'static str {
+    match form {
+        Form::Gone => "gone",
+        Form::New => "new",
+        Form::Edited => "edited",
+        Form::Moved => "moved",
+    }
+}

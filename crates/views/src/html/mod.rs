@@ -1,0 +1,218 @@
+//! Pages for a browser. Each is whole in itself: it asks nobody for anything, and without scripts it can still be read.
+//!
+//! Templates are checked when they are compiled, and escape every text; what stands in a page unescaped are pieces of the page
+//! itself, which other templates made. A content policy lets nothing run or load but the page's own style and script.
+
+mod file;
+mod rows;
+mod streamed;
+mod tree;
+
+use std::io::{self, Write};
+
+use askama::Template;
+use base64::Engine;
+use base64::prelude::BASE64_STANDARD;
+use sha2::{Digest, Sha256};
+
+use crate::report::{FileReport, Head, RuleLine, Shape};
+use crate::shown::shown_name;
+use crate::view::TreeView;
+use crate::wording::account::account_lines;
+use crate::wording::tree::summary;
+use streamed::Streamed;
+
+/// What writes a part of a page.
+pub type Part<'a> = &'a mut dyn FnMut(&mut dyn Write) -> io::Result<()>;
+
+/// The style of every page.
+pub const STYLE: &str = include_str!("../../assets/report.css");
+/// The script of every page.
+pub const SCRIPT: &str = include_str!("../../assets/report.js");
+/// What the style is called where pages share it.
+pub const STYLE_NAME: &str = "report.css";
+/// What the script is called where pages share it.
+pub const SCRIPT_NAME: &str = "report.js";
+/// What tells that a page is ours.
+pub const SIGNATURE: &str = "<meta name=\"generator\" content=\"tideline report\">";
+
+/// Where the style and the script of a page are.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Assets<'a> {
+    /// In the page.
+    Inline,
+    /// In files in this folder, which is empty or ends with a slash.
+    Linked(&'a str),
+}
+
+impl Assets<'_> {
+    /// The content policy (W3C Content Security Policy Level 3): nothing but the page's own style and script.
+    fn policy(self) -> String {
+        let hash = |text: &str| format!("'sha256-{}'", BASE64_STANDARD.encode(Sha256::digest(text)));
+        let (style, script) = match self {
+            Self::Inline => (hash(STYLE), hash(SCRIPT)),
+            Self::Linked(_) => ("'self'".to_owned(), "'self'".to_owned()),
+        };
+        format!("default-src 'none'; style-src {style}; script-src {script}; base-uri 'none'; form-action 'none'")
+    }
+}
+
+/// The way from the page of a file to others.
+#[derive(Clone, Debug, Default)]
+pub struct Links {
+    /// The address of the page of the tree.
+    pub index: String,
+    /// The file before it.
+    pub previous: Option<Link>,
+    /// The file after it.
+    pub next: Option<Link>,
+}
+
+/// An address, and what it leads to.
+#[derive(Clone, Debug)]
+pub struct Link {
+    /// The address, escaped as addresses are.
+    pub href: String,
+    /// What is there.
+    pub name: String,
+}
+
+#[derive(Template)]
+#[template(
+    source = "<p class=\"cut\">The changes of {{ files|grouped }} more file{{ files|pluralize }} are not in this page, which holds {{ megabytes }} MB of them; a report into a folder (-o FOLDER/) holds all.</p>\n",
+    ext = "html"
+)]
+struct Left {
+    files: usize,
+    megabytes: usize,
+}
+
+struct Side {
+    label: String,
+    path: String,
+}
+
+#[derive(Template)]
+#[template(path = "page.html")]
+struct Page<'a> {
+    head: &'a Head<'a>,
+    assets: Assets<'a>,
+    /// The title of the report, where the page is about one file of it.
+    over: Option<String>,
+    heading: String,
+    before: Side,
+    after: Side,
+    summary: Vec<String>,
+    rules: Vec<RuleLine>,
+    links: Option<&'a Links>,
+    has_changes: bool,
+    has_muted: bool,
+    has_tree: bool,
+    main: Streamed<'a>,
+}
+
+#[expect(unreachable_pub, reason = "the macro makes more than it is told to")]
+mod filters {
+    /// A number with its thousands set apart.
+    #[askama::filter_fn]
+    pub(super) fn grouped(number: &usize, _: &dyn askama::Values) -> askama::Result<String> {
+        Ok(crate::wording::grouped(*number))
+    }
+}
+
+impl<'a> Page<'a> {
+    fn new(head: &'a Head<'a>, assets: Assets<'a>, main: Streamed<'a>) -> Self {
+        let side = |label: &str, path: &str| Side { label: shown_name(label, false), path: shown_name(path, false) };
+        Self {
+            head,
+            assets,
+            over: None,
+            heading: shown_name(head.title, false),
+            before: side(&head.labels.before, head.paths.0),
+            after: side(&head.labels.after, head.paths.1),
+            summary: Vec::new(),
+            rules: head.rule_lines(),
+            links: None,
+            has_changes: true,
+            has_muted: false,
+            has_tree: false,
+            main,
+        }
+    }
+}
+
+/// Writes a page of one file.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn write_file_page(
+    head: &Head<'_>,
+    file: &FileReport<'_>,
+    shape: &Shape,
+    (assets, links): (Assets<'_>, Option<&Links>),
+    out: &mut dyn Write,
+) -> io::Result<()> {
+    let mut main = |out: &mut dyn Write| file::write_body(file, "", shape, out);
+    let mut says = vec![file.facts.clone()];
+    says.extend(file::account(file));
+    let page = Page {
+        over: (head.title != file.name).then(|| shown_name(head.title, false)),
+        heading: file.name.clone(),
+        summary: says,
+        links,
+        has_changes: file::has_changes(file),
+        has_muted: file::has_muted(file),
+        ..Page::new(head, assets, Streamed::new(&mut main))
+    };
+    page.write_into(&mut { out })
+}
+
+/// Writes one file into a page of many. Its addresses begin with `id`.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn write_file(file: &FileReport<'_>, id: &str, shape: &Shape, out: &mut dyn Write) -> io::Result<()> {
+    file::write_file(file, id, shape, out)
+}
+
+/// Says how many files a page has no room for, if there are any; it holds so many bytes.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn write_left(files: usize, room: usize, out: &mut dyn Write) -> io::Result<()> {
+    if files == 0 {
+        return Ok(());
+    }
+    Left { files, megabytes: room >> 20 }.write_into(&mut { out })
+}
+
+/// Writes the page of two trees. `href` gives the address of a pair's changes, by its index, if they are anywhere; `more` writes
+/// what follows the tree, if anything does.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn write_tree_page(
+    head: &Head<'_>,
+    view: &TreeView<'_>,
+    href: &dyn Fn(usize) -> Option<String>,
+    assets: Assets<'_>,
+    more: Option<Part<'_>>,
+    out: &mut dyn Write,
+) -> io::Result<()> {
+    let has_changes = more.is_some();
+    let mut more = more;
+    let mut main = |out: &mut dyn Write| {
+        tree::write_tree(view, href, out)?;
+        more.as_mut().map_or(Ok(()), |more| more(out))
+    };
+    let mut says = vec![summary(view)];
+    says.extend(account_lines(&view.comparison.account, view.muted_is_hidden, false));
+    let page = Page {
+        summary: says,
+        has_changes,
+        has_muted: !view.muted_is_hidden && view.comparison.muted > 0,
+        has_tree: true,
+        ..Page::new(head, assets, Streamed::new(&mut main))
+    };
+    page.write_into(&mut { out })
+}

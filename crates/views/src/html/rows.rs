@@ -1,0 +1,320 @@
+//! The lines of a file. Each line stands in the page once for each side that has it; the style lays them out beside each other or
+//! one above the other.
+
+use std::io::{self, Write};
+
+use askama::Template;
+use tideline_core::kinds::text::causes;
+use tideline_core::model::{Form, Part, Place, Weight, Words};
+
+use super::file::form_word;
+use super::filters;
+use crate::flow::{Hidden, Line, Manner, Rows, one_part};
+use crate::report::Shape;
+use crate::shown::{Medium, Piece, Role, Shown, shown_name};
+use crate::syntax::Class;
+use crate::view::FileView;
+use crate::wording::change::where_it_lies;
+
+/// Lines longer than this are cut around their changes.
+const WIDEST: usize = 10_000;
+/// Rows shown of one change.
+const MOST_ROWS: usize = 4000;
+
+/// Bytes that are worth writing.
+const ENOUGH: usize = 16 << 10;
+
+/// Makes the lines of one file, and writes them in larger parts.
+pub(super) struct PageRows<'a> {
+    id: &'a str,
+    /// Where muted changes are shown too: of each change, how many up to it count.
+    counted: Option<Vec<usize>>,
+    /// Bytes of equal text that may still be folded.
+    foldable: usize,
+    /// Rows of the change that is being written.
+    rows: usize,
+    fold: Fold,
+    /// What is made and not written yet: rows are many and small.
+    made: String,
+}
+
+/// Equal lines that are being put away.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Fold {
+    /// None are.
+    Closed,
+    /// Some are, and no text is open.
+    Open,
+    /// Some are, and these are the numbers of the lines that would come next in the open text.
+    Text(usize, usize),
+}
+
+#[derive(Template)]
+#[template(path = "change.html")]
+struct ChangePart<'a> {
+    form: &'static str,
+    muted: bool,
+    id: String,
+    all: String,
+    counted: Option<String>,
+    lies: &'a str,
+    other: Option<String>,
+    rules: Option<String>,
+    section: Option<String>,
+}
+
+#[derive(Template)]
+#[template(path = "row.html")]
+struct RowPart {
+    class: &'static str,
+    halves: [Option<Half>; 2],
+}
+
+#[derive(Template)]
+#[template(
+    source = "{% for piece in pieces %}{% match piece.tag() %}{% when Some(tag) %}<{{ tag }} class=\"{{ piece.class() }}\">{{ piece.text }}</{{ tag }}>{% when None %}{{ piece.text }}{% endmatch %}{% endfor %}\n",
+    ext = "html"
+)]
+struct FoldedLine {
+    pieces: Vec<Piece>,
+}
+
+#[derive(Template)]
+#[template(
+    source = "<p class=\"cut\">{{ rows|grouped }} more lines of this change are not in this report.</p>\n",
+    ext = "html"
+)]
+struct CutRows {
+    rows: usize,
+}
+
+#[derive(Template)]
+#[template(
+    source = "{% if kept %}<details class=\"fold\"><summary>{{ rows|grouped }} equal line{{ rows|pluralize }}</summary>\n{% else %}<p class=\"fold\">{{ rows|grouped }} equal line{{ rows|pluralize }}, not in this report</p>\n{% endif %}",
+    ext = "html"
+)]
+struct FoldHead {
+    rows: usize,
+    kept: bool,
+}
+
+/// A line of one side.
+struct Half {
+    number: usize,
+    pieces: Vec<Piece>,
+}
+
+impl Piece {
+    /// The element that it stands in.
+    fn tag(&self) -> Option<&'static str> {
+        match (self.differs, self.role) {
+            (Some(Weight::Counted), Role::Gone) => Some("del"),
+            (Some(Weight::Counted), Role::New) => Some("ins"),
+            (None, _) if !self.sign && self.tint.is_none_or(|tint| tint == Class::Name) => None,
+            _ => Some("span"),
+        }
+    }
+
+    /// How it looks.
+    fn class(&self) -> String {
+        let mut classes = Vec::new();
+        if self.differs == Some(Weight::Muted) {
+            classes.push("light");
+        }
+        if self.sign {
+            classes.push(if self.text == "\t" { "sign tab" } else { "sign" });
+        }
+        match self.tint {
+            Some(Class::Comment) => classes.push("c"),
+            Some(Class::Text) => classes.push("t"),
+            Some(Class::Keyword) => classes.push("k"),
+            Some(Class::Constant) => classes.push("v"),
+            Some(Class::Name) | None => {}
+        }
+        classes.join(" ")
+    }
+}
+
+/// The address of a place: that of its change, or of the other end of a change that moved.
+pub(super) fn place_id(view: &FileView<'_>, place: usize, id: &str) -> String {
+    let place = &view.comparison.places[place];
+    address(id, view.comparison.changes[place.change].number, is_second(view, place))
+}
+
+/// Whether a place is the second of its change, which moved.
+fn is_second(view: &FileView<'_>, place: &Place) -> bool {
+    let is_first = || view.comparison.places.iter().find(|first| first.change == place.change) == Some(place);
+    view.comparison.changes[place.change].form == Form::Moved && !is_first()
+}
+
+fn address(id: &str, number: usize, is_second: bool) -> String {
+    let dash = if id.is_empty() { "" } else { "-" };
+    format!("{id}{dash}c{number}{}", if is_second { "-end" } else { "" })
+}
+
+impl<'a> PageRows<'a> {
+    pub(super) fn new(view: &FileView<'_>, id: &'a str, shape: &Shape) -> Self {
+        let counted = view.comparison.has_muted().then(|| {
+            let weights = view.comparison.changes.iter().map(|change| usize::from(change.weight == Weight::Counted));
+            let up_to = |sum: &mut usize, counts: usize| {
+                *sum += counts;
+                Some(*sum)
+            };
+            weights.scan(0, up_to).collect()
+        });
+        Self { id, counted, foldable: shape.most_folded, rows: 0, fold: Fold::Closed, made: String::new() }
+    }
+
+    /// Writes what is made.
+    pub(super) fn flush(&mut self, out: &mut dyn Write) -> io::Result<()> {
+        out.write_all(self.made.as_bytes())?;
+        self.made.clear();
+        Ok(())
+    }
+
+    fn make(&mut self, part: &impl Template, out: &mut dyn Write) -> io::Result<()> {
+        part.render_into(&mut self.made).map_err(io::Error::other)?;
+        if self.made.len() < ENOUGH { Ok(()) } else { self.flush(out) }
+    }
+
+    /// Makes a row, as long as its change has not too many.
+    fn make_row(&mut self, class: &'static str, halves: [Option<Half>; 2], out: &mut dyn Write) -> io::Result<()> {
+        self.rows += 1;
+        if self.rows > MOST_ROWS && self.fold == Fold::Closed {
+            return Ok(());
+        }
+        self.make(&RowPart { class, halves }, out)
+    }
+
+    /// Makes a line of a fold, which is text until it is opened.
+    fn make_folded(&mut self, (before, after): (&Line<'_>, &Line<'_>), out: &mut dyn Write) -> io::Result<()> {
+        if self.fold != Fold::Text(before.number, after.number) {
+            self.end_text();
+            // A page drops the first line end of such a text.
+            self.made.push_str(&format!("<pre data-before=\"{}\" data-after=\"{}\">\n", before.number, after.number));
+        }
+        self.fold = Fold::Text(before.number + 1, after.number + 1);
+        self.make(&FoldedLine { pieces: pieces(after, &[], Role::Equal) }, out)
+    }
+
+    fn end_text(&mut self) {
+        if let Fold::Text(..) = self.fold {
+            self.made.push_str("</pre>\n");
+            self.fold = Fold::Open;
+        }
+    }
+}
+
+fn pieces(line: &Line<'_>, parts: &[Part], role: Role) -> Vec<Piece> {
+    let whole = one_part(line.text);
+    let parts = if parts.is_empty() { &whole[..] } else { parts };
+    let mut shown = Shown::new(line.text, parts, &line.tints, Medium::Page);
+    shown.add_note(false);
+    shown.in_role(role).condensed(WIDEST).pieces
+}
+
+fn half(line: &Line<'_>, parts: &[Part], role: Role) -> Option<Half> {
+    Some(Half { number: line.number, pieces: pieces(line, parts, role) })
+}
+
+impl Rows for PageRows<'_> {
+    fn heading(&mut self, view: &FileView<'_>, place: &Place, out: &mut dyn Write) -> io::Result<()> {
+        self.rows = 0;
+        let change = &view.comparison.changes[place.change];
+        let number = change.number;
+        let muted = change.weight == Weight::Muted;
+        let counted = self.counted.as_ref();
+        let counted = counted.map(|all| format!("{} of {}", all[place.change], all.last().unwrap_or(&0)));
+        let is_second = is_second(view, place);
+        let after = (!place.after.is_empty()).then_some(place.after.bytes.start);
+        let part = ChangePart {
+            form: form_word(change.form),
+            muted,
+            id: address(self.id, number, is_second),
+            all: format!("{number} of {}", view.comparison.changes.len()),
+            counted,
+            lies: &where_it_lies(change, place, "–"),
+            other: (change.form == Form::Moved).then(|| address(self.id, number, !is_second)),
+            rules: muted.then(|| {
+                let rules = causes((view.before, &change.before), (view.after, &change.after));
+                shown_name(&rules.join(", "), false)
+            }),
+            section: view.section(place.before.bytes.start, after).map(|section| shown_name(&section, false)),
+        };
+        self.make(&part, out)
+    }
+
+    fn ended(&mut self, out: &mut dyn Write) -> io::Result<()> {
+        self.made.push_str("</div>\n");
+        if self.rows > MOST_ROWS {
+            self.make(&CutRows { rows: self.rows - MOST_ROWS }, out)?;
+        }
+        self.made.push_str("</section>\n");
+        Ok(())
+    }
+
+    fn hidden(&mut self, lines: &Hidden, out: &mut dyn Write) -> io::Result<bool> {
+        let kept = lines.bytes <= self.foldable;
+        self.make(&FoldHead { rows: lines.rows, kept }, out)?;
+        if kept {
+            self.foldable -= lines.bytes;
+            self.fold = Fold::Open;
+        }
+        Ok(kept)
+    }
+
+    fn hidden_ended(&mut self, _: &mut dyn Write) -> io::Result<()> {
+        self.end_text();
+        self.fold = Fold::Closed;
+        self.made.push_str("</details>\n");
+        Ok(())
+    }
+
+    fn equal(&mut self, before: Option<&Line<'_>>, after: Option<&Line<'_>>, out: &mut dyn Write) -> io::Result<()> {
+        if let (Some(before), Some(after)) = (before, after)
+            && self.fold != Fold::Closed
+            && before.text == after.text
+        {
+            return self.make_folded((before, after), out);
+        }
+        self.end_text();
+        let class = match (before, after) {
+            (Some(_), None) => "equal before",
+            (None, Some(_)) => "equal after",
+            _ => "equal",
+        };
+        let role = Role::Equal;
+        self.make_row(class, [before, after].map(|line| line.and_then(|line| half(line, &[], role))), out)
+    }
+
+    fn line_gone(&mut self, line: &Line<'_>, manner: Manner, out: &mut dyn Write) -> io::Result<()> {
+        let class = match manner {
+            Manner::Counted => "gone",
+            Manner::Moved => "gone moved",
+            Manner::Muted => "gone muted",
+        };
+        self.make_row(class, [half(line, &[], Role::Gone), None], out)
+    }
+
+    fn line_new(&mut self, line: &Line<'_>, manner: Manner, out: &mut dyn Write) -> io::Result<()> {
+        let class = match manner {
+            Manner::Counted => "new",
+            Manner::Moved => "new moved",
+            Manner::Muted => "new muted",
+        };
+        self.make_row(class, [None, half(line, &[], Role::New)], out)
+    }
+
+    fn edited(
+        &mut self,
+        before: &Line<'_>,
+        after: &Line<'_>,
+        words: &Words,
+        manner: Manner,
+        out: &mut dyn Write,
+    ) -> io::Result<()> {
+        let class = if manner == Manner::Muted { "edited muted" } else { "edited" };
+        let halves = [half(before, &words.before, Role::Gone), half(after, &words.after, Role::New)];
+        self.make_row(class, halves, out)
+    }
+}

@@ -1,0 +1,156 @@
+//! Markdown (CommonMark, with tables) that reads well in a code review or a wiki, and as it is.
+//!
+//! Changes stand in fenced blocks as a terminal without colours would show them. A fence is longer than any that stands in its block,
+//! and names stand in code spans: nothing of a file can become markup.
+
+use std::io::{self, Write};
+
+use tideline_core::model::Status;
+
+use crate::report::{Body, FileReport, Head, Shape};
+use crate::shown::{shown_bytes, shown_name};
+use crate::terminal::{Look, draw_change};
+use crate::view::{FileView, TreeView};
+use crate::wording::account::account_lines;
+use crate::wording::bytes::bytes_lines;
+use crate::wording::tree::{Inside, is_told_by_contents, left_out, newer, says, status_word, summary};
+use crate::wording::{counted, grouped};
+
+/// Lines shown of a change; of a longer one, the rest is only counted.
+const MOST_LINES: usize = 80;
+/// Columns in a block.
+const WIDTH: usize = 120;
+
+/// Writes what stands above the files: which side is which, how it was made, what the rules put aside.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn write_head(head: &Head<'_>, out: &mut dyn Write) -> io::Result<()> {
+    writeln!(out, "# {}\n", escaped(head.title))?;
+    let (before, after) = (&head.labels.before, &head.labels.after);
+    writeln!(out, "- ○ before: {}{}", code(before), path_if_other(head.paths.0, before))?;
+    writeln!(out, "- ● after: {}{}", code(after), path_if_other(head.paths.1, after))?;
+    writeln!(out, "- Made {} by {}", escaped(head.made), code(head.command))?;
+    let rules = head.rule_lines();
+    if rules.is_empty() {
+        return writeln!(out, "- No rules in force: everything that differs counts");
+    }
+    writeln!(out, "\n| Rule | Effect | What it matches | In files | Lines put aside |\n|---|---|---|---|---:|")?;
+    for rule in rules {
+        let cells = [code(&rule.name), rule.effect.to_owned(), code(&rule.matches), code(&rule.files)];
+        writeln!(out, "| {} | {} |", cells.map(|cell| in_table(&cell)).join(" | "), grouped(rule.lines))?;
+    }
+    Ok(())
+}
+
+/// Writes the summary of two trees, and a table of what differs.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn write_tree(view: &TreeView<'_>, out: &mut dyn Write) -> io::Result<()> {
+    writeln!(out, "\n**{}**", escaped(&summary(view)))?;
+    for line in account_lines(&view.comparison.account, view.muted_is_hidden, false) {
+        writeln!(out, "\n{}", escaped(&line))?;
+    }
+    let pairs = &view.comparison.pairs;
+    if !pairs.is_empty() {
+        writeln!(out, "\n| | Path | What happened |\n|---|---|---|")?;
+    }
+    for (index, pair) in pairs.iter().enumerate() {
+        if is_told_by_contents(pairs, index) {
+            continue;
+        }
+        let slash = if pair.is_folder() { "/" } else { "" };
+        let path = code(&format!("{}{slash}", shown_bytes(&pair.path, false)));
+        let newer = newer(pair).map(|newer| format!(", {newer}")).unwrap_or_default();
+        let says = escaped(&format!("{}{newer}", shown_name(&says(pair, Inside::default()), false)));
+        let status = if pair.status == Status::Unreadable { "**unreadable**" } else { status_word(pair.status) };
+        writeln!(out, "| {status} | {} | {} |", in_table(&path), in_table(&says))?;
+    }
+    for note in left_out(view, false) {
+        writeln!(out, "\n{}", escaped(&note))?;
+    }
+    Ok(())
+}
+
+/// Writes one file and its changes.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn write_file(file: &FileReport<'_>, shape: &Shape, out: &mut dyn Write) -> io::Result<()> {
+    writeln!(out, "\n## {}\n\n{}", code(&file.name), escaped(&file.facts))?;
+    match &file.body {
+        Body::Text(view) => write_changes(view, shape, out),
+        Body::Bytes(before, after) => {
+            writeln!(out)?;
+            bytes_lines(before, after).iter().try_for_each(|line| writeln!(out, "- {}", escaped(line)))
+        }
+        Body::Nothing(_) => Ok(()),
+    }
+}
+
+fn write_changes(view: &FileView<'_>, shape: &Shape, out: &mut dyn Write) -> io::Result<()> {
+    for line in account_lines(&view.comparison.account, !view.comparison.has_muted(), false) {
+        writeln!(out, "\n{}", escaped(&line))?;
+    }
+    let look = Look::default().context(shape.context).grain(shape.grain.clone()).legend(false).width(WIDTH);
+    let changes = view.comparison.changes.len();
+    for change in 0..changes.min(shape.most_changes) {
+        let mut drawn = Vec::new();
+        draw_change(view, change, &look, &mut drawn)?;
+        let drawn = String::from_utf8_lossy(&drawn);
+        let lines: Vec<&str> = drawn.lines().skip_while(|line| line.is_empty()).collect();
+        let shown = &lines[..lines.len().min(MOST_LINES)];
+        let fence = "`".repeat(longest_run(&drawn).max(2) + 1);
+        writeln!(out, "\n{fence}text\n{}\n{fence}", shown.join("\n"))?;
+        if shown.len() < lines.len() {
+            writeln!(out, "\n*… {} more of this change are left out*", counted(lines.len() - shown.len(), "line"))?;
+        }
+    }
+    let cut = shape.cut(changes);
+    if cut > 0 {
+        let are = if cut == 1 { "is" } else { "are" };
+        writeln!(out, "\n*{} more {are} left out (--each-limit)*", counted(cut, "change"))?;
+    }
+    Ok(())
+}
+
+fn path_if_other(path: &str, label: &str) -> String {
+    if path == label { String::new() } else { format!(" ({})", code(path)) }
+}
+
+/// A code span that holds any text.
+fn code(text: &str) -> String {
+    let text = shown_name(text, false);
+    let fence = "`".repeat(longest_run(&text) + 1);
+    let pad = if text.starts_with('`') || text.ends_with('`') || text.trim().is_empty() { " " } else { "" };
+    format!("{fence}{pad}{text}{pad}{fence}")
+}
+
+/// Text in which nothing is markup.
+fn escaped(text: &str) -> String {
+    let text = shown_name(text, false);
+    let mut escaped = String::with_capacity(text.len());
+    let mut letters = text.chars().peekable();
+    let mut in_word = false;
+    while let Some(letter) = letters.next() {
+        let next_in_word = letters.peek().is_some_and(|next| next.is_alphanumeric());
+        // Inside a word an underscore is a letter.
+        if "\\`*[]<~&".contains(letter) || letter == '_' && !(in_word && next_in_word) {
+            escaped.push('\\');
+        }
+        in_word = letter.is_alphanumeric();
+        escaped.push(letter);
+    }
+    escaped
+}
+
+/// Text of one cell of a table, which a bar would end even in a code span.
+fn in_table(cell: &str) -> String {
+    cell.replace('|', "\\|")
+}
+
+/// The longest run of backticks.
+fn longest_run(text: &str) -> usize {
+    text.split(|letter| letter != '`').map(str::len).max().unwrap_or(0)
+}

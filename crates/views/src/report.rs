@@ -1,0 +1,182 @@
+//! A report, whatever its format: what stands at its head, and what is told of a file.
+
+use tideline_core::rules::{Account, Effect, Rules};
+use tideline_core::tree::Pair;
+
+use crate::shown::{shown_bytes, shown_name};
+use crate::view::{Context, Counts, FileView, Labels, Syntax};
+use crate::wording::tree::{Inside, newer, says};
+use tideline_core::kinds::text::Grain;
+
+/// What stands at the head of a report.
+#[derive(Clone, Debug)]
+pub struct Head<'a> {
+    /// Its title.
+    pub title: &'a str,
+    /// What the sides are called.
+    pub labels: &'a Labels,
+    /// The paths of both sides, as they were given.
+    pub paths: (&'a str, &'a str),
+    /// When it was made, for a reader.
+    pub made: &'a str,
+    /// The command line that makes it again.
+    pub command: &'a str,
+    /// The rules in force.
+    pub rules: &'a Rules,
+    /// What they put aside.
+    pub account: &'a Account,
+    /// Whether muted changes are left out.
+    pub muted_is_hidden: bool,
+}
+
+/// A rule in force, and what it did.
+#[derive(Clone, Debug)]
+pub(crate) struct RuleLine {
+    pub(crate) name: String,
+    pub(crate) effect: &'static str,
+    pub(crate) matches: String,
+    pub(crate) files: String,
+    pub(crate) declared: String,
+    pub(crate) lines: usize,
+}
+
+impl Head<'_> {
+    /// The rules in force, each with how many lines it put aside.
+    pub(crate) fn rule_lines(&self) -> Vec<RuleLine> {
+        let parts = self.account.parts();
+        let line = |rule: &tideline_core::rules::Rule| RuleLine {
+            name: shown_name(rule.name(), false),
+            effect: if rule.effect() == Effect::Ignore { "ignore" } else { "mute" },
+            matches: shown_name(&rule.written().collect::<Vec<_>>().join(", "), false),
+            files: rule.file_patterns().map_or_else(|| "all".to_owned(), |files| shown_name(&files.join(", "), false)),
+            declared: shown_name(rule.declared(), false),
+            lines: parts
+                .iter()
+                .filter(|part| part.rule == rule.name() && part.effect == rule.effect())
+                .map(|part| part.lines)
+                .sum(),
+        };
+        self.rules.iter().map(line).collect()
+    }
+}
+
+/// What is shown of files. Unchanging once built.
+#[derive(Clone, Debug)]
+pub struct Shape {
+    pub(crate) context: Context,
+    pub(crate) grain: Grain,
+    pub(crate) syntax: Syntax,
+    pub(crate) most_changes: usize,
+    pub(crate) most_folded: usize,
+}
+
+impl Default for Shape {
+    fn default() -> Self {
+        Self {
+            context: Context::default(),
+            grain: Grain::default(),
+            syntax: Syntax::Off,
+            most_changes: usize::MAX,
+            most_folded: 1 << 20,
+        }
+    }
+}
+
+impl Shape {
+    /// Equal lines around each change. Default: 3.
+    pub fn context(mut self, context: Context) -> Self {
+        self.context = context;
+        self
+    }
+
+    /// What is marked inside a line. Default: words.
+    pub fn grain(mut self, grain: Grain) -> Self {
+        self.grain = grain;
+        self
+    }
+
+    /// What is marked inside a line.
+    pub fn marked(&self) -> &Grain {
+        &self.grain
+    }
+
+    /// Whether code is coloured by its syntax. Default: not at all.
+    pub fn syntax(mut self, syntax: Syntax) -> Self {
+        self.syntax = syntax;
+        self
+    }
+
+    /// How many changes are shown of each file. Default: all.
+    pub fn most_changes(mut self, changes: usize) -> Self {
+        self.most_changes = changes;
+        self
+    }
+
+    /// How many bytes of equal text a file keeps in its folds; longer stretches are only counted. Default: 1 MiB.
+    pub fn most_folded(mut self, bytes: usize) -> Self {
+        self.most_folded = bytes;
+        self
+    }
+
+    /// How many changes are shown of each file.
+    pub fn changes_shown(&self) -> usize {
+        self.most_changes
+    }
+
+    /// How many changes a file has that are not shown.
+    pub fn cut(&self, changes: usize) -> usize {
+        changes.saturating_sub(self.most_changes)
+    }
+}
+
+/// What is told of a file.
+#[derive(Clone, Debug)]
+pub struct FileReport<'a> {
+    /// Its name.
+    pub name: String,
+    /// What happened to it, in words.
+    pub facts: String,
+    /// What is in it.
+    pub body: Body<'a>,
+}
+
+/// What a file holds.
+#[derive(Clone, Debug)]
+pub enum Body<'a> {
+    /// Two texts.
+    Text(FileView<'a>),
+    /// Two contents of which at least one is not text.
+    Bytes(&'a [u8], &'a [u8]),
+    /// Something that cannot be shown, and why.
+    Nothing(String),
+}
+
+impl<'a> FileReport<'a> {
+    /// A file of two trees; of its texts, the note is told with the rest.
+    pub fn of_pair(pair: &Pair, body: Body<'a>) -> Self {
+        let note = if let Body::Text(view) = &body { view.note } else { None };
+        let mut facts = says(pair, Inside::default());
+        // That it is a file that came or went, or moved, is in what is said of it.
+        if pair.moved_from.is_none() && pair.before.is_some() && pair.after.is_some() {
+            facts.extend(note.map(|note| format!(", {note}")));
+        }
+        facts.extend(newer(pair).map(|newer| format!(" · {newer}")));
+        Self { name: shown_bytes(&pair.path, false), facts: shown_name(&facts, false), body }
+    }
+
+    /// Two files of which nothing is known but what they hold.
+    pub fn of_files(name: &str, same: bool, body: Body<'a>) -> Self {
+        let facts = match &body {
+            Body::Text(_) if same => "the same on both sides".to_owned(),
+            Body::Text(view) => {
+                let counts = Counts::of(view.comparison);
+                let lines = crate::wording::counted(counts.lines, "line");
+                let note = view.note.map(|note| format!(", {note}")).unwrap_or_default();
+                format!("{counts}, {lines}{note}")
+            }
+            Body::Bytes(..) => "not text".to_owned(),
+            Body::Nothing(why) => why.clone(),
+        };
+        Self { name: shown_name(name, false), facts: shown_name(&facts, false), body }
+    }
+}
