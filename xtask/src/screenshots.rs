@@ -5,7 +5,7 @@ use std::process::Command;
 use anyhow::{Context, Result, ensure};
 
 use crate::root;
-use crate::window::{Ground, Window};
+use crate::window::{Ground, Window, shoot_page};
 
 /// A picture: its name, what is typed, and the ground of the window.
 struct Shot {
@@ -18,21 +18,14 @@ const fn shot(name: &'static str, ground: Ground, typed: &'static str) -> Shot {
     Shot { name, typed, ground }
 }
 
-const SHOTS: [Shot; 19] = [
+const SHOTS: [Shot; 16] = [
     shot("tree", Ground::Dark, "tideline --exclude contacts --exclude chart --exclude notes spring autumn"),
     shot("each-file", Ground::Dark, "tideline --each-file --only changed --include '*.toml' --context 1 spring autumn"),
     shot("stacked", Ground::Dark, "tideline {spring,autumn}/stations/harbour-mouth.toml"),
     shot("stacked-light", Ground::Light, "tideline --theme light --context 1 {spring,autumn}/notes/handbook.txt"),
     shot("beside", Ground::Dark, "tideline --layout beside {spring,autumn}/scripts/tide_table.py"),
-    shot("beside-light", Ground::Light, "tideline --theme light --layout beside {spring,autumn}/scripts/tide_table.py"),
     shot("inline", Ground::Dark, "tideline --layout inline {spring,autumn}/scripts/tide_table.py"),
-    shot("inline-light", Ground::Light, "tideline --theme light --layout inline {spring,autumn}/scripts/tide_table.py"),
     shot("muted-stacked", Ground::Dark, "tideline --mute comments {spring,autumn}/web/visit.html"),
-    shot(
-        "muted-beside",
-        Ground::Dark,
-        "tideline --layout beside --color always spring autumn harbour-mouth.log | tail -n 34",
-    ),
     shot(
         "rules-test",
         Ground::Dark,
@@ -48,13 +41,23 @@ const SHOTS: [Shot; 19] = [
     shot("take-ask", Ground::Dark, "tideline take {spring,autumn}/stations/harbour-mouth.toml --into before --ask"),
     shot("sync", Ground::Dark, "tideline sync --mirror autumn spring stations scripts tools contacts archive"),
     shot(
-        "sync-done",
+        "report-markdown",
         Ground::Light,
-        "tideline sync --theme light --mirror autumn spring stations scripts tools --go; tideline undo",
+        "tideline report spring autumn stations -o - --format markdown | head -n 36",
     ),
     shot("show", Ground::Light, "tideline show --theme light patches/editor.patch"),
     shot("patch", Ground::Dark, "tideline patch {spring,autumn}/stations/harbour-mouth.toml"),
 ];
+
+/// Pages of the report in [`REPORT`]: the name of the picture, the page, and whether the system is dark.
+const PAGES: [(&str, &str, bool); 3] = [
+    ("report-tree", "index.html", false),
+    ("report-file", "pages/00016-tide_table.py.html", false),
+    ("report-file-dark", "pages/00016-tide_table.py.html", true),
+];
+
+/// What writes the report of which pages are drawn.
+const REPORT: [&str; 5] = ["report", "spring", "autumn", "-o", "report/"];
 
 /// Draws the pictures whose names contain `only`.
 pub(crate) fn draw(only: Option<&str>) -> Result<()> {
@@ -66,9 +69,20 @@ pub(crate) fn draw(only: Option<&str>) -> Result<()> {
     ensure!(demo.status.success(), "the demo data cannot be written: {}", String::from_utf8_lossy(&demo.stderr));
     std::os::unix::fs::symlink(&program, folder.path().join("tideline")).context("cannot link the program")?;
     let window = Window { folder: folder.path().join("demo"), programs: folder.path().to_path_buf() };
-    for shot in SHOTS.iter().filter(|shot| only.is_none_or(|only| shot.name.contains(only))) {
-        let picture = root().join("docs/screenshots").join(shot.name).with_extension("png");
+    let is_wanted = |name: &str| only.is_none_or(|only| name.contains(only));
+    let picture = |name: &str| root().join("docs/screenshots").join(name).with_extension("png");
+    for shot in SHOTS.iter().filter(|shot| is_wanted(shot.name)) {
+        let picture = picture(shot.name);
         window.shoot(shot.typed, shot.ground, &picture).with_context(|| format!("cannot draw {}", shot.name))?;
+        println!("{}", picture.display());
+    }
+    let mut report = Command::new(&program);
+    report.args(REPORT).current_dir(&window.folder).env("XDG_STATE_HOME", folder.path().join("state"));
+    report.output().context("cannot write the report")?;
+    for (name, page, is_dark) in PAGES.into_iter().filter(|(name, ..)| is_wanted(name)) {
+        let picture = picture(name);
+        shoot_page(&window.folder.join("report").join(page), is_dark, &picture)
+            .with_context(|| format!("cannot draw {name}"))?;
         println!("{}", picture.display());
     }
     Ok(())

@@ -1,4 +1,5 @@
-//! A terminal window on a display of its own, and a picture of it. Needs Xvfb, xterm and ImageMagick's `import`.
+//! A terminal window on a display of its own, and a picture of it. Needs Xvfb, xterm and ImageMagick's `import`;
+//! pages need Chromium.
 
 use std::io::{BufRead, BufReader};
 use std::path::{Path, PathBuf};
@@ -68,6 +69,22 @@ impl Window {
         ensure!(import.context("cannot start import; is ImageMagick installed?")?.success(), "import failed");
         Ok(())
     }
+}
+
+/// Saves a page as a picture of 1280 by 800, as a browser shows it on a light or a dark system.
+pub(crate) fn shoot_page(page: &Path, is_dark: bool, picture: &Path) -> Result<()> {
+    let profile = tempfile::tempdir()?;
+    let output = Command::new("chromium")
+        .args(["--headless", "--no-sandbox", "--disable-gpu", "--no-first-run", "--hide-scrollbars"])
+        .args(["--window-size=1280,800", "--virtual-time-budget=2000"])
+        .arg(format!("--blink-settings=preferredColorScheme={}", u8::from(!is_dark)))
+        .arg(format!("--user-data-dir={}", profile.path().display()))
+        .arg(format!("--screenshot={}", picture.display()))
+        .arg(format!("file://{}", page.display()))
+        .output()
+        .context("cannot start chromium; is it installed?")?;
+    ensure!(output.status.success(), "chromium failed: {}", String::from_utf8_lossy(&output.stderr));
+    Ok(())
 }
 
 /// A display in memory, and its name.

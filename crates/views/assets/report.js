@@ -37,13 +37,13 @@
       const button = one(`[data-switch="${name}"]`);
       if (!button) return;
       const kept = nearest();
-      const top = kept?.getBoundingClientRect().top;
+      const top = kept && box(kept).top;
       const values = SWITCHES[name];
       root.dataset[name] = values[(values.indexOf(root.dataset[name]) + 1) % values.length];
       store(name, root.dataset[name]);
       showSwitches();
       // What was being read stays where it is.
-      if (kept && isShown(kept)) scrollBy({ top: kept.getBoundingClientRect().top - top, behavior: "instant" });
+      if (kept && isShown(kept)) scrollBy(0, box(kept).top - top);
       tell();
     };
 
@@ -54,12 +54,31 @@
     const line = () => (one(".bar")?.offsetHeight ?? 0) + 16;
     const teller = one("#where");
     let now = null;
-    const nearest = () => changes.find((change) => isShown(change) && change.getBoundingClientRect().bottom > line());
+    // Files out of sight are not laid out; only those near the line are asked where their changes are.
+    const files = all(".file").length > 0 ? all(".file") : all("main");
+    const box = (element) => element.getBoundingClientRect();
+    const below = (file) => all(".change", file).filter(isShown);
+    const first = (fits) => {
+      for (const file of files.filter((file) => box(file).bottom > line())) {
+        const change = below(file).find(fits);
+        if (change) return change;
+      }
+      return undefined;
+    };
+    const last = (fits) => {
+      for (const file of files.filter((file) => box(file).top < line()).reverse()) {
+        const change = below(file).findLast(fits);
+        if (change) return change;
+      }
+      return undefined;
+    };
+    const nearest = () => first((change) => box(change).bottom > line());
     const tell = () => {
       if (!teller) return;
       const list = shown();
       const at = now ? list.indexOf(now) : -1;
-      teller.textContent = at < 0 ? `${list.length} to see` : `${at + 1} of ${list.length}`;
+      const all = list.length === 1 ? "1 change" : `${list.length} changes`;
+      teller.textContent = at < 0 ? all : `${at + 1} of ${list.length}`;
     };
     const mark = (change) => {
       now?.classList.remove("now");
@@ -76,19 +95,18 @@
       history.replaceState(null, "", "#" + change.id);
     };
     const step = (by) => {
-      const list = shown();
-      const box = now?.getBoundingClientRect();
-      const inView = box && box.bottom > 0 && box.top < innerHeight;
-      if (inView && isShown(now)) return go(list[list.indexOf(now) + by]);
-      const top = (change) => change.getBoundingClientRect().top;
-      go(by > 0 ? list.find((change) => top(change) > line() - 4) : list.findLast((change) => top(change) < line() - 4));
+      if (now && isShown(now) && box(now).bottom > 0 && box(now).top < innerHeight) {
+        const list = shown();
+        return go(list[list.indexOf(now) + by]);
+      }
+      go(by > 0 ? first((change) => box(change).top > line() - 4) : last((change) => box(change).top < line() - 4));
     };
     const goToFile = (by) => {
       const link = one(by > 0 ? "a[rel=next]" : "a[rel=prev]");
       if (link) return link.click();
-      const files = all(".file");
-      const top = (file) => file.getBoundingClientRect().top;
-      const file = by > 0 ? files.find((file) => top(file) > line() + 4) : files.findLast((file) => top(file) < line() - 4);
+      const file = by > 0
+        ? files.find((file) => box(file).top > line() + 4)
+        : files.findLast((file) => box(file).top < line() - 4);
       file?.scrollIntoView({ block: "start" });
     };
     const followAddress = () => {
@@ -158,8 +176,9 @@
     const search = one("#search");
     const count = one("#found");
     const folders = all(".tree li[data-path]");
+    const above = (item) => item.parentElement.closest("li[data-path]");
     const entries = all(".tree li[data-status]").map((item) => {
-      const folder = item.parentElement.closest("li[data-path]");
+      const folder = above(item);
       const path = (folder?.dataset.path ?? "") + item.querySelector(".name").textContent;
       return { item, folder, path: path.toLowerCase(), statuses: item.dataset.status.split(" ") };
     });
@@ -168,16 +187,19 @@
       const statuses = new Set(all("[name=status]:checked", finder).map((box) => box.value));
       const filled = new Set();
       let found = 0;
-      for (const { item, folder, path, statuses: own } of entries) {
-        const fits = own.some((status) => statuses.has(status)) && path.includes(wanted);
-        if (item.hidden === fits) item.hidden = !fits;
-        if (!fits) continue;
+      for (const entry of entries) {
+        entry.fits = entry.statuses.some((status) => statuses.has(status)) && entry.path.includes(wanted);
+        if (!entry.fits) continue;
         found += 1;
-        for (let at = folder; at && !filled.has(at); at = at.parentElement.closest("li[data-path]")) filled.add(at);
+        for (let at = entry.folder; at && !filled.has(at); at = above(at)) filled.add(at);
       }
       for (const folder of folders) {
-        folder.hidden = !filled.has(folder);
+        folder.classList.toggle("out", !filled.has(folder));
         if (wanted && filled.has(folder)) folder.firstElementChild.open = true;
+      }
+      // What is in a hidden folder is hidden with it.
+      for (const { item, folder, fits } of entries) {
+        if (item.hidden === fits && (!folder || filled.has(folder))) item.hidden = !fits;
       }
       count.textContent = found === entries.length ? `${found} listed` : `${found} of ${entries.length} listed`;
     };
@@ -226,6 +248,10 @@
       if (button?.dataset.step) step(Number(button.dataset.step));
       if (button?.dataset.folds !== undefined) turnFolds();
     });
+
+    // What is jumped to stands below the bar, however high that is.
+    const bar = one(".bar");
+    new ResizeObserver(() => root.style.setProperty("--bar", bar.offsetHeight + "px")).observe(bar);
 
     showSwitches();
     followAddress();

@@ -19,5 +19,5 @@ mod view;
 mod wording;
 
 pub use view::{Context, Counts, FileView, Labels, Syntax, TreeView};
-pub use wording::plural;
 pub use wording::tree::status_word;
+pub use wording::{bytes_in_words, plural};

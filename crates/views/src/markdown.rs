@@ -13,8 +13,8 @@ use crate::terminal::{Look, draw_change};
 use crate::view::{FileView, TreeView};
 use crate::wording::account::account_lines;
 use crate::wording::bytes::bytes_lines;
+use crate::wording::grouped;
 use crate::wording::tree::{Inside, is_told_by_contents, left_out, newer, says, status_word, summary};
-use crate::wording::{counted, grouped};
 
 /// Lines shown of a change; of a longer one, the rest is only counted.
 const MOST_LINES: usize = 80;
@@ -104,13 +104,15 @@ fn write_changes(view: &FileView<'_>, shape: &Shape, out: &mut dyn Write) -> io:
         let fence = "`".repeat(longest_run(&drawn).max(2) + 1);
         writeln!(out, "\n{fence}text\n{}\n{fence}", shown.join("\n"))?;
         if shown.len() < lines.len() {
-            writeln!(out, "\n*… {} more of this change are left out*", counted(lines.len() - shown.len(), "line"))?;
+            let left = lines.len() - shown.len();
+            let lines = if left == 1 { "line" } else { "lines" };
+            writeln!(out, "\n*… {} more {lines} of this change left out*", grouped(left))?;
         }
     }
     let cut = shape.cut(changes);
     if cut > 0 {
-        let are = if cut == 1 { "is" } else { "are" };
-        writeln!(out, "\n*{} more {are} left out (--each-limit)*", counted(cut, "change"))?;
+        let changes = if cut == 1 { "change is" } else { "changes are" };
+        writeln!(out, "\n*{} more {changes} left out (--each-limit)*", grouped(cut))?;
     }
     Ok(())
 }

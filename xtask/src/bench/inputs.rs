@@ -167,9 +167,9 @@ pub(super) fn trees(folder: &Path, name: &str, files: usize, changed: usize) -> 
     Ok(pair)
 }
 
-/// A tree of so many files, and a patch of about 2.5 kB for each of them.
-pub(super) fn patched_tree(folder: &Path, files: usize, program: &str) -> Result<Pair> {
-    let (work, after) = (folder.join("work"), folder.join("work-after"));
+/// Two trees of so many files, with five edits in each.
+pub(super) fn releases(folder: &Path, name: &str, files: usize) -> Result<Pair> {
+    let (work, after) = (folder.join(name), folder.join(format!("{name}-after")));
     let mut numbers = Numbers::new(5);
     for n in 0..files {
         let name = format!("d{}/f{n}.txt", n % 200);
@@ -185,6 +185,12 @@ pub(super) fn patched_tree(folder: &Path, files: usize, program: &str) -> Result
             std::fs::write(path, lines.concat())?;
         }
     }
+    Ok((work, after))
+}
+
+/// A tree of so many files, and a patch of about 2.5 kB for each of them.
+pub(super) fn patched_tree(folder: &Path, files: usize, program: &str) -> Result<Pair> {
+    let (work, after) = releases(folder, "work", files)?;
     let patch = folder.join("work.patch");
     make_patch(program, &work, &after, &patch)?;
     Ok((work, patch))

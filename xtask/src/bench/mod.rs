@@ -30,7 +30,7 @@ pub(crate) fn run(only: Option<&str>, quick: bool, pairs: &[PathBuf]) -> Result<
         scale: if quick { 10 } else { 1 },
     };
     println!("{:<44} {:>10} {:>10} {:>8} {:>10}", "work", "tideline", "reference", "ratio", "target");
-    let rows: [(&str, Row); 12] = [
+    let rows: [(&str, Row); 13] = [
         ("tiny", Bench::tiny),
         ("logs", Bench::logs),
         ("muted-clocks", Bench::muted_clocks),
@@ -43,6 +43,7 @@ pub(crate) fn run(only: Option<&str>, quick: bool, pairs: &[PathBuf]) -> Result<
         ("apply-many", Bench::apply_many),
         ("apply-shifted", Bench::apply_shifted),
         ("sync", Bench::sync),
+        ("report", Bench::report),
     ];
     for (_, row) in rows.iter().filter(|(name, _)| only.is_none_or(|only| name.contains(only))) {
         row(&bench)?;
@@ -207,6 +208,24 @@ impl Bench {
         let times = best(5, &[run(&again, &all), Self::reading(&from, &into)])?;
         let ratio = times[0].seconds / times[1].seconds;
         row("the same again, with nothing to do", times[0].seconds, times[1].seconds, ratio, "1.0", ratio <= 1.0);
+        Ok(())
+    }
+
+    /// A folder of pages, recorded and flushed, and the same changes drawn into a file.
+    fn report(&self) -> Result<()> {
+        let pair = inputs::releases(&self.folder, "reported", 4000 / self.scale)?;
+        let (state, site) = (self.folder.join("state"), self.folder.join("site"));
+        let paths = [pair.0, pair.1, state, site].map(|path| path.display().to_string());
+        let words: Vec<&str> = std::iter::once(&self.program).chain(&paths).map(String::as_str).collect();
+        let run = |script: &str| Run::new(&[&["sh", "-c", script], &words[..]].concat());
+        // A folder of its own for each try, so that nothing has to be cleared.
+        let report = run("export XDG_STATE_HOME=\"$3\"; exec \"$0\" report \"$1\" \"$2\" -o \"$4.$$/\"");
+        let drawing = run("exec \"$0\" compare --each-file \"$1\" \"$2\" > \"$4.txt\"");
+        let times = best(4, &[report, drawing])?;
+        let ratio = times[0].seconds / times[1].seconds;
+        row("a folder report on 4,000 differing files", times[0].seconds, times[1].seconds, ratio, "2.0", ratio <= 2.0);
+        let megabytes = times[0].peak_bytes as f64 / 1e6;
+        println!("{:<44} {:>43.1} {:>10}{}", "  peak memory in MB", megabytes, "200", verdict(megabytes <= 200.0));
         Ok(())
     }
 

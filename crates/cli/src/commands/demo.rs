@@ -25,7 +25,7 @@ struct Stop {
 /// The journal of the tour, in its folder.
 const JOURNAL: &str = ".journal";
 
-const TOUR: [Stop; 29] = [
+const TOUR: [Stop; 32] = [
     Stop {
         says: "Two editions of the kit. Which of its files differ, and how?",
         arguments: &["compare", "spring", "autumn"],
@@ -115,6 +115,36 @@ const TOUR: [Stop; 29] = [
     Stop {
         says: "For programs: JSON Lines, a record for the pair, one for each change, and a summary.",
         arguments: &["compare", "--json", "spring/stations/skerry-light.toml", "autumn/stations/skerry-light.toml"],
+    },
+    Stop {
+        says: "For somebody who was not here: an index, and a page for each file. Open report/index.html in a browser.",
+        arguments: &["report", "spring", "autumn", "-o", "report/"],
+    },
+    Stop {
+        says: "Or one page that needs nothing else, to send along.",
+        arguments: &[
+            "report",
+            "spring/scripts/tide_table.py",
+            "autumn/scripts/tide_table.py",
+            "-o",
+            "tide_table.html",
+            "--title",
+            "Heights in feet",
+        ],
+    },
+    Stop {
+        says: "Or Markdown, for a code review.",
+        arguments: &[
+            "report",
+            "--format",
+            "markdown",
+            "--context",
+            "1",
+            "spring/stations/harbour-mouth.toml",
+            "autumn/stations/harbour-mouth.toml",
+            "-o",
+            "-",
+        ],
     },
     Stop {
         says: "What differs in a configuration as a patch, for somebody who has only the spring edition.",

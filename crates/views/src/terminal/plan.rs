@@ -12,7 +12,7 @@ use super::look::Look;
 use super::palette::Ink;
 use crate::marks::Marks;
 use crate::shown::{shown_bytes, shown_name};
-use crate::wording::{counted, grouped};
+use crate::wording::{bytes_in_words, counted, grouped};
 
 /// A plan, ready to be drawn.
 #[derive(Clone, Copy, Debug)]
@@ -255,19 +255,4 @@ fn left_alone(view: &PlanView<'_>) -> Option<String> {
         .map(|(count, what)| format!("{} {what}", grouped(count)))
         .collect();
     (!parts.is_empty()).then(|| format!("left alone: {}", parts.join(", ")))
-}
-
-/// A number of bytes as people say it, in powers of a thousand.
-fn bytes_in_words(bytes: u64) -> String {
-    const UNITS: [&str; 5] = ["kB", "MB", "GB", "TB", "PB"];
-    if bytes < 1000 {
-        return counted(usize::try_from(bytes).unwrap_or(usize::MAX), "byte");
-    }
-    let mut value = bytes as f64 / 1000.0;
-    let mut unit = 0;
-    while value >= 999.95 && unit + 1 < UNITS.len() {
-        value /= 1000.0;
-        unit += 1;
-    }
-    format!("{value:.1} {}", UNITS[unit])
 }

@@ -28,6 +28,21 @@ pub(crate) fn grouped(number: usize) -> String {
     text
 }
 
+/// A number of bytes as people say it, in powers of a thousand.
+pub fn bytes_in_words(bytes: u64) -> String {
+    const UNITS: [&str; 5] = ["kB", "MB", "GB", "TB", "PB"];
+    if bytes < 1000 {
+        return counted(usize::try_from(bytes).unwrap_or(usize::MAX), "byte");
+    }
+    let mut value = bytes as f64 / 1000.0;
+    let mut unit = 0;
+    while value >= 999.95 && unit + 1 < UNITS.len() {
+        value /= 1000.0;
+        unit += 1;
+    }
+    format!("{value:.1} {}", UNITS[unit])
+}
+
 #[cfg(test)]
 mod tests {
     use super::grouped;

@@ -7,6 +7,8 @@ use std::path::{Path, PathBuf};
 use anyhow::{Context, Result, bail};
 use tideline_core::plan::{Plan, Step};
 
+use tideline_views::{bytes_in_words, plural};
+
 use super::super::print::printing;
 use super::super::writing::{carry_out, in_full, journal, standing};
 use crate::args::{FormatChoice, ReportArgs};
@@ -109,7 +111,7 @@ pub(super) fn write_one(target: &Target, write: impl FnOnce(&mut dyn Write) -> i
 
 /// Says what was written.
 pub(super) fn tell(path: &Path, pages: Option<usize>, bytes: u64) -> Result<()> {
-    let size = indicatif::HumanBytes(bytes);
-    let pages = pages.map(|pages| format!("index.html and {}, ", tideline_views::plural(pages, "page")));
+    let size = bytes_in_words(bytes);
+    let pages = pages.map(|pages| format!("index.html and {}, ", plural(pages, "page")));
     printing(false, |out| writeln!(out, "wrote {} ({}{size})", path.display(), pages.unwrap_or_default()))
 }

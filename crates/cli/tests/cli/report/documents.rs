@@ -67,7 +67,7 @@ fn what_is_cut_is_said() {
     let folder = Folder::with(&[("b", &"line\n".repeat(10)), ("a", &"another line\n".repeat(300))]);
     let (text, seen) = markdown(&folder, &["b", "a"]);
     assert_eq!(seen.blocks[0].lines().count(), 80);
-    assert!(text.contains("*… 241 lines more of this change are left out*"), "{}", &text[text.len() - 200..]);
+    assert!(text.contains("*… 241 more lines of this change left out*"), "{}", &text[text.len() - 200..]);
 
     let many = |word: &str| {
         (1..400).map(|line| format!("{} {line}\n", if line % 9 == 0 { word } else { "same" })).collect::<String>()
@@ -76,7 +76,7 @@ fn what_is_cut_is_said() {
     folder.write("a", many("other").as_bytes());
     let (text, seen) = markdown(&folder, &["b", "a"]);
     assert_eq!(seen.blocks.len(), 20);
-    assert!(text.contains("*24 changes more are left out (--each-limit)*"), "{}", &text[text.len() - 200..]);
+    assert!(text.contains("*24 more changes are left out (--each-limit)*"), "{}", &text[text.len() - 200..]);
     let (_, seen) = markdown(&folder, &["--each-limit", "50", "b", "a"]);
     assert_eq!(seen.blocks.len(), 44);
 

@@ -85,7 +85,7 @@ fn keys_and_switches_do_what_the_page_says() {
     let site = folder.path().join("site");
     page.open(&site.join("pages/00001-levels.txt.html"));
     assert_eq!((page.seen(".change"), wanted), (3, 3));
-    assert_eq!(page.text("#where"), "3 to see");
+    assert_eq!(page.text("#where"), "3 changes");
 
     for (key, place, told) in
         [("n", "#c1", "1 of 3"), ("n", "#c2", "2 of 3"), ("n", "#c3", "3 of 3"), ("p", "#c2", "2 of 3")]
