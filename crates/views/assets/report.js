@@ -205,6 +205,7 @@
     };
     if (finder) {
       finder.addEventListener("input", find);
+      finder.addEventListener("submit", (event) => event.preventDefault());
       one("#fold-all").addEventListener("click", () => {
         const open = folders.some((folder) => !folder.firstElementChild.open);
         for (const folder of folders) folder.firstElementChild.open = open;

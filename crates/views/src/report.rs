@@ -1,12 +1,13 @@
 //! A report, whatever its format: what stands at its head, and what is told of a file.
 
-use tideline_core::rules::{Account, Effect, Rules};
+use tideline_core::kinds::text::Grain;
+use tideline_core::rules::{Account, Effect, Rule, Rules};
 use tideline_core::tree::Pair;
 
 use crate::shown::{shown_bytes, shown_name};
 use crate::view::{Context, Counts, FileView, Labels, Syntax};
+use crate::wording::counted;
 use crate::wording::tree::{Inside, newer, says};
-use tideline_core::kinds::text::Grain;
 
 /// What stands at the head of a report.
 #[derive(Clone, Debug)]
@@ -44,7 +45,7 @@ impl Head<'_> {
     /// The rules in force, each with how many lines it put aside.
     pub(crate) fn rule_lines(&self) -> Vec<RuleLine> {
         let parts = self.account.parts();
-        let line = |rule: &tideline_core::rules::Rule| RuleLine {
+        let line = |rule: &Rule| RuleLine {
             name: shown_name(rule.name(), false),
             effect: if rule.effect() == Effect::Ignore { "ignore" } else { "mute" },
             matches: shown_name(&rule.written().collect::<Vec<_>>().join(", "), false),
@@ -170,7 +171,7 @@ impl<'a> FileReport<'a> {
             Body::Text(_) if same => "the same on both sides".to_owned(),
             Body::Text(view) => {
                 let counts = Counts::of(view.comparison);
-                let lines = crate::wording::counted(counts.lines, "line");
+                let lines = counted(counts.lines, "line");
                 let note = view.note.map(|note| format!(", {note}")).unwrap_or_default();
                 format!("{counts}, {lines}{note}")
             }

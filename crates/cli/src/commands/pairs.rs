@@ -8,6 +8,7 @@ use tideline_core::model::Status;
 use tideline_core::rules::Seen;
 use tideline_core::tree::{Pair, PairTexts, Problem, Tree, pair_texts};
 use tideline_sources::FolderTree;
+use tideline_views::report::Body;
 use tideline_views::{FileView, Labels, status_word};
 
 use super::texts::encoding_note;
@@ -20,16 +21,6 @@ pub(super) struct Trees {
     pub(super) after: FolderTree,
     pub(super) labels: Labels,
     pub(super) contents: ContentOptions,
-}
-
-/// What both sides of a pair hold.
-pub(super) enum Held<'a> {
-    /// Texts.
-    Text(FileView<'a>),
-    /// Something of which at least one side is not text.
-    Bytes(&'a [u8], &'a [u8]),
-    /// It could not be read.
-    Unreadable(Problem),
 }
 
 impl Trees {
@@ -47,14 +38,14 @@ impl Trees {
     }
 
     /// Reads and compares a pair of files; a side that is not there is empty.
-    pub(super) fn with_pair<R>(&self, pair: &Pair, then: impl FnOnce(Held<'_>) -> R) -> R {
+    pub(super) fn with_pair<R>(&self, pair: &Pair, then: impl FnOnce(Body<'_>) -> R) -> R {
         let texts = match self.texts_of(pair) {
             Ok(texts) => texts,
-            Err(problem) => return then(Held::Unreadable(problem)),
+            Err(problem) => return then(Body::Nothing(format!("cannot be read: {problem}"))),
         };
         let (before, after) = texts.bytes();
         let Some((before, after, written)) = self.contents.decoded(&pair.path, (before, after)) else {
-            return then(Held::Bytes(before, after));
+            return then(Body::Bytes(before, after));
         };
         let mut notes = Vec::new();
         if let Some(from) = &pair.moved_from {
@@ -70,7 +61,7 @@ impl Trees {
         let (before, after) = (Seen::new(&before, &lens), Seen::new(&after, &lens));
         let comparison = compare_seen(&before, &after, self.contents.text_options());
         let path = String::from_utf8_lossy(&pair.path);
-        then(Held::Text(FileView {
+        then(Body::Text(FileView {
             name: &path,
             type_name: &path,
             labels: &self.labels,

@@ -10,12 +10,13 @@ use tideline_core::model::{Kind, Status};
 use tideline_core::tree::{self, Filter, Nature, Pair, Tree, TreeComparison, TreeOptions};
 use tideline_sources::FolderTree;
 use tideline_views::json::{self, records::Record};
+use tideline_views::report::Body;
 use tideline_views::terminal::{Look, draw_file, draw_tree, write_account, write_bytes_view};
 use tideline_views::{Labels, TreeView, status_word};
 
 use super::Outcome;
 use super::compare::Settings;
-use super::pairs::{Held, Trees};
+use super::pairs::Trees;
 use super::print::printing;
 use super::progress::with_progress;
 use super::unused::tell_unused;
@@ -318,9 +319,9 @@ fn draw_files(
 fn draw_pair(pair: &Pair, trees: &Trees, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     let path = String::from_utf8_lossy(&pair.path);
     trees.with_pair(pair, |held| match held {
-        Held::Text(view) => draw_file(&view, look, out),
-        Held::Bytes(before, after) => write_bytes_view(&path, &trees.labels, (before, after), look, out),
-        Held::Unreadable(problem) => writeln!(out, "{}: cannot be read: {problem}", path.escape_debug()),
+        Body::Text(view) => draw_file(&view, look, out),
+        Body::Bytes(before, after) => write_bytes_view(&path, &trees.labels, (before, after), look, out),
+        Body::Nothing(why) => writeln!(out, "{}: {why}", path.escape_debug()),
     })
 }
 
@@ -336,9 +337,9 @@ fn write_json(
         json::write_record(&Record::Pair(json::tree_pair(pair)), out)?;
         if changes && pair.is_file() && pair.kind == Some(Kind::Text) && pair.contents_differ() {
             trees.with_pair(pair, |held| match held {
-                Held::Text(view) => json::write_changes(&pair.path, &view, grain, out),
+                Body::Text(view) => json::write_changes(&pair.path, &view, grain, out),
                 // A file that has become unreadable since has no changes to tell.
-                Held::Bytes(..) | Held::Unreadable(_) => Ok(()),
+                Body::Bytes(..) | Body::Nothing(_) => Ok(()),
             })?;
         }
     }

@@ -38,7 +38,7 @@ pub(super) fn write(found: &Found<'_>, folder: &Path, progress: &Progress) -> Re
         let number = found.texts.binary_search(&index).ok()?;
         Some(format!("{PAGES}/{}", names[number]))
     };
-    let head = found.making.head(&found.title, &found.trees.labels, &found.paths, &found.comparison.account);
+    let head = found.head();
     let index =
         stage(&staging, INDEX, |out| html::write_tree_page(&head, &found.view(), &href, Assets::Linked(""), None, out));
     steps.push(place.step(INDEX, index.with_context(making)?));

@@ -9,11 +9,11 @@ use tideline_core::tree::{self, Pair, Progress, TreeComparison};
 use tideline_views::html::{self, Assets};
 use tideline_views::json::document::Document;
 use tideline_views::json::records::Record;
-use tideline_views::report::{Body, FileReport, Shape};
+use tideline_views::report::{Body, FileReport, Head, Shape};
 use tideline_views::{json, markdown};
 
 use super::super::Outcome;
-use super::super::pairs::{Held, Trees};
+use super::super::pairs::Trees;
 use super::super::progress::with_progress;
 use super::super::trees::{complain_of_unreadable, narrowed, outcome, view_of};
 use super::super::unused::tell_unused;
@@ -82,14 +82,12 @@ impl Found<'_> {
     /// Reads a pair and gives what is told of it.
     pub(super) fn with_file<R>(&self, pair: &Pair, progress: &Progress, then: impl FnOnce(&FileReport<'_>) -> R) -> R {
         progress.add(size(pair));
-        self.trees.with_pair(pair, |held| {
-            let body = match held {
-                Held::Text(view) => Body::Text(view),
-                Held::Bytes(before, after) => Body::Bytes(before, after),
-                Held::Unreadable(problem) => Body::Nothing(format!("cannot be read: {problem}")),
-            };
-            then(&FileReport::of_pair(pair, body))
-        })
+        self.trees.with_pair(pair, |body| then(&FileReport::of_pair(pair, body)))
+    }
+
+    /// What stands at the head of the whole report.
+    pub(super) fn head(&self) -> Head<'_> {
+        self.making.head(&self.title, &self.trees.labels, &self.paths, &self.comparison.account)
     }
 
     /// Makes a part of the report for each file with texts, some at a time in parallel, and passes them on in order, until
@@ -139,12 +137,12 @@ impl Found<'_> {
             out.write_all(&parts)?;
             html::write_left(left, MOST_IN_A_PAGE, out)
         };
-        let head = self.making.head(&self.title, &self.trees.labels, &self.paths, &self.comparison.account);
+        let head = self.head();
         html::write_tree_page(&head, &self.view(), &href, Assets::Inline, Some(&mut more), out)
     }
 
     fn write_markdown(&self, progress: &Progress, out: &mut dyn Write) -> io::Result<()> {
-        let head = self.making.head(&self.title, &self.trees.labels, &self.paths, &self.comparison.account);
+        let head = self.head();
         markdown::write_head(&head, out)?;
         markdown::write_tree(&self.view(), out)?;
         let make = |_: usize, pair: &Pair| {
@@ -156,7 +154,7 @@ impl Found<'_> {
     }
 
     fn write_json(&self, progress: &Progress, out: &mut dyn Write) -> io::Result<()> {
-        let head = self.making.head(&self.title, &self.trees.labels, &self.paths, &self.comparison.account);
+        let head = self.head();
         let mut document = Document::begin(&head, out)?;
         document.add(&json::opening(&self.trees.labels))?;
         let mut next = 0;

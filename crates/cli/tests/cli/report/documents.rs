@@ -57,7 +57,7 @@ fn markdown_has_every_file_and_every_change() {
     assert_eq!(listed, paths, "the first row is that of the rule");
     assert_eq!(seen.rows[0].split('\t').collect::<Vec<_>>()[..2], ["case", "mute"]);
     assert!(text.contains("\n**7 files: 1 same, 3 changed, 1 new, 1 gone, 1 moved**\n"), "{text}");
-    assert!(text.contains("\n2 changes + 1 muted, 2 lines\n"), "{text}");
+    assert!(text.contains("\n2 changes + 1 muted, 2 lines"), "{text}");
     assert!(seen.blocks[0].contains(" ○  40         interval = 60\n"), "{}", seen.blocks[0]);
     assert!(seen.rows.iter().any(|row| row.starts_with("moved\tthere.txt\tfrom here.txt, 1 change, 1 line")));
 }

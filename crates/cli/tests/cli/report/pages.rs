@@ -55,6 +55,7 @@ fn a_folder_leads_from_the_tree_to_each_file_and_back() {
     page.type_text("DOWN/lev");
     assert_eq!(page.seen(".tree li[data-status]"), 1);
     assert_eq!(page.text(".tree li:not([hidden])[data-status] .name"), "levels.txt");
+    page.press("Enter");
     page.press("Escape");
     page.follow(".tree li:not([hidden])[data-status] a");
     assert_eq!(page.text("h1"), "deep/down/levels.txt");
@@ -161,6 +162,25 @@ fn folds_open_into_numbered_lines_and_the_strip_jumps() {
     assert!(page.place().ends_with("#c3"), "{}", page.place());
     assert_eq!(page.get("document.querySelector('.now').id"), json!("c3"));
     page.assert_quiet(folder.path());
+}
+
+#[test]
+fn of_two_columns_only_one_is_copied() {
+    let Some(page) = Page::new() else { return };
+    let folder = trees();
+    folder.run(&["report", "b/deep/down/levels.txt", "a/deep/down/levels.txt", "-o", "r.html"]);
+    page.open(&folder.path().join("r.html"));
+    let copied = |line: &str| {
+        let begun = format!(
+            "document.querySelector({line:?}).dispatchEvent(new PointerEvent('pointerdown', {{ bubbles: true }}))"
+        );
+        let all = "getSelection().selectAllChildren(document.querySelector('#c1 .rows'))";
+        let text = page.get(&format!("({begun}, {all}, getSelection().toString())"));
+        text.as_str().unwrap().split_whitespace().map(str::to_owned).collect::<Vec<_>>().join(" ")
+    };
+    let lines = |high: u32| format!("level 37 level 38 level 39 interval = {high} level 41 level 42 level 43");
+    assert_eq!(copied("#c1 .row.edited code:last-child"), lines(30));
+    assert_eq!(copied("#c1 .row.edited code"), lines(60));
 }
 
 #[test]
