@@ -84,11 +84,6 @@ impl Staged {
         self.file.flush()?;
         Ok(Contents::Taken(self.path, Fingerprint { size: self.size, hash: *self.hasher.finalize().as_bytes() }))
     }
-
-    /// The bytes written so far.
-    pub fn size(&self) -> u64 {
-        self.size
-    }
 }
 
 impl Write for Staged {

@@ -25,6 +25,7 @@
   addEventListener("DOMContentLoaded", () => {
     const all = (selector, from = document) => [...from.querySelectorAll(selector)];
     const one = (selector) => document.querySelector(selector);
+    const number = (count) => count.toLocaleString("en-US");
 
     const showSwitches = () => {
       for (const button of all("[data-switch]")) {
@@ -77,8 +78,8 @@
       if (!teller) return;
       const list = shown();
       const at = now ? list.indexOf(now) : -1;
-      const all = list.length === 1 ? "1 change" : `${list.length} changes`;
-      teller.textContent = at < 0 ? all : `${at + 1} of ${list.length}`;
+      const all = list.length === 1 ? "1 change" : `${number(list.length)} changes`;
+      teller.textContent = at < 0 ? all : `${number(at + 1)} of ${number(list.length)}`;
     };
     const mark = (change) => {
       now?.classList.remove("now");
@@ -126,9 +127,9 @@
         const end = () => {
           const row = document.createElement("div");
           row.className = "row equal";
-          for (const number of [before++, after++]) {
+          for (const own of [before++, after++]) {
             const cell = document.createElement("i");
-            cell.textContent = number;
+            cell.textContent = own;
             const code = document.createElement("code");
             code.append(...pieces.map((piece) => piece.cloneNode(true)));
             row.append(cell, code);
@@ -201,7 +202,8 @@
       for (const { item, folder, fits } of entries) {
         if (item.hidden === fits && (!folder || filled.has(folder))) item.hidden = !fits;
       }
-      count.textContent = found === entries.length ? `${found} listed` : `${found} of ${entries.length} listed`;
+      const all = number(entries.length);
+      count.textContent = found === entries.length ? `${all} listed` : `${number(found)} of ${all} listed`;
     };
     if (finder) {
       finder.addEventListener("input", find);

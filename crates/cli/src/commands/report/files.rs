@@ -45,7 +45,8 @@ pub(super) fn run(making: &Making<'_>, target: &Target) -> Result<Outcome> {
     };
     let file = FileReport::of_files(name, same, body);
     let shape = making.shape((sides.before.len() + sides.after.len()) as u64);
-    write_one(target, |out: &mut dyn Write| match target.format() {
+    let counts = Counts::of(&found);
+    let write = |out: &mut dyn Write| match target.format() {
         Format::Html => html::write_file_page(&head, &file, &shape, (Assets::Inline, None), out),
         Format::Markdown => {
             markdown::write_head(&head, out)?;
@@ -54,7 +55,6 @@ pub(super) fn run(making: &Making<'_>, target: &Target) -> Result<Outcome> {
         Format::Json => {
             let path = sides.type_name();
             let kind = if seen.is_some() { Kind::Text } else { Kind::Bytes };
-            let counts = Counts::of(&found);
             let mut document = Document::begin(&head, out)?;
             document.add(&json::opening(labels))?;
             document.add(&Record::Pair(json::pair(path, status, kind, counts, &compared.facts(&sides))))?;
@@ -65,7 +65,8 @@ pub(super) fn run(making: &Making<'_>, target: &Target) -> Result<Outcome> {
             document.add(&json::summary(status, counts, &found.account))?;
             document.end()
         }
-    })?;
+    };
+    write_one(target, |out| write(out).map(|()| counts.to_string()))?;
     if !same {
         tell_unused(making.contents.all_rules(), &found.account);
     }

@@ -11,6 +11,7 @@ use tideline_core::plan::{Contents, Plan, Standing, Step};
 use tideline_core::tree::{Progress, split};
 use tideline_journal::{Staged, Staging};
 use tideline_views::html::{self, Assets, Link, Links, SCRIPT, SCRIPT_NAME, SIGNATURE, STYLE, STYLE_NAME};
+use tideline_views::plural;
 
 use super::super::writing::{carry_out, in_full, journal};
 use super::target::tell;
@@ -28,7 +29,7 @@ pub(super) fn write(found: &Found<'_>, folder: &Path, progress: &Progress) -> Re
     let making = || format!("cannot write {}", folder.display());
     let staging = journal()?.staging()?;
     let names: Vec<String> = found.texts.iter().enumerate().map(|(number, &at)| page_name(number, found, at)).collect();
-    let pages = (0..names.len()).into_par_iter().map(|number| -> Result<(Step, u64)> {
+    let pages = (0..names.len()).into_par_iter().map(|number| -> Result<Step> {
         let staged = staging.begin(&number.to_string()).with_context(making)?;
         let made = write_page(found, &names, number, progress, staged).with_context(making)?;
         Ok(place.step(&format!("{PAGES}/{}", names[number]), made))
@@ -46,12 +47,11 @@ pub(super) fn write(found: &Found<'_>, folder: &Path, progress: &Progress) -> Re
         let made = stage(&staging, name, |out| out.write_all(text.as_bytes())).with_context(making)?;
         steps.push(place.step(name, made));
     }
-    let bytes = steps.iter().map(|(_, size)| size).sum();
     let mut plan = Plan { steps: place.folders() };
     plan.steps.extend(place.stale(&names)?);
-    plan.steps.extend(steps.into_iter().map(|(step, _)| step));
+    plan.steps.extend(steps);
     carry_out(&plan)?;
-    tell(folder, Some(names.len()), bytes)
+    tell(folder, &format!("index.html and {}", plural(names.len(), "page")))
 }
 
 /// The name of a page: a number, and as much of the file's name as any system takes.
@@ -63,19 +63,10 @@ fn page_name(number: usize, found: &Found<'_>, at: usize) -> String {
     format!("{:05}-{name}.html", number + 1)
 }
 
-fn stage(
-    staging: &Staging,
-    name: &str,
-    write: impl FnOnce(&mut dyn Write) -> io::Result<()>,
-) -> io::Result<(Contents, u64)> {
+fn stage(staging: &Staging, name: &str, write: impl FnOnce(&mut dyn Write) -> io::Result<()>) -> io::Result<Contents> {
     let mut staged = staging.begin(name)?;
     write(&mut staged)?;
-    whole(staged)
-}
-
-fn whole(staged: Staged) -> io::Result<(Contents, u64)> {
-    let size = staged.size();
-    Ok((staged.finish()?, size))
+    staged.finish()
 }
 
 fn write_page(
@@ -84,7 +75,7 @@ fn write_page(
     number: usize,
     progress: &Progress,
     mut staged: Staged,
-) -> io::Result<(Contents, u64)> {
+) -> io::Result<Contents> {
     let pair = &found.comparison.pairs[found.texts[number]];
     let link = |number: Option<usize>| {
         let number = number.filter(|&number| number < names.len())?;
@@ -97,7 +88,7 @@ fn write_page(
         let head = found.making.head(&found.title, &found.trees.labels, &found.paths, &pair.account);
         html::write_file_page(&head, file, &found.shape, (Assets::Linked("../"), Some(&links)), &mut staged)
     })?;
-    whole(staged)
+    staged.finish()
 }
 
 /// The folder that a report goes into.
@@ -130,10 +121,10 @@ impl Place {
         folder.into_iter().chain(pages).collect()
     }
 
-    fn step(&self, name: &str, (contents, size): (Contents, u64)) -> (Step, u64) {
+    fn step(&self, name: &str, contents: Contents) -> Step {
         let expected = if self.is_there { Standing::Anything } else { Standing::Nothing };
         let path = self.folder.join(name);
-        (Step::Write { path, expected, contents, mode: None, modified: None }, size)
+        Step::Write { path, expected, contents, mode: None, modified: None }
     }
 
     /// Pages of an earlier report that this one does not have.

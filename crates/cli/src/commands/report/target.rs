@@ -7,8 +7,6 @@ use std::path::{Path, PathBuf};
 use anyhow::{Context, Result, bail};
 use tideline_core::plan::{Plan, Step};
 
-use tideline_views::{bytes_in_words, plural};
-
 use super::super::print::printing;
 use super::super::writing::{carry_out, in_full, journal, standing};
 use crate::args::{FormatChoice, ReportArgs};
@@ -93,25 +91,23 @@ impl Target {
     }
 }
 
-/// Lets `write` write a report that is one file, or standard output. A file comes into its place when it is whole.
-pub(super) fn write_one(target: &Target, write: impl FnOnce(&mut dyn Write) -> io::Result<()>) -> Result<()> {
-    let Target::File(path, _) = target else { return printing(false, write) };
+/// Lets `write` write a report that is one file, or standard output, and say what is in it. A file comes into its place when it is
+/// whole.
+pub(super) fn write_one(target: &Target, write: impl FnOnce(&mut dyn Write) -> io::Result<String>) -> Result<()> {
+    let Target::File(path, _) = target else { return printing(false, |out| write(out).map(|_| ())) };
     let place = in_full(path)?;
     let expected = standing(&place)?;
     let staging = journal()?.staging()?;
     let making = || format!("cannot write {}", path.display());
     let mut staged = staging.begin("report").with_context(making)?;
-    write(&mut staged).with_context(making)?;
-    let size = staged.size();
+    let held = write(&mut staged).with_context(making)?;
     let contents = staged.finish().with_context(making)?;
     let step = Step::Write { path: place, expected, contents, mode: None, modified: None };
     carry_out(&Plan { steps: vec![step] })?;
-    tell(path, None, size)
+    tell(path, &held)
 }
 
-/// Says what was written.
-pub(super) fn tell(path: &Path, pages: Option<usize>, bytes: u64) -> Result<()> {
-    let size = bytes_in_words(bytes);
-    let pages = pages.map(|pages| format!("index.html and {}, ", plural(pages, "page")));
-    printing(false, |out| writeln!(out, "wrote {} ({}{size})", path.display(), pages.unwrap_or_default()))
+/// Says what was written, and what is in it.
+pub(super) fn tell(path: &Path, held: &str) -> Result<()> {
+    printing(false, |out| writeln!(out, "wrote {} ({held})", path.display()))
 }

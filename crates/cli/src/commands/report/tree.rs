@@ -10,7 +10,7 @@ use tideline_views::html::{self, Assets};
 use tideline_views::json::document::Document;
 use tideline_views::json::records::Record;
 use tideline_views::report::{Body, FileReport, Head, Shape};
-use tideline_views::{json, markdown};
+use tideline_views::{json, markdown, plural};
 
 use super::super::Outcome;
 use super::super::pairs::Trees;
@@ -56,8 +56,8 @@ pub(super) fn run(making: &Making<'_>, target: &Target) -> Result<Outcome> {
             Target::Folder(path) => folder::write(&found, path, progress)?,
             _ => write_one(target, |out| match target.format() {
                 Format::Html => found.write_page(progress, out),
-                Format::Markdown => found.write_markdown(progress, out),
-                Format::Json => found.write_json(progress, out),
+                Format::Markdown => found.write_markdown(progress, out).map(|()| found.held(found.texts.len())),
+                Format::Json => found.write_json(progress, out).map(|()| found.held(found.texts.len())),
             })?,
         }
         complain_of_unreadable(&found.comparison);
@@ -110,7 +110,13 @@ impl Found<'_> {
         Ok(())
     }
 
-    fn write_page(&self, progress: &Progress, out: &mut dyn Write) -> io::Result<()> {
+    /// Of how many files a report shows the contents.
+    fn held(&self, files: usize) -> String {
+        let all = plural(self.texts.len(), "file");
+        if files == self.texts.len() { all } else { format!("{files} of {all}") }
+    }
+
+    fn write_page(&self, progress: &Progress, out: &mut dyn Write) -> io::Result<String> {
         let shape = self.shape.clone().most_folded(MOST_FOLDED_EACH);
         let id = |number: usize| format!("f{}", number + 1);
         // The tree comes first, and must know which files follow it.
@@ -138,7 +144,8 @@ impl Found<'_> {
             html::write_left(left, MOST_IN_A_PAGE, out)
         };
         let head = self.head();
-        html::write_tree_page(&head, &self.view(), &href, Assets::Inline, Some(&mut more), out)
+        html::write_tree_page(&head, &self.view(), &href, Assets::Inline, Some(&mut more), out)?;
+        Ok(self.held(held))
     }
 
     fn write_markdown(&self, progress: &Progress, out: &mut dyn Write) -> io::Result<()> {

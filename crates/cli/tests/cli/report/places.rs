@@ -52,7 +52,7 @@ fn nothing_that_differs_is_a_report_too() {
     assert_eq!(ran.status, Some(0));
     assert!(String::from_utf8(folder.read("r.md")).unwrap().contains("the same on both sides"));
     let ran = folder.run(&["report", "b", "b", "-o", "site/"]);
-    assert_eq!((ran.status, ran.out.starts_with("wrote site/ (index.html and 0 pages, ")), (Some(0), true));
+    assert_eq!((ran.status, ran.out.as_str()), (Some(0), "wrote site/ (index.html and 0 pages)\n"));
 }
 
 #[test]
@@ -78,7 +78,7 @@ fn an_earlier_report_is_replaced_and_comes_back_with_undo() {
     assert!(ran.err.contains("it holds other files and no earlier report"), "{}", ran.err);
 
     let fresh = folder.run(&["report", "b", "a", "-o", "fresh/"]);
-    assert!(fresh.out.starts_with("wrote fresh/ (index.html and 5 pages, "), "{}", fresh.out);
+    assert_eq!(fresh.out, "wrote fresh/ (index.html and 5 pages)\n");
     assert_eq!(folder.run(&["undo"]).status, Some(0));
     assert!(!folder.path().join("fresh").exists(), "a new report goes as a whole");
     assert!(names(&folder.path().join(".state/tideline")).iter().all(|name| !name.starts_with("staged-")));
