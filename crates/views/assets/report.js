@@ -78,8 +78,8 @@
       if (!teller) return;
       const list = shown();
       const at = now ? list.indexOf(now) : -1;
-      const all = list.length === 1 ? "1 change" : `${number(list.length)} changes`;
-      teller.textContent = at < 0 ? all : `${number(at + 1)} of ${number(list.length)}`;
+      const total = list.length === 1 ? "1 change" : `${number(list.length)} changes`;
+      teller.textContent = at < 0 ? total : `${number(at + 1)} of ${number(list.length)}`;
     };
     const mark = (change) => {
       now?.classList.remove("now");
@@ -202,8 +202,8 @@
       for (const { item, folder, fits } of entries) {
         if (item.hidden === fits && (!folder || filled.has(folder))) item.hidden = !fits;
       }
-      const all = number(entries.length);
-      count.textContent = found === entries.length ? `${all} listed` : `${number(found)} of ${all} listed`;
+      const total = number(entries.length);
+      count.textContent = found === entries.length ? `${total} listed` : `${number(found)} of ${total} listed`;
     };
     if (finder) {
       finder.addEventListener("input", find);
