@@ -59,6 +59,13 @@ pub struct Draft<'d> {
     pub like: Option<&'d Path>,
 }
 
+impl Draft<'_> {
+    /// Whether nothing is said of it but its contents.
+    fn is_like_any_new(&self) -> bool {
+        self.mode.is_none() && self.modified.is_none() && self.owner.is_none() && self.like.is_none()
+    }
+}
+
 /// What a journal does with files.
 pub trait FileSystem: Send + Sync {
     /// What stands at a path.
@@ -178,11 +185,17 @@ impl FileSystem for RealFiles {
             system::link(target, path)?;
             return Ok(Fingerprint::of(target.as_os_str().as_encoded_bytes()));
         }
+        if let Contents::Taken(made, print) = draft.contents {
+            // It is as it will be before anybody can see it.
+            if !draft.is_like_any_new() {
+                dress(&OpenOptions::new().write(true).open(made)?, made, draft)?;
+            }
+            if system::take(made, path) {
+                return Ok(*print);
+            }
+        }
         let mut options = OpenOptions::new();
-        options.write(true);
-        // A second name, unlike a new one, never takes the place of what is there; the first goes with the folder it is in.
-        let is_taken = matches!(draft.contents, Contents::Taken(made, _) if fs::hard_link(made, path).is_ok());
-        options.create_new(!is_taken);
+        options.write(true).create_new(true);
         if draft.mode.is_some() {
             system::keep_private(&mut options);
         }
@@ -195,20 +208,14 @@ impl FileSystem for RealFiles {
             Contents::CopyOf(other, seen) => self.copy(other, seen.as_ref(), &mut file, path)?,
             Contents::Taken(made, print) => {
                 // It was made on another file system.
-                if !is_taken && self.copy(made, None, &mut file, path)? != *print {
+                if self.copy(made, None, &mut file, path)? != *print {
                     return Err(io::Error::other("what was made for it is not what it was"));
                 }
                 *print
             }
             Contents::Link(_) => unreachable!("links are made above"),
         };
-        if let Some(like) = draft.like {
-            system::carry_attributes(like, path)?;
-        }
-        system::give(&file, draft.owner, draft.mode)?;
-        if let Some(modified) = draft.modified {
-            file.set_modified(modified)?;
-        }
+        dress(&file, path, draft)?;
         Ok(print)
     }
 
@@ -271,6 +278,15 @@ impl FileSystem for RealFiles {
             opened => opened?.sync_all(),
         })
     }
+}
+
+/// Gives a file that is open all that is said of it besides its contents.
+fn dress(file: &File, path: &Path, draft: &Draft<'_>) -> io::Result<()> {
+    if let Some(like) = draft.like {
+        system::carry_attributes(like, path)?;
+    }
+    system::give(file, draft.owner, draft.mode)?;
+    draft.modified.map_or(Ok(()), |modified| file.set_modified(modified))
 }
 
 impl RealFiles {
