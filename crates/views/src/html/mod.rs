@@ -16,7 +16,7 @@ use base64::prelude::BASE64_STANDARD;
 use sha2::{Digest, Sha256};
 
 use crate::report::{FileReport, Head, RuleLine, Shape};
-use crate::shown::shown_name;
+use crate::shown::{shown_bytes, shown_name};
 use crate::view::TreeView;
 use crate::wording::account::account_lines;
 use crate::wording::tree::summary;
@@ -71,10 +71,15 @@ pub struct Links {
 /// An address, and what it leads to.
 #[derive(Clone, Debug)]
 pub struct Link {
-    /// The address, escaped as addresses are.
-    pub href: String,
-    /// What is there.
-    pub name: String,
+    href: String,
+    name: String,
+}
+
+impl Link {
+    /// A link to an address, which is escaped as addresses are, with what is there.
+    pub fn new(href: impl Into<String>, name: &[u8]) -> Self {
+        Self { href: href.into(), name: shown_bytes(name, false) }
+    }
 }
 
 #[derive(Template)]
@@ -95,7 +100,8 @@ struct Side {
 #[derive(Template)]
 #[template(path = "page.html")]
 struct Page<'a> {
-    head: &'a Head<'a>,
+    made: String,
+    command: String,
     assets: Assets<'a>,
     /// The title of the report, where the page is about one file of it.
     over: Option<String>,
@@ -124,7 +130,8 @@ impl<'a> Page<'a> {
     fn new(head: &'a Head<'a>, assets: Assets<'a>, main: Streamed<'a>) -> Self {
         let side = |label: &str, path: &str| Side { label: shown_name(label, false), path: shown_name(path, false) };
         Self {
-            head,
+            made: shown_name(head.made, false),
+            command: shown_name(head.command, false),
             assets,
             over: None,
             heading: shown_name(head.title, false),

@@ -80,7 +80,7 @@ fn write_page(
     let link = |number: Option<usize>| {
         let number = number.filter(|&number| number < names.len())?;
         let path = &found.comparison.pairs[found.texts[number]].path;
-        Some(Link { href: names[number].clone(), name: String::from_utf8_lossy(split(path).1).into_owned() })
+        Some(Link::new(names[number].as_str(), split(path).1))
     };
     let links =
         Links { index: format!("../{INDEX}"), previous: link(number.checked_sub(1)), next: link(Some(number + 1)) };

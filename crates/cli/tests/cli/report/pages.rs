@@ -22,8 +22,10 @@ fn pages_are_well_formed() {
     folder.write("a/odd \"name\" & <more>.txt", "text with \u{1b}[31m, \u{202e}, a\r\nb\r\n</code></pre>\n".as_bytes());
     folder.write("b/tabs & tags.txt", b"\n\n<p>&amp;\n\tone\n");
     folder.write("a/tabs & tags.txt", b"\n\n<p>&amp;\n one \x07\n");
-    folder.run(&["report", "--mute", "case", "b", "a", "-o", "site/"]);
-    folder.run(&["report", "--mute", "case", "b", "a", "-o", "one.html"]);
+    folder.write("b/bell \x07 and \x1b.txt", b"one\n");
+    let title = ["--title", "a \x1b[31m title"];
+    folder.run(&[&["report", "--mute", "case", "b", "a", "-o", "site/"], &title[..]].concat());
+    folder.run(&[&["report", "--mute", "case", "b", "a", "-o", "one.html"], &title[..]].concat());
     folder.run(&["report", "b/gauge.py", "a/gauge.py", "-o", "file.html"]);
     folder.run(&["report", "b/chart.png", "a/chart.png", "-o", "bytes.html"]);
     let pages = fs::read_dir(folder.path().join("site/pages")).unwrap().map(|entry| entry.unwrap().path());
