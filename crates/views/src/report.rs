@@ -26,8 +26,8 @@ pub struct Head<'a> {
     pub rules: &'a Rules,
     /// What they put aside.
     pub account: &'a Account,
-    /// Whether muted changes are left out.
-    pub muted_is_hidden: bool,
+    /// The path that rules know the file by, where it is about one file.
+    pub about: Option<&'a [u8]>,
 }
 
 /// A rule in force, and what it did.
@@ -57,7 +57,8 @@ impl Head<'_> {
                 .map(|part| part.lines)
                 .sum(),
         };
-        self.rules.iter().map(line).collect()
+        let holds = |rule: &&Rule| self.about.is_none_or(|path| rule.holds_for(path));
+        self.rules.iter().filter(holds).map(line).collect()
     }
 }
 

@@ -1,6 +1,6 @@
 //! `demo`: the demo data in a new folder, and a tour of the commands on it.
 
-use std::ffi::OsString;
+use std::ffi::{OsStr, OsString};
 use std::fs;
 use std::io::{self, Write};
 use std::path::Path;
@@ -12,6 +12,7 @@ use include_dir::{Dir, DirEntry, include_dir};
 
 use super::Outcome;
 use super::print::printing;
+use super::writing::quoted;
 use crate::args::DemoArgs;
 
 static DATA: Dir<'_> = include_dir!("$CARGO_MANIFEST_DIR/../../demo");
@@ -268,6 +269,7 @@ fn finish(folder: &Path) -> io::Result<()> {
 /// Shows one command and what it prints, run for real in the folder of the demo.
 fn show(stop: &Stop, program: &Path, folder: &Path, out: &mut dyn Write) -> io::Result<()> {
     let typed = if stop.arguments[0] == "compare" { &stop.arguments[1..] } else { stop.arguments };
+    let typed: Vec<String> = typed.iter().map(|word| quoted(OsStr::new(word))).collect();
     writeln!(out, "\n{}\n\n$ tideline {}", stop.says, typed.join(" "))?;
     let result = Command::new(program)
         .args(stop.arguments)

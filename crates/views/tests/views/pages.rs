@@ -45,7 +45,7 @@ fn written<R>(
         command: "tideline report",
         rules,
         account: &account,
-        muted_is_hidden: false,
+        about: None,
     };
     write(&head, &FileReport::of_files("levels.py", false, Body::Text(view)))
 }

@@ -36,7 +36,7 @@ pub(super) fn run(making: &Making<'_>, target: &Target) -> Result<Outcome> {
     let name = if sides.names.name.is_empty() { &both } else { &sides.names.name };
     let title = making.title(|| both.clone());
     let paths = making.paths();
-    let head = making.head(&title, labels, &paths, &found.account);
+    let head = making.head(&title, labels, &paths, &found.account, Some(sides.type_name().as_bytes()));
     let seen = compared.seen();
     let note = compared.note();
     let body = match &seen {

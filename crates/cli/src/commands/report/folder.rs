@@ -85,7 +85,7 @@ fn write_page(
     let links =
         Links { index: format!("../{INDEX}"), previous: link(number.checked_sub(1)), next: link(Some(number + 1)) };
     found.with_file(pair, progress, |file| {
-        let head = found.making.head(&found.title, &found.trees.labels, &found.paths, &pair.account);
+        let head = found.making.head(&found.title, &found.trees.labels, &found.paths, &pair.account, Some(&pair.path));
         html::write_file_page(&head, file, &found.shape, (Assets::Linked("../"), Some(&links)), &mut staged)
     })?;
     staged.finish()

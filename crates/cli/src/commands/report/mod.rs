@@ -62,13 +62,14 @@ pub(super) fn run(args: &ReportArgs) -> Result<Outcome> {
 }
 
 impl Making<'_> {
-    /// What stands at the head of a page.
+    /// What stands at the head of a page, which may be about one file.
     fn head<'h>(
         &'h self,
         title: &'h str,
         labels: &'h tideline_views::Labels,
         paths: &'h (String, String),
         account: &'h Account,
+        about: Option<&'h [u8]>,
     ) -> Head<'h> {
         Head {
             title,
@@ -78,7 +79,7 @@ impl Making<'_> {
             command: &self.command,
             rules: self.contents.all_rules(),
             account,
-            muted_is_hidden: self.args.counted_only,
+            about,
         }
     }
 

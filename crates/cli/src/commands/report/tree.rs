@@ -87,7 +87,7 @@ impl Found<'_> {
 
     /// What stands at the head of the whole report.
     pub(super) fn head(&self) -> Head<'_> {
-        self.making.head(&self.title, &self.trees.labels, &self.paths, &self.comparison.account)
+        self.making.head(&self.title, &self.trees.labels, &self.paths, &self.comparison.account, None)
     }
 
     /// Makes a part of the report for each file with texts, some at a time in parallel, and passes them on in order, until

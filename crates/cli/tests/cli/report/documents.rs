@@ -127,3 +127,21 @@ fn json_has_the_records_of_a_comparison() {
     let document: Value = serde_json::from_slice(&folder.read("r.json")).unwrap();
     assert_eq!(document["records"].as_array().unwrap(), &wanted);
 }
+
+#[test]
+fn a_file_tells_of_the_rules_that_hold_for_it() {
+    let folder = trees();
+    folder.write(
+        "tideline.toml",
+        b"[[rule]]\nname = \"levels\"\nfiles = [\"*.txt\"]\nmatch = 'LEVEL'\neffect = \"ignore\"\n",
+    );
+    let (text, _) = markdown(&folder, &["b/gauge.py", "a/gauge.py"]);
+    assert!(text.contains("- No rules in force"), "{text}");
+    let (text, _) = markdown(&folder, &["b/deep/down/levels.txt", "a/deep/down/levels.txt"]);
+    assert!(text.contains("| `levels` | ignore | `/LEVEL/` | `*.txt` |"), "{text}");
+    folder.run(&["report", "b", "a", "-o", "site/"]);
+    let page = |name: &str| String::from_utf8(folder.read(&format!("site/{name}"))).unwrap();
+    assert!(page("index.html").contains("Rules in force: 1"));
+    assert!(page("pages/00001-levels.txt.html").contains("Rules in force: 1"));
+    assert!(page("pages/00004-gauge.py.html").contains("No rules in force"));
+}
