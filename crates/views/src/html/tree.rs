@@ -62,7 +62,8 @@ pub(super) fn write_tree(
     let mut listed: BTreeMap<Status, usize> = BTreeMap::new();
     for (index, pair) in pairs.iter().enumerate() {
         if !is_told_by_contents(pairs, index) {
-            *listed.entry(pair.status).or_default() += 1;
+            // Folders are counted apart, as in the summary.
+            *listed.entry(pair.status).or_default() += usize::from(!pair.is_folder());
             let (folder, name) = split(&pair.path);
             let listed = by_folder.entry(in_order(folder)).or_insert_with(|| (folder, Vec::new()));
             listed.1.push(entry(pair, name, href(index)));
