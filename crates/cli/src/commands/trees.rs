@@ -7,6 +7,7 @@ use anyhow::{Result, bail};
 use tideline_core::kinds::ContentOptions;
 use tideline_core::kinds::text::Grain;
 use tideline_core::model::{Kind, Status};
+use tideline_core::rules::Rules;
 use tideline_core::tree::{self, Filter, Nature, Pair, Tree, TreeComparison, TreeOptions};
 use tideline_sources::FolderTree;
 use tideline_views::json::{self, records::Record};
@@ -44,28 +45,10 @@ pub(super) fn run(args: &CompareArgs, settings: &Settings) -> Result<Outcome> {
     } else if args.flat || args.null {
         options = options.counts(false);
     }
-    if let Some(patterns) = patterns_for(args, &trees) {
-        // Files that both trees have can be compared without a look at all the others.
-        options = options.filter(Filter::default().include(&patterns)?).moves(false);
-    }
-    if !args.paths.is_empty() {
-        // Also what is the same, so that it can be counted among what was named.
-        options = options.only(Some(ALL.to_vec()));
-    }
-    if args.counted_only && args.files.only.is_empty() && args.paths.is_empty() {
-        let counted = ALL.into_iter().filter(|status| !matches!(status, Status::Same | Status::Muted));
-        options = options.only(Some(counted.collect()));
-    }
-    let mut comparison = compare_trees(&trees, &options);
-    let paths = args.paths.iter().map(|path| resolve(path, &comparison, trees.both())).collect::<Result<Vec<_>>>()?;
+    let asked =
+        with_progress(|progress| compare_asked(&trees, options, &args.paths, args.counted_only, &args.files, progress));
+    let (comparison, paths) = asked?;
     let named_files = !paths.is_empty() && paths.iter().all(|path| path.is_file);
-    if !paths.is_empty() {
-        comparison.narrow(|pair| paths.iter().any(|named| named.holds(pair)));
-        let only = &args.files.only;
-        let wanted = |pair: &Pair| if only.is_empty() { pair.status != Status::Same } else { pair.is_one_of(only) };
-        comparison.pairs.retain(wanted);
-    }
-    let outcome = outcome(&comparison);
     let paged = settings.paged && !args.json && !args.flat && !args.null;
     if !args.quiet {
         printing(paged, |out| {
@@ -76,16 +59,52 @@ pub(super) fn run(args: &CompareArgs, settings: &Settings) -> Result<Outcome> {
             } else if named_files {
                 draw_files(&paths, &comparison, &trees, look, out)
             } else {
-                draw_tree(&tree_view(&comparison, &trees.labels, args), look, out)?;
+                draw_tree(&view_of(&comparison, &trees.labels, &args.files, args.counted_only), look, out)?;
                 if args.each_file { draw_each(&comparison, &trees, look, out) } else { Ok(()) }
             }
         })?;
     }
-    complain_of_unreadable(&comparison);
-    if comparison.differs() || !comparison.account.is_empty() {
-        tell_unused(settings.contents.all_rules(), &comparison.account);
+    Ok(concluded(&comparison, settings.contents.all_rules()))
+}
+
+/// Compares two trees, or only what was named in them, and finds what the names mean. Of what was named, also what is the same is
+/// counted.
+pub(super) fn compare_asked(
+    trees: &Trees,
+    mut options: TreeOptions,
+    paths: &[PathBuf],
+    counted_only: bool,
+    files: &FilesArgs,
+    progress: &tree::Progress,
+) -> Result<(TreeComparison, Vec<Named>)> {
+    let only = &files.only;
+    if let Some(patterns) = patterns_for(paths, trees) {
+        // Files that both trees have can be compared without a look at all the others.
+        options = options.filter(Filter::default().include(&patterns)?).moves(false);
     }
-    Ok(outcome)
+    if !paths.is_empty() {
+        options = options.only(Some(ALL.to_vec()));
+    } else if counted_only && only.is_empty() {
+        let counted = ALL.into_iter().filter(|status| !matches!(status, Status::Same | Status::Muted));
+        options = options.only(Some(counted.collect()));
+    }
+    let mut comparison = tree::compare(&trees.before, &trees.after, &options, progress);
+    let named = paths.iter().map(|path| resolve(path, &comparison, trees.both())).collect::<Result<Vec<_>>>()?;
+    if !named.is_empty() {
+        comparison.narrow(|pair| named.iter().any(|named| named.holds(pair)));
+        let wanted = |pair: &Pair| if only.is_empty() { pair.status != Status::Same } else { pair.is_one_of(only) };
+        comparison.pairs.retain(wanted);
+    }
+    Ok((comparison, named))
+}
+
+/// Says on standard error what could not be read and which rules did nothing, and what the exit status tells.
+pub(super) fn concluded(comparison: &TreeComparison, rules: &Rules) -> Outcome {
+    complain_of_unreadable(comparison);
+    if comparison.differs() || !comparison.account.is_empty() {
+        tell_unused(rules, &comparison.account);
+    }
+    outcome(comparison)
 }
 
 fn compare_trees(trees: &Trees, options: &TreeOptions) -> TreeComparison {
@@ -93,7 +112,7 @@ fn compare_trees(trees: &Trees, options: &TreeOptions) -> TreeComparison {
 }
 
 /// What the exit status tells of two trees.
-pub(super) fn outcome(comparison: &TreeComparison) -> Outcome {
+fn outcome(comparison: &TreeComparison) -> Outcome {
     if comparison.count(Status::Unreadable) > 0 {
         Outcome::Trouble
     } else if comparison.differs() {
@@ -104,17 +123,13 @@ pub(super) fn outcome(comparison: &TreeComparison) -> Outcome {
 }
 
 /// What could not be read is said on standard error too, where a script that reads the output sees it.
-pub(super) fn complain_of_unreadable(comparison: &TreeComparison) {
+fn complain_of_unreadable(comparison: &TreeComparison) {
     for pair in comparison.pairs.iter().filter(|pair| pair.status == Status::Unreadable) {
         let path = String::from_utf8_lossy(&pair.path);
         let reason = pair.note.as_deref().unwrap_or_default();
         // With standard error gone there is nobody left to tell.
         let _ = writeln!(io::stderr(), "tideline: cannot read {}: {reason}", path.escape_debug());
     }
-}
-
-fn tree_view<'a>(comparison: &'a TreeComparison, labels: &'a Labels, args: &'a CompareArgs) -> TreeView<'a> {
-    view_of(comparison, labels, &args.files, args.counted_only)
 }
 
 /// Two trees as the options want them shown.
@@ -150,7 +165,7 @@ pub(super) fn narrowed(
 }
 
 /// A path that was named after the two folders.
-struct Named {
+pub(super) struct Named {
     path: Vec<u8>,
     is_file: bool,
 }
@@ -182,13 +197,13 @@ fn natures(path: &[u8], trees: (&FolderTree, &FolderTree)) -> [Option<Nature>; 2
 }
 
 /// Patterns that fit just the named paths, if all of them are files in both trees.
-fn patterns_for(args: &CompareArgs, trees: &Trees) -> Option<Vec<String>> {
-    let pattern = |path: &std::path::PathBuf| {
+fn patterns_for(paths: &[PathBuf], trees: &Trees) -> Option<Vec<String>> {
+    let pattern = |path: &PathBuf| {
         let path = inner_path(path);
         let both = natures(&path, trees.both()) == [Some(Nature::File); 2];
         both.then(|| format!("/{}", globset::escape(&String::from_utf8_lossy(&path))))
     };
-    let patterns: Option<Vec<String>> = args.paths.iter().map(pattern).collect();
+    let patterns: Option<Vec<String>> = paths.iter().map(pattern).collect();
     patterns.filter(|patterns| !patterns.is_empty())
 }
 
@@ -237,7 +252,7 @@ pub(super) fn draw_known(
     out: &mut dyn Write,
 ) -> io::Result<()> {
     let labels = name_trees(&args.before, &args.after);
-    draw_tree(&tree_view(comparison, &labels, args), look, out)
+    draw_tree(&view_of(comparison, &labels, &args.files, args.counted_only), look, out)
 }
 
 /// Finds one file of two trees, which may have moved, on both sides.

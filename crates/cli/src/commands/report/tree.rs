@@ -5,7 +5,7 @@ use std::io::{self, Write};
 use anyhow::Result;
 use rayon::prelude::*;
 use tideline_core::model::{Kind, Status};
-use tideline_core::tree::{self, Pair, Progress, TreeComparison};
+use tideline_core::tree::{Pair, Progress, TreeComparison};
 use tideline_views::html::{self, Assets};
 use tideline_views::json::document::Document;
 use tideline_views::json::records::Record;
@@ -15,8 +15,7 @@ use tideline_views::{json, markdown, plural};
 use super::super::Outcome;
 use super::super::pairs::Trees;
 use super::super::progress::with_progress;
-use super::super::trees::{complain_of_unreadable, narrowed, outcome, view_of};
-use super::super::unused::tell_unused;
+use super::super::trees::{compare_asked, concluded, view_of};
 use super::target::{Format, Target, write_one};
 use super::{Making, folder};
 use crate::settings::tree_options;
@@ -45,8 +44,7 @@ pub(super) fn run(making: &Making<'_>, target: &Target) -> Result<Outcome> {
     let trees = Trees::new((&args.before, &args.after), &args.files, making.contents.clone());
     let options = tree_options(&args.files, making.contents.clone())?;
     with_progress(|progress| {
-        let comparison = tree::compare(&trees.before, &trees.after, &options, progress);
-        let comparison = narrowed(comparison, &args.paths, trees.both())?;
+        let (comparison, _) = compare_asked(&trees, options, &args.paths, args.counted_only, &args.files, progress)?;
         let texts: Vec<usize> = (0..comparison.pairs.len()).filter(|&at| has_text(&comparison.pairs[at])).collect();
         let bytes = texts.iter().map(|&at| size(&comparison.pairs[at])).sum();
         let title = making.title(|| format!("{} → {}", trees.labels.before, trees.labels.after));
@@ -60,11 +58,7 @@ pub(super) fn run(making: &Making<'_>, target: &Target) -> Result<Outcome> {
                 Format::Json => found.write_json(progress, out).map(|()| found.held(found.texts.len())),
             })?,
         }
-        complain_of_unreadable(&found.comparison);
-        if found.comparison.differs() || !found.comparison.account.is_empty() {
-            tell_unused(making.contents.all_rules(), &found.comparison.account);
-        }
-        Ok(outcome(&found.comparison))
+        Ok(concluded(&found.comparison, making.contents.all_rules()))
     })
 }
 

@@ -145,3 +145,20 @@ fn a_file_tells_of_the_rules_that_hold_for_it() {
     assert!(page("pages/00001-levels.txt.html").contains("Rules in force: 1"));
     assert!(page("pages/00004-gauge.py.html").contains("No rules in force"));
 }
+
+#[test]
+fn what_is_named_or_left_out_is_counted_as_a_comparison_does() {
+    let folder = trees();
+    folder.write("b/deep/same.txt", b"same\n");
+    folder.write("a/deep/same.txt", b"same\n");
+    for arguments in [&["b", "a", "deep"][..], &["--mute", "/./", "--counted-only", "b", "a"], &["b", "a", "gauge.py"]]
+    {
+        let ran = folder.run(&[&["compare", "--json"], arguments].concat());
+        let wanted: Vec<Value> = ran.out.lines().map(|line| serde_json::from_str(line).unwrap()).collect();
+        folder.run(&[&["report", "-o", "r.json"], arguments].concat());
+        let document: Value = serde_json::from_slice(&folder.read("r.json")).unwrap();
+        let is_told = |record: &&Value| record["record"] != "change" && record["record"] != "aside";
+        let found: Vec<&Value> = document["records"].as_array().unwrap().iter().filter(is_told).collect();
+        assert_eq!(found, wanted.iter().filter(is_told).collect::<Vec<_>>(), "{arguments:?}");
+    }
+}
