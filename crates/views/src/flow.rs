@@ -7,6 +7,7 @@ use tideline_core::model::{self, Form, Part, Place, Span, Weight, Words};
 use tideline_core::text::bytes::{line_end, lines_below};
 
 use crate::gap::{At, Gap, Row};
+use crate::shown::{Medium, Shown};
 use crate::syntax::{Budget, Painter, Tint};
 use crate::view::{Context, FileView};
 
@@ -18,6 +19,14 @@ pub(crate) struct Line<'a> {
     pub(crate) text: &'a [u8],
     /// Its colours by syntax.
     pub(crate) tints: Vec<Tint>,
+}
+
+impl Line<'_> {
+    /// The line as it is shown; without parts, it is one part that did not change.
+    pub(crate) fn shown(&self, parts: &[Part], medium: Medium) -> Shown {
+        let whole = one_part(self.text);
+        Shown::new(self.text, if parts.is_empty() { &whole } else { parts }, &self.tints, medium)
+    }
 }
 
 /// What a line that one side has, or a pair of lines, is to a reader.

@@ -63,7 +63,7 @@ pub fn write_tree(view: &TreeView<'_>, out: &mut dyn Write) -> io::Result<()> {
         let slash = if pair.is_folder() { "/" } else { "" };
         let path = code(&format!("{}{slash}", shown_bytes(&pair.path, false)));
         let newer = newer(pair).map(|newer| format!(", {newer}")).unwrap_or_default();
-        let says = escaped(&format!("{}{newer}", shown_name(&says(pair, Inside::default()), false)));
+        let says = escaped(&format!("{}{newer}", says(pair, Inside::default())));
         let status = if pair.status == Status::Unreadable { "**unreadable**" } else { status_word(pair.status) };
         writeln!(out, "| {status} | {} | {} |", in_table(&path), in_table(&says))?;
     }
@@ -79,6 +79,9 @@ pub fn write_tree(view: &TreeView<'_>, out: &mut dyn Write) -> io::Result<()> {
 /// Whatever `out` fails with.
 pub fn write_file(file: &FileReport<'_>, shape: &Shape, out: &mut dyn Write) -> io::Result<()> {
     writeln!(out, "\n## {}\n\n{}", code(&file.name), escaped(&file.facts))?;
+    for line in file.account() {
+        writeln!(out, "\n{}", escaped(&line))?;
+    }
     match &file.body {
         Body::Text(view) => write_changes(view, shape, out),
         Body::Bytes(before, after) => {
@@ -90,9 +93,6 @@ pub fn write_file(file: &FileReport<'_>, shape: &Shape, out: &mut dyn Write) -> 
 }
 
 fn write_changes(view: &FileView<'_>, shape: &Shape, out: &mut dyn Write) -> io::Result<()> {
-    for line in account_lines(&view.comparison.account, !view.comparison.has_muted(), false) {
-        writeln!(out, "\n{}", escaped(&line))?;
-    }
     let look = Look::default().context(shape.context).grain(shape.grain.clone()).legend(false).width(WIDTH);
     let changes = view.comparison.changes.len();
     for change in 0..changes.min(shape.most_changes) {

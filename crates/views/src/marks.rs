@@ -1,5 +1,7 @@
 //! The marks: phases of the moon, or plain ASCII.
 
+use tideline_core::model::Status;
+
 /// The marks of a view.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Marks {
@@ -19,6 +21,20 @@ pub(crate) struct Marks {
 }
 
 impl Marks {
+    /// The mark of a status.
+    pub(crate) fn of_status(self, status: Status) -> &'static str {
+        match status {
+            Status::Same => " ",
+            Status::Muted => self.muted,
+            Status::Changed => self.edited,
+            Status::New => self.new,
+            Status::Gone => self.gone,
+            Status::Moved => self.moved,
+            Status::Retyped => self.retyped,
+            Status::Unreadable => self.trouble,
+        }
+    }
+
     pub(crate) fn of(plain: bool) -> Self {
         if plain {
             Self {

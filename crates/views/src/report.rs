@@ -6,6 +6,7 @@ use tideline_core::tree::Pair;
 
 use crate::shown::{shown_bytes, shown_name};
 use crate::view::{Context, Counts, FileView, Labels, Syntax};
+use crate::wording::account::account_lines;
 use crate::wording::counted;
 use crate::wording::tree::{Inside, newer, says};
 
@@ -126,7 +127,7 @@ impl Shape {
     }
 
     /// How many changes a file has that are not shown.
-    pub fn cut(&self, changes: usize) -> usize {
+    pub(crate) fn cut(&self, changes: usize) -> usize {
         changes.saturating_sub(self.most_changes)
     }
 }
@@ -164,6 +165,14 @@ impl<'a> FileReport<'a> {
         }
         facts.extend(newer(pair).map(|newer| format!(" · {newer}")));
         Self { name: shown_bytes(&pair.path, false), facts: shown_name(&facts, false), body }
+    }
+
+    /// What the rules put aside in it.
+    pub(crate) fn account(&self) -> Vec<String> {
+        match &self.body {
+            Body::Text(view) => account_lines(&view.comparison.account, !view.comparison.has_muted(), false),
+            Body::Bytes(..) | Body::Nothing(_) => Vec::new(),
+        }
     }
 
     /// Two files of which nothing is known but what they hold.

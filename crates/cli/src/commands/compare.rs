@@ -8,7 +8,7 @@ use tideline_core::kinds::text::{Grain, compare_seen};
 use tideline_core::model::{Kind, Status, TextComparison};
 use tideline_core::rules::{Lens, Seen};
 use tideline_core::text::encoding::Written;
-use tideline_views::json::{self, SideFacts, records::Record};
+use tideline_views::json::{self, records::Record};
 use tideline_views::terminal::{Look, draw_file, write_bytes_view};
 use tideline_views::{Counts, FileView};
 
@@ -65,12 +65,13 @@ fn files(args: &CompareArgs, settings: &Settings) -> Result<Outcome> {
     }
     let compared = Compared::of(&sides, &settings.contents);
     let found = compared.comparison(&settings.contents);
-    let status = if same { Status::Same } else { compared.status(&found) };
+    let status = compared.status(same, &found);
     if !args.quiet {
         let paged = settings.paged && !args.json;
         printing(paged, |out| {
             if args.json {
-                write_json(&sides, &compared, &found, settings.look.marked(), status, out)
+                let write = &mut |record| json::write_record(&record, out);
+                give_records(&sides, &compared, (&found, status), (settings.look.marked(), usize::MAX), write)
             } else {
                 compared.draw(&sides, &found, &settings.look, out)
             }
@@ -79,7 +80,7 @@ fn files(args: &CompareArgs, settings: &Settings) -> Result<Outcome> {
             tell_unused(settings.contents.all_rules(), &found.account);
         }
     }
-    Ok(if matches!(status, Status::Same | Status::Muted) { Outcome::Same } else { Outcome::Different })
+    Ok(Outcome::of(status))
 }
 
 /// Two files as they are compared.
@@ -117,11 +118,6 @@ impl<'s> Compared<'s> {
         self.texts.note()
     }
 
-    /// What is known of each side besides its contents.
-    pub(super) fn facts(&self, sides: &Sides) -> (SideFacts, SideFacts) {
-        self.texts.facts(sides)
-    }
-
     /// What the rules put aside.
     pub(super) fn lens(&self) -> &Lens {
         &self.lens
@@ -132,9 +128,10 @@ impl<'s> Compared<'s> {
         self.seen().map(compare).unwrap_or_default()
     }
 
-    /// What became of two files that are not equal, byte for byte.
-    pub(super) fn status(&self, found: &TextComparison) -> Status {
+    /// What became of two files, which may be the same, byte for byte.
+    pub(super) fn status(&self, same: bool, found: &TextComparison) -> Status {
         match &self.texts {
+            _ if same => Status::Same,
             Texts::Text { written, .. } => found.status(written.0 != written.1),
             Texts::Bytes => Status::Changed,
         }
@@ -189,23 +186,22 @@ pub(super) fn view<'a>(
     }
 }
 
-fn write_json(
+/// Gives the records of two files, with up to so many changes.
+pub(super) fn give_records(
     sides: &Sides,
     compared: &Compared<'_>,
-    found: &TextComparison,
-    grain: &Grain,
-    status: Status,
-    out: &mut dyn Write,
+    (found, status): (&TextComparison, Status),
+    (grain, most): (&Grain, usize),
+    take: &mut dyn FnMut(Record) -> io::Result<()>,
 ) -> io::Result<()> {
     let path = sides.type_name();
     let seen = compared.seen();
     let kind = if seen.is_none() { Kind::Bytes } else { Kind::Text };
     let counts = Counts::of(found);
-    json::write_record(&json::opening(&sides.names.labels), out)?;
-    let pair = json::pair(path, status, kind, counts, &compared.facts(sides));
-    json::write_record(&Record::Pair(pair), out)?;
+    take(json::opening(&sides.names.labels))?;
+    take(Record::Pair(json::pair(path, status, kind, counts, &compared.texts.facts(sides))))?;
     if let Some((before, after)) = &seen {
-        json::write_changes(path.as_bytes(), &view(sides, (before, after), None, found), grain, out)?;
+        json::give_changes(path.as_bytes(), &view(sides, (before, after), None, found), grain, most, take)?;
     }
-    json::write_record(&json::summary(status, counts, &found.account), out)
+    take(json::summary(status, counts, &found.account))
 }

@@ -28,6 +28,7 @@ use std::io::{self, Write};
 use std::process::ExitCode;
 
 use anyhow::Result;
+use tideline_core::model::Status;
 
 use crate::args::{Cli, Command};
 
@@ -40,6 +41,16 @@ pub(crate) enum Outcome {
     Different,
     /// Something could not be read; what it was has been said.
     Trouble,
+}
+
+impl Outcome {
+    /// What the status of two files comes to.
+    fn of(status: Status) -> Self {
+        match status {
+            Status::Same | Status::Muted => Self::Same,
+            _ => Self::Different,
+        }
+    }
 }
 
 impl From<Outcome> for ExitCode {

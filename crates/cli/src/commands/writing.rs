@@ -96,8 +96,24 @@ pub(super) fn write_new_file(path: &Path, bytes: Vec<u8>) -> Result<()> {
 
 /// Writes a file that an option names; one that is there already is kept in the journal.
 pub(super) fn write_output(path: &Path, bytes: Vec<u8>) -> Result<()> {
-    let path = in_full(path)?;
-    let expected = standing(&path)?;
-    let step = Step::Write { path, expected, contents: Contents::Bytes(bytes), mode: None, modified: None };
-    carry_out(&Plan { steps: vec![step] }).map(|_| ())
+    Destination::of(path)?.write(Contents::Bytes(bytes))
+}
+
+/// A file that an option names, as it was before work on its contents began.
+pub(super) struct Destination {
+    path: PathBuf,
+    expected: Standing,
+}
+
+impl Destination {
+    pub(super) fn of(path: &Path) -> Result<Self> {
+        let path = in_full(path)?;
+        Ok(Self { expected: standing(&path)?, path })
+    }
+
+    /// Writes it; what is there already is kept in the journal.
+    pub(super) fn write(self, contents: Contents) -> Result<()> {
+        let step = Step::Write { path: self.path, expected: self.expected, contents, mode: None, modified: None };
+        carry_out(&Plan { steps: vec![step] }).map(|_| ())
+    }
 }

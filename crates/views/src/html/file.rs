@@ -6,14 +6,13 @@ use askama::Template;
 use tideline_core::model::{Form, Weight};
 
 use super::filters;
-use super::rows::{PageRows, place_id};
+use super::rows::{PageRows, addresses};
 use super::streamed::Streamed;
 use crate::flow::{Pick, Way, draw_places};
 use crate::report::{Body, FileReport, Shape};
 use crate::strip::cells;
 use crate::syntax::Budget;
 use crate::view::FileView;
-use crate::wording::account::account_lines;
 use crate::wording::bytes::bytes_lines;
 
 /// The parts that a strip tells apart, and how high each is.
@@ -66,16 +65,8 @@ pub(super) fn has_muted(file: &FileReport<'_>) -> bool {
 /// Writes a file; the addresses of its changes begin with `id`.
 pub(super) fn write_file(file: &FileReport<'_>, id: &str, shape: &Shape, out: &mut dyn Write) -> io::Result<()> {
     let mut body = |out: &mut dyn Write| write_body(file, id, shape, out);
-    let (name, facts, account) = (&file.name, &file.facts, account(file));
+    let (name, facts, account) = (&file.name, &file.facts, file.account());
     FilePart { id, name, facts, account, body: Streamed::new(&mut body) }.write_into(&mut { out })
-}
-
-/// What the rules put aside in a file.
-pub(super) fn account(file: &FileReport<'_>) -> Vec<String> {
-    match &file.body {
-        Body::Text(view) => account_lines(&view.comparison.account, !view.comparison.has_muted(), false),
-        Body::Bytes(..) | Body::Nothing(_) => Vec::new(),
-    }
 }
 
 /// Writes what a file holds.
@@ -89,7 +80,8 @@ pub(super) fn write_body(file: &FileReport<'_>, id: &str, shape: &Shape, mut out
 }
 
 fn write_changes(view: &FileView<'_>, id: &str, shape: &Shape, out: &mut dyn Write) -> io::Result<()> {
-    let mut rows = PageRows::new(view, id, shape);
+    let addresses = addresses(view, id);
+    let mut rows = PageRows::new(view, &addresses, shape);
     let way = Way { context: shape.context, grain: &shape.grain, budget: Budget::of(shape.syntax) };
     let mut lines = |out: &mut dyn Write| {
         draw_places(view, Pick::First(shape.most_changes), &way, &mut rows, out)?;
@@ -99,12 +91,12 @@ fn write_changes(view: &FileView<'_>, id: &str, shape: &Shape, out: &mut dyn Wri
         lines: Streamed::new(&mut lines),
         cut: shape.cut(view.comparison.changes.len()),
         height: CELLS.0 * CELLS.1,
-        strip: strip(view, id, shape),
+        strip: strip(view, &addresses, shape),
     };
     part.write_into(&mut { out })
 }
 
-fn strip(view: &FileView<'_>, id: &str, shape: &Shape) -> Vec<Stretch> {
+fn strip(view: &FileView<'_>, addresses: &[String], shape: &Shape) -> Vec<Stretch> {
     let mut strip: Vec<Stretch> = Vec::new();
     let mut last = None;
     for (at, cell) in cells(view, CELLS.0).into_iter().enumerate() {
@@ -120,7 +112,7 @@ fn strip(view: &FileView<'_>, id: &str, shape: &Shape) -> Vec<Stretch> {
         last = Some(cell);
         let change = &view.comparison.changes[view.comparison.places[cell.place].change];
         strip.push(Stretch {
-            target: place_id(view, cell.place, id),
+            target: addresses[cell.place].clone(),
             title: format!("change {}", change.number),
             class: match (cell.weight, cell.form) {
                 (Weight::Muted, _) => "muted",

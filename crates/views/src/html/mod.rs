@@ -161,7 +161,7 @@ pub fn write_file_page(
 ) -> io::Result<()> {
     let mut main = |out: &mut dyn Write| file::write_body(file, "", shape, out);
     let mut says = vec![file.facts.clone()];
-    says.extend(file::account(file));
+    says.extend(file.account());
     let page = Page {
         over: (head.title != file.name).then(|| shown_name(head.title, false)),
         heading: file.name.clone(),

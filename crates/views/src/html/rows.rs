@@ -9,9 +9,9 @@ use tideline_core::model::{Form, Part, Place, Weight, Words};
 
 use super::file::form_word;
 use super::filters;
-use crate::flow::{Hidden, Line, Manner, Rows, one_part};
+use crate::flow::{Hidden, Line, Manner, Rows};
 use crate::report::Shape;
-use crate::shown::{Medium, Piece, Role, Shown, shown_name};
+use crate::shown::{Medium, Piece, Role, shown_name};
 use crate::syntax::Class;
 use crate::view::FileView;
 use crate::wording::change::where_it_lies;
@@ -26,7 +26,8 @@ const ENOUGH: usize = 16 << 10;
 
 /// Makes the lines of one file, and writes them in larger parts.
 pub(super) struct PageRows<'a> {
-    id: &'a str,
+    /// The addresses of the places that come next.
+    addresses: std::slice::Iter<'a, String>,
     /// Where muted changes are shown too: of each change, how many up to it count.
     counted: Option<Vec<usize>>,
     /// Bytes of equal text that may still be folded.
@@ -54,7 +55,7 @@ enum Fold {
 struct ChangePart<'a> {
     form: &'static str,
     muted: bool,
-    id: String,
+    id: &'a str,
     all: String,
     counted: Option<String>,
     lies: &'a str,
@@ -135,25 +136,29 @@ impl Piece {
     }
 }
 
-/// The address of a place: that of its change, or of the other end of a change that moved.
-pub(super) fn place_id(view: &FileView<'_>, place: usize, id: &str) -> String {
-    let place = &view.comparison.places[place];
-    address(id, view.comparison.changes[place.change].number, is_second(view, place))
-}
+/// What the address of the second end of a change that moved ends in.
+const SECOND: &str = "-end";
 
-/// Whether a place is the second of its change, which moved.
-fn is_second(view: &FileView<'_>, place: &Place) -> bool {
-    let is_first = || view.comparison.places.iter().find(|first| first.change == place.change) == Some(place);
-    view.comparison.changes[place.change].form == Form::Moved && !is_first()
-}
-
-fn address(id: &str, number: usize, is_second: bool) -> String {
+/// The addresses of all places of a file, which begin with `id`.
+pub(super) fn addresses(view: &FileView<'_>, id: &str) -> Vec<String> {
     let dash = if id.is_empty() { "" } else { "-" };
-    format!("{id}{dash}c{number}{}", if is_second { "-end" } else { "" })
+    // Changes are numbered as they are met.
+    let mut met = 0;
+    let address = |place: &Place| {
+        let end = if place.change < met { SECOND } else { "" };
+        met = met.max(place.change + 1);
+        format!("{id}{dash}c{}{end}", place.change + 1)
+    };
+    view.comparison.places.iter().map(address).collect()
+}
+
+/// The address of the other end of a change that moved.
+fn other_end(address: &str) -> String {
+    address.strip_suffix(SECOND).map_or_else(|| format!("{address}{SECOND}"), str::to_owned)
 }
 
 impl<'a> PageRows<'a> {
-    pub(super) fn new(view: &FileView<'_>, id: &'a str, shape: &Shape) -> Self {
+    pub(super) fn new(view: &FileView<'_>, addresses: &'a [String], shape: &Shape) -> Self {
         let counted = view.comparison.has_muted().then(|| {
             let weights = view.comparison.changes.iter().map(|change| usize::from(change.weight == Weight::Counted));
             let up_to = |sum: &mut usize, counts: usize| {
@@ -162,7 +167,8 @@ impl<'a> PageRows<'a> {
             };
             weights.scan(0, up_to).collect()
         });
-        Self { id, counted, foldable: shape.most_folded, rows: 0, fold: Fold::Closed, made: String::new() }
+        let addresses = addresses.iter();
+        Self { addresses, counted, foldable: shape.most_folded, rows: 0, fold: Fold::Closed, made: String::new() }
     }
 
     /// Writes what is made.
@@ -206,9 +212,7 @@ impl<'a> PageRows<'a> {
 }
 
 fn pieces(line: &Line<'_>, parts: &[Part], role: Role) -> Vec<Piece> {
-    let whole = one_part(line.text);
-    let parts = if parts.is_empty() { &whole[..] } else { parts };
-    let mut shown = Shown::new(line.text, parts, &line.tints, Medium::Page);
+    let mut shown = line.shown(parts, Medium::Page);
     shown.add_note(false);
     shown.in_role(role).condensed(WIDEST).pieces
 }
@@ -221,20 +225,19 @@ impl Rows for PageRows<'_> {
     fn heading(&mut self, view: &FileView<'_>, place: &Place, out: &mut dyn Write) -> io::Result<()> {
         self.rows = 0;
         let change = &view.comparison.changes[place.change];
-        let number = change.number;
         let muted = change.weight == Weight::Muted;
         let counted = self.counted.as_ref();
         let counted = counted.map(|all| format!("{} of {}", all[place.change], all.last().unwrap_or(&0)));
-        let is_second = is_second(view, place);
+        let address = self.addresses.next().map_or("", String::as_str);
         let after = (!place.after.is_empty()).then_some(place.after.bytes.start);
         let part = ChangePart {
             form: form_word(change.form),
             muted,
-            id: address(self.id, number, is_second),
-            all: format!("{number} of {}", view.comparison.changes.len()),
+            id: address,
+            all: format!("{} of {}", change.number, view.comparison.changes.len()),
             counted,
             lies: &where_it_lies(change, place, "–"),
-            other: (change.form == Form::Moved).then(|| address(self.id, number, !is_second)),
+            other: (change.form == Form::Moved).then(|| other_end(address)),
             rules: muted.then(|| {
                 let rules = causes((view.before, &change.before), (view.after, &change.after));
                 shown_name(&rules.join(", "), false)

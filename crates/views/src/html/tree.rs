@@ -71,7 +71,7 @@ pub(super) fn write_tree(
     }
     let choices = STATUSES.iter().filter_map(|&status| {
         let count = *listed.get(&status)?;
-        Some(Choice { word: status_word(status), mark: mark(status), count })
+        Some(Choice { word: status_word(status), mark: Marks::of(false).of_status(status), count })
     });
     let mut folders = by_folder.into_values().peekable();
     let root = folder(b"", &mut folders);
@@ -122,24 +122,10 @@ fn entry(pair: &Pair, name: &[u8], href: Option<String>) -> EntryPart {
     EntryPart {
         statuses: if changed_too { format!("{word} changed") } else { word.to_owned() },
         word,
-        mark: mark(pair.status),
+        mark: Marks::of(false).of_status(pair.status),
         name: format!("{}{slash}", shown_bytes(name, false)),
         href,
         says: shown_name(&says(pair, Inside::default()), false),
         newer: newer(pair),
-    }
-}
-
-fn mark(status: Status) -> &'static str {
-    let marks = Marks::of(false);
-    match status {
-        Status::Same => "",
-        Status::Muted => marks.muted,
-        Status::Changed => marks.edited,
-        Status::New => marks.new,
-        Status::Gone => marks.gone,
-        Status::Moved => marks.moved,
-        Status::Retyped => marks.retyped,
-        Status::Unreadable => marks.trouble,
     }
 }

@@ -9,7 +9,7 @@ use unicode_width::UnicodeWidthStr;
 use super::heading::write_change_heading;
 use super::look::Look;
 use super::palette::{Ink, Palette};
-use crate::flow::{Line, Manner, Rows, largest_number, one_part};
+use crate::flow::{Line, Manner, Rows, largest_number};
 use crate::marks::Marks;
 use crate::shown::{Medium, Role, Shown, shown_name};
 use crate::view::FileView;
@@ -60,9 +60,7 @@ impl<'l> Beside<'l> {
         let Some((line, parts)) = line else {
             return Half { mark: " ", ink: Ink::Text, number: None, rows: vec![Shown::default()] };
         };
-        let whole = one_part(line.text);
-        let parts = if parts.is_empty() { &whole[..] } else { parts };
-        let mut shown = Shown::new(line.text, parts, &line.tints, Medium::of(self.plain));
+        let mut shown = line.shown(parts, Medium::of(self.plain));
         shown.add_note(self.plain);
         let shown = shown.in_role(role).condensed(self.room * MOST_ROWS);
         let (mark, ink) = match role {

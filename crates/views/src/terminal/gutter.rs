@@ -6,7 +6,7 @@ use tideline_core::model::Part;
 
 use super::look::Look;
 use super::palette::{Ink, Palette};
-use crate::flow::{Line, Manner, one_part};
+use crate::flow::{Line, Manner};
 use crate::marks::Marks;
 use crate::shown::{Medium, Role, Shown};
 
@@ -65,8 +65,7 @@ impl Gutter {
 
     /// A line as it is shown; without parts, it is one part that did not change.
     pub(super) fn shown(&self, line: &Line<'_>, parts: &[Part]) -> Shown {
-        let whole = one_part(line.text);
-        Shown::new(line.text, if parts.is_empty() { &whole } else { parts }, &line.tints, Medium::of(self.plain))
+        line.shown(parts, Medium::of(self.plain))
     }
 
     /// What encloses a piece that is gone or new where there is no colour to tell.

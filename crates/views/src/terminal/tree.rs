@@ -113,19 +113,17 @@ fn lines_by_folder(pairs: &[Pair], look: &Look) -> BTreeMap<Vec<u8>, Vec<TreeLin
 
 fn line(pair: &Pair, name: &[u8], inside: Inside, look: &Look) -> TreeLine {
     let marks = Marks::of(look.plain);
-    let (mark, ink) = match pair.status {
-        Status::Same => (" ", Ink::Faint),
-        Status::Muted => (marks.muted, Ink::Faint),
-        Status::Changed => (marks.edited, Ink::Strong),
-        Status::New => (marks.new, Ink::New),
-        Status::Gone => (marks.gone, Ink::Gone),
-        Status::Moved => (marks.moved, Ink::Moved),
-        Status::Retyped => (marks.retyped, Ink::Strong),
-        Status::Unreadable => (marks.trouble, Ink::Trouble),
+    let ink = match pair.status {
+        Status::Same | Status::Muted => Ink::Faint,
+        Status::Changed | Status::Retyped => Ink::Strong,
+        Status::New => Ink::New,
+        Status::Gone => Ink::Gone,
+        Status::Moved => Ink::Moved,
+        Status::Unreadable => Ink::Trouble,
     };
     let slash = if pair.is_folder() { "/" } else { "" };
     TreeLine {
-        mark,
+        mark: marks.of_status(pair.status),
         ink,
         name: format!("{}{slash}", shown_bytes(name, look.plain)),
         says: shown_name(&says(pair, inside), look.plain),

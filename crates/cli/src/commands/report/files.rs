@@ -3,15 +3,13 @@
 use std::io::Write;
 
 use anyhow::{Result, bail};
-use tideline_core::model::{Kind, Status};
 use tideline_views::html::{self, Assets};
 use tideline_views::json::document::Document;
-use tideline_views::json::records::Record;
 use tideline_views::report::{Body, FileReport};
-use tideline_views::{Counts, json, markdown};
+use tideline_views::{Counts, markdown};
 
 use super::super::Outcome;
-use super::super::compare::{Compared, view};
+use super::super::compare::{Compared, give_records, view};
 use super::super::sides::open_files;
 use super::super::unused::tell_unused;
 use super::Making;
@@ -30,7 +28,7 @@ pub(super) fn run(making: &Making<'_>, target: &Target) -> Result<Outcome> {
     let compared = Compared::of(&sides, &making.contents);
     let found = compared.comparison(&making.contents);
     let same = *sides.before == *sides.after;
-    let status = if same { Status::Same } else { compared.status(&found) };
+    let status = compared.status(same, &found);
     let labels = &sides.names.labels;
     let both = format!("{} → {}", labels.before, labels.after);
     let name = if sides.names.name.is_empty() { &both } else { &sides.names.name };
@@ -53,16 +51,9 @@ pub(super) fn run(making: &Making<'_>, target: &Target) -> Result<Outcome> {
             markdown::write_file(&file, &shape, out)
         }
         Format::Json => {
-            let path = sides.type_name();
-            let kind = if seen.is_some() { Kind::Text } else { Kind::Bytes };
             let mut document = Document::begin(&head, out)?;
-            document.add(&json::opening(labels))?;
-            document.add(&Record::Pair(json::pair(path, status, kind, counts, &compared.facts(&sides))))?;
-            if let Body::Text(view) = &file.body {
-                let most = shape.changes_shown();
-                json::give_changes(path.as_bytes(), view, shape.marked(), most, &mut |record| document.add(&record))?;
-            }
-            document.add(&json::summary(status, counts, &found.account))?;
+            let shown = (shape.marked(), shape.changes_shown());
+            give_records(&sides, &compared, (&found, status), shown, &mut |record| document.add(&record))?;
             document.end()
         }
     };
@@ -70,5 +61,5 @@ pub(super) fn run(making: &Making<'_>, target: &Target) -> Result<Outcome> {
     if !same {
         tell_unused(making.contents.all_rules(), &found.account);
     }
-    Ok(if matches!(status, Status::Same | Status::Muted) { Outcome::Same } else { Outcome::Different })
+    Ok(Outcome::of(status))
 }

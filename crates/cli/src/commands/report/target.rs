@@ -5,10 +5,9 @@ use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
 use anyhow::{Context, Result, bail};
-use tideline_core::plan::{Plan, Step};
 
 use super::super::print::printing;
-use super::super::writing::{carry_out, in_full, journal, standing};
+use super::super::writing::{Destination, journal};
 use crate::args::{FormatChoice, ReportArgs};
 
 /// The format of a report.
@@ -95,15 +94,12 @@ impl Target {
 /// whole.
 pub(super) fn write_one(target: &Target, write: impl FnOnce(&mut dyn Write) -> io::Result<String>) -> Result<()> {
     let Target::File(path, _) = target else { return printing(false, |out| write(out).map(|_| ())) };
-    let place = in_full(path)?;
-    let expected = standing(&place)?;
+    let destination = Destination::of(path)?;
     let staging = journal()?.staging()?;
     let making = || format!("cannot write {}", path.display());
     let mut staged = staging.begin("report").with_context(making)?;
     let held = write(&mut staged).with_context(making)?;
-    let contents = staged.finish().with_context(making)?;
-    let step = Step::Write { path: place, expected, contents, mode: None, modified: None };
-    carry_out(&Plan { steps: vec![step] })?;
+    destination.write(staged.finish().with_context(making)?)?;
     tell(path, &held)
 }
 
