@@ -1,7 +1,8 @@
-//! What a maintainer runs: `cargo xtask screenshots`, `cargo xtask bench`.
+//! What a maintainer runs: `cargo xtask screenshots`, `cargo xtask bench`, `cargo xtask trial`.
 
 mod bench;
 mod screenshots;
+mod trial;
 mod window;
 
 use anyhow::Result;
@@ -27,12 +28,22 @@ enum Task {
         #[arg(long, num_args = 2.., value_names = ["BEFORE", "AFTER"])]
         pairs: Vec<std::path::PathBuf>,
     },
+    /// Run a long trial, of which the test suite holds a sample
+    Trial {
+        /// Which one
+        #[arg(value_enum)]
+        trial: trial::Trial,
+        /// About how many calls of a file system it makes (journal)
+        #[arg(long, default_value_t = 1_000_000)]
+        calls: usize,
+    },
 }
 
 fn main() -> Result<()> {
     match Task::parse() {
         Task::Screenshots { only } => screenshots::draw(only.as_deref()),
         Task::Bench { only, quick, pairs } => bench::run(only.as_deref(), quick, &pairs),
+        Task::Trial { trial, calls } => trial::run(trial, calls),
     }
 }
 

@@ -2,14 +2,13 @@
 
 mod args;
 mod commands;
+mod memory;
 mod settings;
 
 use std::process::ExitCode;
 
-use mimalloc::MiMalloc;
-
 #[global_allocator]
-static ALLOCATOR: MiMalloc = MiMalloc;
+static ALLOCATOR: memory::Telling = memory::Telling;
 
 fn main() -> ExitCode {
     let arguments = args::parse();

@@ -1,349 +1,554 @@
 //! Carrying out a plan.
 
-use std::fs::{self, File};
-use std::io;
+use std::ffi::OsStr;
 use std::path::{Path, PathBuf};
-use std::sync::{Mutex, MutexGuard, PoisonError};
-use std::time::SystemTime;
+use std::sync::atomic::{AtomicUsize, Ordering};
+use std::sync::{Arc, Mutex, PoisonError};
+use std::time::Duration;
 
 use jiff::Timestamp;
-use tideline_core::plan::{Moment, Plan};
+use tideline_core::plan::Plan;
 use tideline_core::tree::Progress as Watched;
 
-use crate::entries::Job;
-use crate::files::FileSystem;
-use crate::place::{Manner, State, Wanted};
-use crate::record::{Deeds, Entry, Progress, RunRecord, VERSION, Was, Will};
+use crate::error::{Failure, JournalError, LeftOut, Note, Settled, reason_of};
+use crate::files::{FileSystem, Found, Wanted};
+use crate::jobs::{Jobs, roots_of};
+use crate::names::{Token, token_in};
+use crate::record::{Entry, PathText, Place, Progress, RootRecord, Run, RunRecord, Site, Touched, VERSION, Was, Will};
+use crate::session::{Roots, Session};
+use crate::store::{Listed, RunFolder, RunState, Store};
+use crate::system::RealFiles;
 
-/// Records of runs take at most this much room; the oldest are dropped beyond it, but never the last.
-pub(crate) const MOST_BYTES: u64 = 2 << 30;
+/// How long somebody waits for another run unless something else is said.
+const PATIENCE: Duration = Duration::from_secs(10);
 
 /// Where runs are recorded, and by what files are reached.
-pub struct Journal {
-    pub(crate) folder: PathBuf,
-    pub(crate) files: Box<dyn FileSystem>,
+pub struct Journal<F: FileSystem = RealFiles> {
+    pub(crate) path: PathBuf,
+    pub(crate) files: F,
+    pub(crate) stop: Stop,
+    pub(crate) patience: Duration,
+    pub(crate) on_wait: Box<dyn Fn(&str) + Send + Sync>,
 }
 
-/// What became of a run that failed while files were being put in place.
+/// A wish to stop, from a signal or another thread. The first ends a run and puts everything back; a second ends that too.
+#[derive(Clone, Debug, Default)]
+pub struct Stop(Arc<AtomicUsize>);
+
+impl Stop {
+    /// Asks to stop.
+    pub fn ask(&self) {
+        self.0.fetch_add(1, Ordering::SeqCst);
+    }
+
+    /// How often that was asked.
+    pub fn count(&self) -> usize {
+        self.0.load(Ordering::SeqCst)
+    }
+}
+
+/// What is done when a step is not as it was planned, or fails.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Settled {
-    /// Everything is as it was before.
-    AsBefore,
-    /// Some files are changed; the run with this number can be undone or finished.
-    Open(u64),
+pub enum Policy {
+    /// Nothing is done at all.
+    AllOrNothing,
+    /// That step is left out, and the rest is done.
+    WhatCanBe,
 }
 
-/// Why a run was not carried out.
-#[derive(Debug, thiserror::Error)]
-pub enum JournalError {
-    /// The journal itself cannot be used.
-    #[error("cannot use the journal {}: {error}", path.display())]
-    Journal {
-        /// Its file or folder.
-        path: PathBuf,
-        /// The system's reason.
-        error: io::Error,
-    },
-    /// A record cannot be read.
-    #[error("cannot read the record {}: {reason}", path.display())]
-    Record {
-        /// The record.
-        path: PathBuf,
-        /// Why not.
-        reason: String,
-    },
-    /// There is no such run.
-    #[error("there is no run {0}; `tideline runs` lists them")]
-    NoRun(u64),
-    /// Something is not as it was when the plan was made.
-    #[error("{} {reason}; nothing was written", path.display())]
-    Changed {
-        /// Where.
-        path: PathBuf,
-        /// What is not as it was.
-        reason: String,
-    },
-    /// The system refused a step.
-    #[error("cannot {doing} {}: {error}; {}", path.display(), match settled { Settled::AsBefore => "everything is as it was before".to_owned(), Settled::Open(run) => format!("run {run} is open: `tideline undo {run}` puts back what was changed") })]
-    Failed {
-        /// What was being done.
-        doing: &'static str,
-        /// To which path.
-        path: PathBuf,
-        /// The system's reason.
-        error: io::Error,
-        /// What became of what was done already.
-        settled: Settled,
-    },
-    /// A run cannot be undone, or finished.
-    #[error("{0}")]
-    Refused(String),
+/// How a plan is carried out.
+#[derive(Clone, Copy, Debug)]
+pub struct Request<'r> {
+    /// What was typed, for the record.
+    pub command: &'r str,
+    /// What is done when a step fails.
+    pub policy: Policy,
+    /// Told of what is done.
+    pub watched: &'r Watched,
 }
 
-/// A step that was left out of a run, and why.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct LeftOut {
-    /// The path that it was about.
-    pub path: PathBuf,
-    /// Why it was left out.
-    pub reason: String,
-}
-
-impl LeftOut {
-    pub(crate) fn new(path: &Path, error: &JournalError) -> Self {
-        let reason = match error {
-            JournalError::Changed { reason, .. } => reason.clone(),
-            JournalError::Failed { doing, error, .. } => format!("cannot {doing} it: {error}"),
-            other => other.to_string(),
-        };
-        Self { path: path.to_path_buf(), reason }
-    }
-}
-
-/// What is left out of a run, noted from wherever it is found.
-#[derive(Debug, Default)]
-pub(crate) struct Noted(Mutex<Vec<LeftOut>>);
-
-impl Noted {
-    pub(crate) fn note(&self, left_out: LeftOut) {
-        self.list().push(left_out);
-    }
-
-    fn is_empty(&self) -> bool {
-        self.list().is_empty()
-    }
-
-    fn list(&self) -> MutexGuard<'_, Vec<LeftOut>> {
-        self.0.lock().unwrap_or_else(PoisonError::into_inner)
-    }
-}
-
-/// What came of carrying out what can be.
+/// What came of a plan.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
-pub struct Carried {
+pub struct Outcome {
     /// The number of the run, if there was anything to do.
     pub run: Option<u64>,
     /// What was left out.
     pub left_out: Vec<LeftOut>,
+    /// What the person should know of what was done.
+    pub notes: Vec<Note>,
 }
 
-/// A step that failed.
-pub(crate) struct Trouble {
-    pub(crate) doing: &'static str,
-    pub(crate) path: PathBuf,
-    pub(crate) error: io::Error,
+/// What a run is for.
+#[derive(Clone, Copy, Default)]
+pub(crate) struct Purpose {
+    /// The run that it undoes.
+    pub(crate) undoes: Option<u64>,
+    /// Whether something of that run is left as it is.
+    pub(crate) in_part: bool,
+    /// Whether folders that may not be written into are opened up meanwhile.
+    pub(crate) unlocks: bool,
 }
 
-impl Trouble {
-    pub(crate) fn settled(self, settled: Settled) -> JournalError {
-        JournalError::Failed { doing: self.doing, path: self.path, error: self.error, settled }
-    }
-
-    pub(crate) fn left_out(self) -> LeftOut {
-        LeftOut { path: self.path, reason: format!("cannot {} it: {}", self.doing, self.error) }
-    }
-}
-
-pub(crate) fn doing<T>(doing: &'static str, path: &Path, result: io::Result<T>) -> Result<T, Trouble> {
-    result.map_err(|error| Trouble { doing, path: path.to_path_buf(), error })
-}
-
-impl Journal {
+impl<F: FileSystem> Journal<F> {
     /// The journal in a folder, which is made when it is needed.
-    pub fn new(folder: PathBuf, files: Box<dyn FileSystem>) -> Self {
-        Self { folder, files }
+    pub fn new(path: PathBuf, files: F) -> Self {
+        Self { path, files, stop: Stop::default(), patience: PATIENCE, on_wait: Box::new(|_| {}) }
     }
 
-    /// Carries a plan out, all of it or nothing, and gives its run a number; a plan without steps is none.
+    /// Asked before every step whether to go on.
+    pub fn stopped_by(mut self, stop: Stop) -> Self {
+        self.stop = stop;
+        self
+    }
+
+    /// How long it is waited for another run; and who is told, once, for whom.
+    pub fn waiting(mut self, patience: Duration, told: impl Fn(&str) + Send + Sync + 'static) -> Self {
+        self.patience = patience;
+        self.on_wait = Box::new(told);
+        self
+    }
+
+    /// The folder of the journal.
+    pub fn path(&self) -> &Path {
+        &self.path
+    }
+
+    /// Carries a plan out, and gives its run a number; a plan without steps is none.
     ///
     /// # Errors
-    /// When something is not as it was when the plan was made (then nothing is written), or when the system refuses a step
-    /// (then everything is put back, or the run stays open).
-    pub fn carry_out(&self, plan: &Plan, command: &str) -> Result<Option<u64>, JournalError> {
+    /// When the journal cannot be used. By [`Policy::AllOrNothing`] also when something is not as it was when the plan was made (then
+    /// nothing is written), or when the system refuses a step (then everything is put back, or the run stays open).
+    pub fn carry_out(&self, plan: &Plan, request: &Request<'_>) -> Result<Outcome, JournalError> {
         if plan.steps.is_empty() {
-            return Ok(None);
+            return Ok(Outcome::default());
         }
-        let _lock = self.lock()?;
-        self.carry(plan, command, None).map(Some)
+        let store = self.store()?;
+        let _lock = store.lock(request.command)?;
+        self.close_done(&store);
+        self.carry(&store, plan, request, Purpose::default())
     }
 
-    /// Carries out what can be of a plan: a step that is not as it was planned, or that the system refuses, is left out, and the
-    /// rest is done.
+    /// Whether a name is that of a temporary file of a run that is known.
+    pub fn knows_temporary(&self, name: &OsStr) -> bool {
+        let Some(token) = token_in(name) else { return false };
+        let known = self.existing_store().ok().flatten().and_then(|store| store.tokens().ok());
+        known.is_some_and(|tokens| tokens.contains(&token))
+    }
+
+    /// All runs, the oldest first.
     ///
     /// # Errors
-    /// When the journal cannot be used, or when it can neither go on nor put back what it did.
-    pub fn carry_out_what_can_be(
+    /// When the journal cannot be read.
+    pub fn runs(&self) -> Result<Vec<Listed>, JournalError> {
+        self.existing_store()?.map_or(Ok(Vec::new()), |store| store.list())
+    }
+
+    /// One run, with all that it does.
+    ///
+    /// # Errors
+    /// When there is none with this number, or its record cannot be read.
+    pub fn run(&self, run: u64) -> Result<Run, JournalError> {
+        let store = self.existing_store()?.ok_or(JournalError::NoRun(run))?;
+        let folder = store.folder(run)?.ok_or(JournalError::NoRun(run))?;
+        store.read(&folder)
+    }
+
+    /// Whether a run is at work.
+    pub fn is_at_work(&self) -> bool {
+        matches!(self.existing_store(), Ok(Some(store)) if store.is_at_work())
+    }
+
+    /// The runs that did not end; none of those that are at work.
+    ///
+    /// # Errors
+    /// When the journal cannot be read.
+    pub fn open_runs(&self) -> Result<Vec<(u64, RunState)>, JournalError> {
+        let Some(store) = self.existing_store()? else { return Ok(Vec::new()) };
+        let numbers = store.open_numbers()?;
+        if numbers.is_empty() || store.is_at_work() {
+            return Ok(Vec::new());
+        }
+        let mut open = Vec::new();
+        for run in numbers {
+            open.extend(store.state(run, false)?.map(|state| (run, state)));
+        }
+        Ok(open)
+    }
+
+    pub(crate) fn carry(
         &self,
+        store: &Store<'_, F>,
         plan: &Plan,
-        command: &str,
-        watched: &Watched,
-    ) -> Result<Carried, JournalError> {
-        if plan.steps.is_empty() {
-            return Ok(Carried::default());
+        request: &Request<'_>,
+        purpose: Purpose,
+    ) -> Result<Outcome, JournalError> {
+        let roots = roots_of(&self.files, plan)?;
+        let jobs = Jobs::of(plan, &roots, &self.files)?;
+        let folder = store.new_run()?;
+        let token = Token::random().map_err(|error| self.unusable(error))?;
+        let session = Session {
+            files: &self.files,
+            roots,
+            token,
+            folder_path: store.path_of(&folder),
+            folder: &folder,
+            stop: &self.stop,
+            notes: Mutex::default(),
+        };
+        let mut carrying = Carrying { store, session, folder: &folder, plan, request, purpose };
+        let carried = carrying.carry(jobs);
+        let notes = std::mem::take(&mut *carrying.session.notes.lock().unwrap_or_else(PoisonError::into_inner));
+        drop(carrying);
+        match carried {
+            Ok((true, left_out)) => {
+                let spared: Vec<u64> = [Some(folder.run), purpose.undoes].into_iter().flatten().collect();
+                let mut notes = notes;
+                notes.extend(self.keep_small(store, &spared));
+                Ok(Outcome { run: Some(folder.run), left_out, notes })
+            }
+            Ok((false, left_out)) => {
+                self.drop_if_empty(store, &folder, &notes);
+                Ok(Outcome { run: None, left_out, notes })
+            }
+            Err(error) => {
+                let as_before = matches!(
+                    error,
+                    JournalError::Changed { .. }
+                        | JournalError::Failed { settled: Settled::AsBefore, .. }
+                        | JournalError::Interrupted { settled: Settled::AsBefore }
+                );
+                if as_before {
+                    self.drop_if_empty(store, &folder, &notes);
+                }
+                Err(error)
+            }
         }
-        let _lock = self.lock()?;
-        let noted = Noted::default();
-        let order = Order { plan, command, undoes: None, noted: Some(&noted), watched };
-        let run = self.carry_order(&order)?;
-        let mut left_out = std::mem::take(&mut *noted.list());
-        left_out.sort_by(|one, other| one.path.cmp(&other.path));
-        Ok(Carried { run, left_out })
     }
 
-    pub(crate) fn carry(&self, plan: &Plan, command: &str, undoes: Option<u64>) -> Result<u64, JournalError> {
-        let order = Order { plan, command, undoes, noted: None, watched: &Watched::default() };
-        Ok(self.carry_order(&order)?.unwrap_or_default())
+    /// Nothing came of a run: its record says nothing, unless versions are kept in its folder that somebody else wrote.
+    fn drop_if_empty(&self, store: &Store<'_, F>, folder: &RunFolder<F>, notes: &[Note]) {
+        let keeps = notes.iter().any(|note| note.text.contains(" is kept in "));
+        // What cannot be dropped is told as a run that changed nothing.
+        let _ = if keeps { store.close(folder.run, 0) } else { store.drop_run(folder.run) };
     }
 
-    fn carry_order(&self, order: &Order<'_>) -> Result<Option<u64>, JournalError> {
-        let (run, folder) = self.new_run()?;
-        let result = self.carry_in(order, run, &folder);
-        if let Err(JournalError::Changed { .. } | JournalError::Failed { settled: Settled::AsBefore, .. }) | Ok(false) =
-            &result
+    pub(crate) fn keep_small(&self, store: &Store<'_, F>, spared: &[u64]) -> Vec<Note> {
+        let dropped = store.keep_small(spared).unwrap_or_default();
+        let told = |(run, command): (u64, String)| Note {
+            path: None,
+            text: format!("run {run} ({command}) was dropped and can no longer be undone: records take 2 GiB at most"),
+        };
+        dropped.into_iter().map(told).collect()
+    }
+}
+
+/// A plan on its way.
+struct Carrying<'c, 'j, F: FileSystem> {
+    store: &'c Store<'j, F>,
+    session: Session<'c, F>,
+    folder: &'c RunFolder<F>,
+    plan: &'c Plan,
+    request: &'c Request<'c>,
+    purpose: Purpose,
+}
+
+impl<F: FileSystem> Carrying<'_, '_, F> {
+    fn is_tolerant(&self) -> bool {
+        self.request.policy == Policy::WhatCanBe
+    }
+
+    /// Carries the jobs out; whether anything came of it, and what was left out.
+    fn carry(&mut self, mut jobs: Jobs<'_>) -> Result<(bool, Vec<LeftOut>), JournalError> {
+        self.refuse_lost(&jobs)?;
+        if !(0..jobs.entries.len()).any(|index| jobs.is_wanted(index)) {
+            return Ok((false, self.left_out(&jobs)));
+        }
+        let mut run = self.begun(&jobs);
+        self.write(&run, Settled::AsBefore)?;
+        if self.purpose.unlocks {
+            self.session.unlock(&run);
+        }
+        let prepared = self.session.prepare(&mut jobs, self.plan, self.request.watched);
+        if let Err(failure) = prepared {
+            return Err(self.put_back(run, &jobs, None, failure));
+        }
+        if !self.is_tolerant()
+            && let Some(index) = (0..jobs.entries.len()).find(|&index| matches!(jobs.jobs[index].lost, Some(Some(_))))
         {
-            // Nothing came of it; what is left of the record says nothing.
-            let _ = fs::remove_dir_all(&folder);
+            let reason = jobs.jobs[index].lost.clone().flatten().unwrap_or_default();
+            return Err(self.put_back(run, &jobs, Some(index), Failure::Changed(reason)));
         }
-        let done = result?;
-        self.keep_small(run);
-        Ok(done.then_some(run))
+        run.head.progress = Progress::Placing;
+        self.hold(&mut run, &jobs);
+        if let Err(error) = self.store.write(self.folder, &run) {
+            return Err(self.put_back(run, &jobs, None, Failure::System("recorded", error)));
+        }
+        if let Err((at, failure)) = self.session.place(&mut jobs, self.is_tolerant()) {
+            return Err(self.put_back(run, &jobs, at, failure));
+        }
+        self.end(run, &jobs)
     }
 
-    /// Carries a plan out in the folder of its run; whether anything came of it.
-    fn carry_in(&self, order: &Order<'_>, run: u64, folder: &Path) -> Result<bool, JournalError> {
-        let mut jobs = self.jobs(order.plan, run, order.noted)?;
-        if jobs.is_empty() {
-            return Ok(false);
+    /// By the policy that does all or nothing, the first step that is not as it was planned ends the run before it begins.
+    fn refuse_lost(&self, jobs: &Jobs<'_>) -> Result<(), JournalError> {
+        if self.is_tolerant() {
+            return Ok(());
         }
-        let mut record = RunRecord::begun(order, run, &jobs);
-        record.deeds.touched = self.touched(&record.deeds.entries);
-        let recorded = self.write_deeds(folder, &record.deeds).and_then(|()| self.write_record(folder, &record));
-        let prepared = recorded.and_then(|()| self.prepare(&mut jobs, folder, order)).and_then(|()| {
-            let swept = std::mem::take(&mut record.deeds.entries);
-            record.hold(&jobs);
-            // What was begun and left out is not left lying about.
-            if record.deeds.entries.len() < swept.len() {
-                self.sweep_but(&swept, &record.deeds.entries);
-            }
-            self.write_deeds(folder, &record.deeds)
+        let lost = jobs.jobs.iter().zip(&jobs.entries).find_map(|(job, entry)| Some((job.lost.clone()??, entry)));
+        match lost {
+            Some((reason, entry)) => Err(JournalError::Changed { path: self.session.roots.full(&entry.place), reason }),
+            None => Ok(()),
+        }
+    }
+
+    fn left_out(&self, jobs: &Jobs<'_>) -> Vec<LeftOut> {
+        let lost = jobs.jobs.iter().zip(&jobs.entries).filter_map(|(job, entry)| {
+            let reason = job.lost.clone()??;
+            Some(LeftOut { path: self.session.roots.full(&entry.place), reason })
         });
-        if let Err(trouble) = prepared {
-            self.clear_away(&record);
-            return Err(trouble.settled(Settled::AsBefore));
-        }
-        if record.deeds.entries.is_empty() {
-            self.clear_away(&record);
-            return Ok(false);
-        }
-        record.progress = Progress::Placing;
-        let placed =
-            self.write_record(folder, &record).and_then(|()| self.bring(&forth(&record.deeds.entries), order.manner()));
-        if let Err(trouble) = placed {
-            let settled = match self.put_back(&record, folder, false) {
-                Ok(()) => Settled::AsBefore,
-                Err(_) => Settled::Open(run),
-            };
-            return Err(trouble.settled(settled));
-        }
-        if order.noted.is_some_and(|noted| !noted.is_empty()) {
-            self.sweep(&record);
-        }
-        record.progress = Progress::Done;
-        record.ended = Some(Moment::from(SystemTime::now()));
-        self.write_record(folder, &record).map_err(|trouble| trouble.settled(Settled::Open(run)))?;
-        Ok(true)
+        let mut lost: Vec<LeftOut> = lost.collect();
+        lost.sort();
+        lost
     }
 
-    /// Only one run at a time; the lock goes with the file.
-    pub(crate) fn lock(&self) -> Result<File, JournalError> {
-        let path = self.folder.join("lock");
-        let locked = fs::create_dir_all(&self.folder).and_then(|()| {
-            let file = File::options().create(true).truncate(false).write(true).open(&path)?;
-            file.lock()?;
-            Ok(file)
-        });
-        locked.map_err(|error| JournalError::Journal { path, error })
-    }
-
-    fn new_run(&self) -> Result<(u64, PathBuf), JournalError> {
-        let last = self.numbers()?.last().copied().unwrap_or(0);
-        let folder = self.run_folder(last + 1);
-        fs::create_dir_all(&folder).map_err(|error| JournalError::Journal { path: folder.clone(), error })?;
-        Ok((last + 1, folder))
-    }
-
-    pub(crate) fn run_folder(&self, run: u64) -> PathBuf {
-        self.folder.join("runs").join(run.to_string())
-    }
-}
-
-/// A plan and how it is carried out.
-pub(crate) struct Order<'o> {
-    plan: &'o Plan,
-    command: &'o str,
-    undoes: Option<u64>,
-    /// Where what is left out is noted; without it, the first trouble ends the run.
-    noted: Option<&'o Noted>,
-    pub(crate) watched: &'o Watched,
-}
-
-impl<'o> Order<'o> {
-    /// How trouble is met.
-    pub(crate) fn manner(&self) -> Manner<'o> {
-        self.noted.map_or(Manner::Strict, Manner::Tolerant)
-    }
-}
-
-impl RunRecord {
     /// The record of a run that begins now.
-    fn begun(order: &Order<'_>, run: u64, jobs: &[Job<'_>]) -> Self {
-        let mut record = Self {
+    fn begun(&self, jobs: &Jobs<'_>) -> Run {
+        let roots = self.session.roots.identities();
+        let roots = roots.map(|(path, identity)| RootRecord { path: PathText::of(path), identity }).collect();
+        let head = RunRecord {
             version: VERSION,
-            run,
-            command: order.command.to_owned(),
+            run: self.folder.run,
+            token: self.session.token.clone(),
+            command: self.request.command.to_owned(),
             begun: Timestamp::now().to_string(),
-            ended: None,
             progress: Progress::Preparing,
-            undoes: order.undoes,
-            undone_by: None,
+            undoes: self.purpose.undoes,
+            whole: !self.purpose.in_part,
             paths: 0,
-            kept: 0,
-            deeds: Deeds::default(),
+            bytes: 0,
+            roots,
+            entries: 0,
+            touched: 0,
         };
-        record.hold(jobs);
-        record
+        let mut run = Run { head, entries: jobs.entries.clone(), touched: Vec::new() };
+        run.touched = self.touched(&run.entries);
+        self.count(&mut run);
+        run
     }
 
-    /// Takes over what jobs do.
-    fn hold(&mut self, jobs: &[Job<'_>]) {
-        self.deeds.entries = jobs.iter().flat_map(|job| job.entries.iter().cloned()).collect();
-        self.paths = self.deeds.entries.iter().filter(|entry| !entry.only_sets()).count();
-        self.kept = self.deeds.entries.iter().map(Entry::kept).sum();
+    fn count(&self, run: &mut Run) {
+        let entries = &run.entries;
+        run.head.paths = entries.iter().filter(|entry| !entry.only_sets()).count();
+        let shared = |entry: &&Entry| !matches!(&entry.was, Was::File(old) if old.same_as.is_some());
+        run.head.bytes = entries.iter().filter(shared).map(Entry::backed_up).sum();
+    }
+
+    /// The folders in which entries come or go, as they are now.
+    fn touched(&self, entries: &[Entry]) -> Vec<Touched> {
+        let come_or_go = entries.iter().filter(|entry| !entry.only_sets() && !matches!(entry.site, Site::Within(_)));
+        let mut folders: Vec<Place> = come_or_go
+            .flat_map(|entry| match &entry.site {
+                Site::Above(folder) => vec![entry.place.folder(), Place::new(entry.place.root, folder.path())],
+                _ => vec![entry.place.folder()],
+            })
+            .collect();
+        folders.sort_unstable();
+        folders.dedup();
+        let touched = folders.into_iter().filter_map(|place| {
+            // A folder that is not there yet, or cannot be looked at, keeps the time that it gets.
+            let folder = self.session.roots.folder(&place).ok()?;
+            let facts = self.session.files.facts(&folder).ok()?;
+            let is_locked = self.purpose.unlocks && facts.mode & 0o300 != 0o300;
+            Some(Touched {
+                place,
+                identity: facts.identity,
+                before: facts.stamp.modified,
+                after: None,
+                unlocked: is_locked.then_some(facts.mode),
+            })
+        });
+        touched.collect()
+    }
+
+    /// Takes over what the jobs do, without those that are left out. The numbers of entries stay, since temporary files have them: what is left
+    /// out becomes an entry that does nothing.
+    fn hold(&self, run: &mut Run, jobs: &Jobs<'_>) {
+        run.entries.clone_from(&jobs.entries);
+        for (index, entry) in run.entries.iter_mut().enumerate() {
+            if !jobs.is_wanted(index) {
+                (entry.was, entry.will, entry.with) = (Was::Nothing, Will::Nothing, None);
+            }
+        }
+        self.count(run);
+    }
+
+    fn write(&self, run: &Run, settled: Settled) -> Result<(), JournalError> {
+        self.store.write(self.folder, run).map_err(|error| JournalError::Failed {
+            path: self.session.folder_path.clone(),
+            reason: format!("could not be recorded: {}", reason_of(&error)),
+            settled,
+        })
+    }
+
+    /// Puts everything back after a failure.
+    fn put_back(&self, mut run: Run, jobs: &Jobs<'_>, at: Option<usize>, failure: Failure) -> JournalError {
+        match run.head.progress {
+            Progress::Preparing => run.entries.clone_from(&jobs.entries),
+            _ => self.hold(&mut run, jobs),
+        }
+        let left = self.session.put_back(self.store, self.folder, &mut run);
+        let settled = if left.is_empty() { Settled::AsBefore } else { Settled::Open(run.head.run) };
+        for one in left {
+            let note = Note { path: Some(one.path), text: one.reason };
+            self.session.notes.lock().unwrap_or_else(PoisonError::into_inner).push(note);
+        }
+        match failure {
+            Failure::Stopped => JournalError::Interrupted { settled },
+            Failure::Changed(reason)
+                if run.head.progress == Progress::Preparing && settled == Settled::AsBefore && at.is_some() =>
+            {
+                let path = at.map(|index| self.session.roots.full(&run.entries[index].place));
+                JournalError::Changed { path: path.unwrap_or_default(), reason }
+            }
+            failure => {
+                let at = at.or_else(|| jobs.jobs.iter().position(|job| matches!(job.lost, Some(Some(_)))));
+                let path = at.map_or(self.session.folder_path.clone(), |index| {
+                    self.session.roots.full(&run.entries[index].place)
+                });
+                JournalError::Failed { path, reason: failure.reason(), settled }
+            }
+        }
+    }
+
+    /// Everything is in its place: the record says so, and what was there before goes.
+    fn end(&self, mut run: Run, jobs: &Jobs<'_>) -> Result<(bool, Vec<LeftOut>), JournalError> {
+        let left_out = self.left_out(jobs);
+        let open = Settled::Open(run.head.run);
+        self.hold(&mut run, jobs);
+        if !(0..jobs.entries.len()).any(|index| jobs.is_wanted(index)) {
+            let cleared = self.session.clear_all_old(&mut run);
+            self.session.times_back(&run);
+            if cleared {
+                return Ok((false, left_out));
+            }
+        }
+        run.head.whole &= left_out.is_empty();
+        let ended = self.session.end(self.store, self.folder, &mut run);
+        ended.map_err(|error| JournalError::Failed {
+            path: self.session.folder_path.clone(),
+            reason: format!("could not be recorded: {}", reason_of(&error)),
+            settled: open,
+        })?;
+        Ok((true, left_out))
     }
 }
 
-/// What is wanted when a plan is carried out.
-pub(crate) fn forth(entries: &[Entry]) -> Vec<Wanted> {
-    let wanted = entries.iter().filter_map(|entry| {
-        let path = entry.path.path();
-        let was_folder = matches!(entry.was, Was::Folder { .. });
-        let (state, obstructed) = match &entry.will {
-            // It goes when it comes elsewhere.
-            Will::Nothing if matches!(entry.was, Was::Moved { .. }) => return None,
-            Will::Nothing if was_folder => (State::NoFolder, false),
-            Will::Nothing => (State::NoFile, false),
-            Will::Folder { beside, mode, modified } => {
-                let beside = beside.as_ref().map(|beside| beside.path());
-                (State::Folder { beside, like: None, mode: *mode, modified: *modified }, entry.changes_nature())
-            }
-            Will::File { beside, .. } | Will::Link { beside, .. } => {
-                (State::Prepared { beside: beside.path() }, entry.changes_nature())
-            }
-            Will::Moved { from, mode, modified, .. } => {
-                (State::Moved { from: from.path(), mode: *mode, modified: *modified }, false)
-            }
+impl<F: FileSystem> Session<'_, F> {
+    /// Removes what was there before from its temporary places. Versions that somebody wrote meanwhile are kept, and noted in the
+    /// entries. Whether all went.
+    pub(crate) fn clear_all_old(&self, run: &mut Run) -> bool {
+        use rayon::prelude::*;
+        let left_out = |entry: &Entry| (&entry.was, &entry.will) == (&Was::Nothing, &Will::Nothing);
+        let waits = |entry: &Entry| {
+            !matches!(entry.site, Site::None | Site::Within(_)) && entry.was != Was::Nothing && !entry.only_sets()
         };
-        Some(Wanted { path, state, obstructed })
-    });
-    wanted.collect()
+        let entries = &run.entries;
+        let mut all = true;
+        // What was prepared and is left out does not stay beside its place.
+        for index in (0..entries.len()).rev().filter(|&index| left_out(&entries[index])) {
+            all &= self.clear_left_out(entries, index).is_ok();
+        }
+        let cleared: Vec<(usize, Result<bool, Failure>)> = (0..entries.len())
+            .into_par_iter()
+            .filter(|&index| waits(&entries[index]))
+            .map(|index| (index, self.clear_old(entries, index)))
+            .collect();
+        for (index, cleared) in cleared {
+            match cleared {
+                Ok(true) => {
+                    if let Was::File(old) = &mut run.entries[index].was {
+                        old.later = true;
+                    }
+                }
+                Ok(false) => {}
+                Err(failure) => {
+                    all = false;
+                    let place = run.entries[index].place.clone();
+                    self.note(&place, format!("was written, and its old version {}", failure.reason()));
+                }
+            }
+        }
+        all
+    }
+
+    pub(crate) fn clear_left_out(&self, entries: &[Entry], index: usize) -> std::io::Result<()> {
+        if entries[index].site == Site::None {
+            return Ok(());
+        }
+        let temporary = self.temporary(entries, index);
+        match self.find(&temporary)? {
+            Found::Nothing => Ok(()),
+            Found::Folder(_) => self.remove_folder(&temporary),
+            _ => self.remove(&temporary),
+        }
+    }
+
+    /// Ends a run of which everything is in its place: what was there before goes, folders get their attributes, and the record says that
+    /// it is done.
+    pub(crate) fn end(&self, store: &Store<'_, F>, folder: &RunFolder<F>, run: &mut Run) -> std::io::Result<()> {
+        let cleared = self.clear_all_old(run);
+        self.set_folders(&mut run.entries);
+        // One flush is enough: until the record says that it is done, the run can be put back from its backups.
+        let folders: Vec<Place> = run.touched.iter().map(|touched| touched.place.clone()).collect();
+        self.flush(&[], &folders)?;
+        for touched in &mut run.touched {
+            let Ok(open) = self.roots.folder(&touched.place) else { continue };
+            let is_set = |entry: &Entry| entry.only_sets() && entry.place == touched.place;
+            if let Some(mode) = touched.unlocked.filter(|_| !run.entries.iter().any(is_set)) {
+                let wanted = Wanted { mode: Some(mode), ..Wanted::default() };
+                // It was opened up by its owner, who can close it again.
+                let _ = self.files.set_folder(&open, &wanted);
+            }
+            touched.after = self.files.facts(&open).ok().and_then(|facts| facts.stamp.modified);
+        }
+        run.head.progress = Progress::Done;
+        store.write(folder, run)?;
+        // What could not be cleared is tried again by the next run.
+        if cleared { store.close(run.head.run, run.head.bytes) } else { Ok(()) }
+    }
+
+    /// Puts everything back, and clears away what was prepared. Every path that could not be put back is named.
+    pub(crate) fn put_back(&self, store: &Store<'_, F>, folder: &RunFolder<F>, run: &mut Run) -> Vec<LeftOut> {
+        let mut left = self.roll_back(run);
+        if !left.is_empty() {
+            return left;
+        }
+        // From here on the run can no longer be finished, and the record says so.
+        if !run.head.progress.is_as_before() {
+            run.head.progress = Progress::PutBack;
+            if let Err(error) = store.write(folder, run) {
+                let reason = format!("could not be recorded: {}", reason_of(&error));
+                return vec![LeftOut { path: self.folder_path.clone(), reason }];
+            }
+        }
+        left.extend(self.clear_prepared(run));
+        left
+    }
+}
+
+/// Opens the roots of a record again.
+pub(crate) fn reopened<'f, F: FileSystem>(files: &'f F, run: &Run) -> Result<Roots<'f, F>, JournalError> {
+    let mut roots = Roots::new(files);
+    for root in &run.head.roots {
+        let path = root.path.path();
+        roots.add(&path).map_err(|error| {
+            JournalError::Refused(format!(
+                "cannot reach what run {} wrote: {} cannot be opened ({}); is its disk there?",
+                run.head.run,
+                path.display(),
+                reason_of(&error)
+            ))
+        })?;
+    }
+    Ok(roots)
 }

@@ -1,316 +1,358 @@
-//! The file system, behind a small trait, so that tests can make any step of it fail.
+//! The calls that a journal makes of a file system, behind a trait, so that tests can change, fail and cut off any of them. A folder
+//! is a handle; everything else is a name in one.
 
-use std::fs::{self, File, OpenOptions};
-use std::io::{self, Read, Write};
+use std::ffi::{OsStr, OsString};
+use std::fmt;
+use std::io;
 use std::path::{Path, PathBuf};
-use std::time::SystemTime;
 
-use rayon::prelude::*;
-use tideline_core::plan::{Contents, Fingerprint, Moment, Stamp};
+use serde::{Deserialize, Serialize};
+use tideline_core::plan::{Extended, Fingerprint, Moment, Stamp};
 
-use crate::system;
-pub use crate::system::{mode, stamp};
+/// What a file or folder is, whatever its name: its device and its number there.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
+pub struct Identity(pub u64, pub u64);
 
-/// What stands at a path; links are not followed.
+/// What the system says of a file, a folder or a link.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Facts {
+    /// What it is.
+    pub identity: Identity,
+    /// Its size and times.
+    pub stamp: Stamp,
+    /// Its permission bits.
+    pub mode: u32,
+    /// The user and the group that own it, by number.
+    pub owner: (u32, u32),
+    /// How many names it has.
+    pub names: u64,
+}
+
+impl Facts {
+    /// Whether this is the same file, and nobody wrote to it or changed its permissions: what a rename leaves as it is.
+    pub fn is_unchanged(&self, then: &Self) -> bool {
+        (self.identity, self.stamp.size, self.stamp.modified, self.mode, self.owner)
+            == (then.identity, then.stamp.size, then.stamp.modified, then.mode, then.owner)
+    }
+}
+
+/// What stands at a name; links are not followed.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Found {
     /// Nothing.
     Nothing,
     /// A file.
-    File(FoundFile),
+    File(Facts),
     /// A folder.
-    Folder {
-        /// Its permission bits, where the system has them.
-        mode: Option<u32>,
-        /// When it was last changed.
-        modified: Option<Moment>,
-    },
+    Folder(Facts),
     /// A link, and where it points.
-    Link(PathBuf),
+    Link(Facts, PathBuf),
     /// A device, a pipe, a socket.
     Other,
 }
 
-/// A file that was found.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct FoundFile {
+impl Found {
+    /// Whether this is the very thing that was found, and nobody wrote to it or changed its attributes.
+    pub fn is_unchanged(&self, then: &Self) -> bool {
+        match (self, then) {
+            (Self::Link(facts, to), Self::Link(then, target)) => facts.identity == then.identity && to == target,
+            _ => match (self.facts(), then.facts()) {
+                (Some(facts), Some(then)) => facts.is_unchanged(then),
+                _ => false,
+            },
+        }
+    }
+
     /// What the system says of it.
-    pub stamp: Stamp,
-    /// Its permission bits, where the system has them.
-    pub mode: Option<u32>,
-    /// The user and the group that own it, by number.
-    pub owner: Option<(u32, u32)>,
-    /// Whether this is its only name, as far as the system tells.
-    pub has_one_name: bool,
-}
-
-/// A file or a link that is to be made.
-#[derive(Clone, Copy, Debug)]
-pub struct Draft<'d> {
-    /// What it holds.
-    pub contents: &'d Contents,
-    /// Its permission bits, if they are not those of any new file.
-    pub mode: Option<u32>,
-    /// The time of its last change, if it is not now.
-    pub modified: Option<SystemTime>,
-    /// The user and the group that are to own it, as far as the system allows that.
-    pub owner: Option<(u32, u32)>,
-    /// A file whose extended attributes it gets.
-    pub like: Option<&'d Path>,
-}
-
-impl Draft<'_> {
-    /// Whether nothing is said of it but its contents.
-    fn is_like_any_new(&self) -> bool {
-        self.mode.is_none() && self.modified.is_none() && self.owner.is_none() && self.like.is_none()
+    pub fn facts(&self) -> Option<&Facts> {
+        match self {
+            Self::File(facts) | Self::Folder(facts) | Self::Link(facts, _) => Some(facts),
+            Self::Nothing | Self::Other => None,
+        }
     }
 }
 
-/// What a journal does with files.
+/// A name in a folder.
+pub struct At<'a, D> {
+    /// The folder.
+    pub folder: &'a D,
+    /// The name.
+    pub name: &'a OsStr,
+}
+
+impl<D> Clone for At<'_, D> {
+    fn clone(&self) -> Self {
+        *self
+    }
+}
+
+impl<D> Copy for At<'_, D> {}
+
+impl<'a, D> At<'a, D> {
+    /// A name in a folder.
+    pub fn new(folder: &'a D, name: &'a (impl AsRef<OsStr> + ?Sized)) -> Self {
+        Self { folder, name: name.as_ref() }
+    }
+}
+
+/// Where the bytes of a new file come from.
+pub enum Bytes<'a, D> {
+    /// Here they are.
+    These(&'a [u8]),
+    /// Another file, which must be as it was seen, or as long as it is read.
+    File(At<'a, D>, Option<Stamp>),
+    /// A file by its path; links are followed. It must be as it was seen.
+    Path(&'a Path, Option<Stamp>),
+}
+
+/// What a file or folder is given; what is `None` stays as it is.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Wanted<'a> {
+    /// Permission bits.
+    pub mode: Option<u32>,
+    /// The time of the last change.
+    pub modified: Option<Moment>,
+    /// The user and the group that are to own it, each as far as the system allows.
+    pub owner: Option<(u32, u32)>,
+    /// Exactly these extended attributes, as far as the system allows.
+    pub extended: Option<&'a [Extended]>,
+}
+
+/// What could not be given, or must not be.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Dropped {
+    /// The owner: the file belongs to whoever runs the program.
+    Owner,
+    /// The group.
+    Group,
+    /// The permission to act as the owner or the group, which are others now.
+    ActAs,
+    /// Permission bits, which the file system refuses.
+    Mode,
+    /// The time, which the system refuses.
+    Time,
+    /// Extended attributes or an access control list.
+    Extended,
+    /// Capabilities.
+    Capabilities,
+}
+
+impl fmt::Display for Dropped {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(match self {
+            Self::Owner => "its owner could not be kept",
+            Self::Group => "its group could not be kept",
+            Self::ActAs => "set-user-id and set-group-id were dropped, because its owner or group is another",
+            Self::Mode => "its permissions could not be set on this file system",
+            Self::Time => "its time could not be set",
+            Self::Extended => "some of its extended attributes could not be kept",
+            Self::Capabilities => "its capabilities were dropped",
+        })
+    }
+}
+
+/// A file that was made.
+#[derive(Clone, Debug)]
+pub struct Created {
+    /// What it holds.
+    pub print: Fingerprint,
+    /// What the system says of it.
+    pub facts: Facts,
+    /// What it could not be given.
+    pub dropped: Vec<Dropped>,
+    /// Of a copy: who owns the file that was copied.
+    pub source_owner: Option<(u32, u32)>,
+}
+
+/// A file that was read: its bytes, if they were few, and what the system said of it before and after.
+#[derive(Clone, Debug)]
+pub struct ReadFile {
+    /// What it holds.
+    pub print: Fingerprint,
+    /// What the system says of it.
+    pub facts: Facts,
+    /// All its bytes, if there are no more than were asked for.
+    pub bytes: Option<Vec<u8>>,
+    /// Its extended attributes, in the order of their names.
+    pub extended: Vec<Extended>,
+}
+
+/// What a journal does with files. Names hold no `/`; folders are handles. No call follows a link at the name that it is given.
 pub trait FileSystem: Send + Sync {
-    /// What stands at a path.
+    /// An open folder.
+    type Folder: Send + Sync;
+
+    /// Opens a folder by a path without links.
+    ///
+    /// # Errors
+    /// Those of the system; links on the way are errors.
+    fn open_root(&self, path: &Path) -> io::Result<Self::Folder>;
+
+    /// Opens the folder of the journal, which is made if it is missing, for its owner alone.
+    ///
+    /// # Errors
+    /// Those of the system; `PermissionDenied` when somebody else owns it.
+    fn open_private(&self, path: &Path) -> io::Result<Self::Folder>;
+
+    /// Opens a folder beneath another.
+    ///
+    /// # Errors
+    /// Those of the system; links on the way are errors.
+    fn open_beneath(&self, folder: &Self::Folder, path: &Path) -> io::Result<Self::Folder>;
+
+    /// What the system says of an open folder.
+    ///
+    /// # Errors
+    /// Those of the system.
+    fn facts(&self, folder: &Self::Folder) -> io::Result<Facts>;
+
+    /// What stands at a name.
     ///
     /// # Errors
     /// Those of the system; nothing being there is none.
-    fn found(&self, path: &Path) -> io::Result<Found>;
+    fn find(&self, at: At<'_, Self::Folder>) -> io::Result<Found>;
 
-    /// The fingerprint of a file.
+    /// The names in a folder.
     ///
     /// # Errors
     /// Those of the system.
-    fn fingerprint(&self, path: &Path) -> io::Result<Fingerprint>;
+    fn list(&self, folder: &Self::Folder) -> io::Result<Vec<OsString>>;
 
-    /// Keeps what a file holds under another name, which must not exist: the file itself where that is possible, a copy where
-    /// it is not.
+    /// The extended attributes of a file, in the order of their names.
     ///
     /// # Errors
     /// Those of the system.
-    fn keep(&self, path: &Path, file: &FoundFile, name: &Path) -> io::Result<()>;
+    fn extended(&self, at: At<'_, Self::Folder>) -> io::Result<Vec<Extended>>;
 
-    /// Makes a file or a link that must not exist, fills it, and says what it holds. It is on the disk for sure once it is flushed.
+    /// The extended attributes of an open folder.
+    ///
+    /// # Errors
+    /// Those of the system.
+    fn folder_extended(&self, folder: &Self::Folder) -> io::Result<Vec<Extended>>;
+
+    /// Reads a file, and keeps its bytes if there are at most so many.
+    ///
+    /// # Errors
+    /// Those of the system; and when the file was changed while it was read.
+    fn read(&self, at: At<'_, Self::Folder>, most: u64) -> io::Result<ReadFile>;
+
+    /// Reads a part of a file.
+    ///
+    /// # Errors
+    /// Those of the system; and when the file is shorter.
+    fn read_range(&self, at: At<'_, Self::Folder>, range: (u64, u64)) -> io::Result<Vec<u8>>;
+
+    /// Makes a file that must not exist. Nobody else can read it before it is as it is wanted.
     ///
     /// # Errors
     /// Those of the system; and when what is copied is not what it was.
-    fn create(&self, path: &Path, draft: &Draft<'_>) -> io::Result<Fingerprint>;
+    fn create(
+        &self,
+        at: At<'_, Self::Folder>,
+        bytes: Bytes<'_, Self::Folder>,
+        wanted: &Wanted<'_>,
+    ) -> io::Result<Created>;
 
-    /// Flushes files to the disk.
+    /// Adds bytes to the end of a file, which is made if it is missing, and says where they begin.
     ///
     /// # Errors
     /// Those of the system.
-    fn flush_files(&self, paths: &[PathBuf]) -> io::Result<()>;
+    fn append(&self, at: At<'_, Self::Folder>, bytes: &[u8]) -> io::Result<u64>;
 
-    /// Sends what was written around a path on its way to the disk, to be ahead of the flushing.
-    fn flush_ahead(&self, _: &Path) {}
-
-    /// Puts a file or a folder in its place, in one step; a file may take the place of another.
+    /// Makes a link that must not exist.
     ///
     /// # Errors
     /// Those of the system.
-    fn rename(&self, from: &Path, to: &Path) -> io::Result<()>;
+    fn make_link(&self, at: At<'_, Self::Folder>, target: &Path, wanted: &Wanted<'_>) -> io::Result<Facts>;
+
+    /// Makes a folder that must not exist; a private one is for its owner alone.
+    ///
+    /// # Errors
+    /// Those of the system.
+    fn make_folder(&self, at: At<'_, Self::Folder>, private: bool) -> io::Result<()>;
+
+    /// Gives a file a second name, which must not exist.
+    ///
+    /// # Errors
+    /// Those of the system.
+    fn add_name(&self, from: At<'_, Self::Folder>, to: At<'_, Self::Folder>) -> io::Result<()>;
+
+    /// Gives a folder attributes.
+    ///
+    /// # Errors
+    /// Those of the system, but for what it may refuse.
+    fn set_folder(&self, folder: &Self::Folder, wanted: &Wanted<'_>) -> io::Result<Vec<Dropped>>;
+
+    /// Gives a file that is there attributes.
+    ///
+    /// # Errors
+    /// Those of the system, but for what it may refuse.
+    fn set_file(&self, at: At<'_, Self::Folder>, wanted: &Wanted<'_>) -> io::Result<Vec<Dropped>>;
+
+    /// Renames something of the journal's own; what stands at the new name is replaced.
+    ///
+    /// # Errors
+    /// Those of the system.
+    fn rename(&self, from: At<'_, Self::Folder>, to: At<'_, Self::Folder>) -> io::Result<()>;
+
+    /// Renames something to a name at which nothing stands.
+    ///
+    /// # Errors
+    /// Those of the system; `AlreadyExists` when something stands there.
+    fn rename_new(&self, from: At<'_, Self::Folder>, to: At<'_, Self::Folder>) -> io::Result<()>;
+
+    /// Exchanges what stands at two names, in one step.
+    ///
+    /// # Errors
+    /// Those of the system; `Unsupported` where it cannot do this.
+    fn exchange(&self, one: At<'_, Self::Folder>, other: At<'_, Self::Folder>) -> io::Result<()>;
 
     /// Removes a file or a link.
     ///
     /// # Errors
     /// Those of the system.
-    fn remove(&self, path: &Path) -> io::Result<()>;
+    fn remove(&self, at: At<'_, Self::Folder>) -> io::Result<()>;
 
-    /// Makes a folder, with the extended attributes of another.
+    /// Removes a file or a link that is as it was found, and nobody wrote to; whether it was. No system can look and remove in one call:
+    /// the time between them is kept as short as it can be.
     ///
     /// # Errors
     /// Those of the system.
-    fn make_folder(&self, path: &Path, like: Option<&Path>) -> io::Result<()>;
-
-    /// Gives a file or a folder permission bits and the time of its last change.
-    ///
-    /// # Errors
-    /// Those of the system.
-    fn set(&self, path: &Path, mode: Option<u32>, modified: Option<SystemTime>) -> io::Result<()>;
+    fn remove_unchanged(&self, at: At<'_, Self::Folder>, found: &Found) -> io::Result<bool>;
 
     /// Removes an empty folder.
     ///
     /// # Errors
     /// Those of the system.
-    fn remove_folder(&self, path: &Path) -> io::Result<()>;
+    fn remove_folder(&self, at: At<'_, Self::Folder>) -> io::Result<()>;
+
+    /// Flushes files to the disk.
+    ///
+    /// # Errors
+    /// Those of the system.
+    fn flush_files(&self, files: &[At<'_, Self::Folder>]) -> io::Result<()>;
 
     /// Flushes what folders say of their entries to the disk.
     ///
     /// # Errors
     /// Those of the system.
-    fn flush_folders(&self, paths: &[PathBuf]) -> io::Result<()>;
+    fn flush_folders(&self, folders: &[&Self::Folder]) -> io::Result<()>;
+
+    /// Flushes the file system that a folder is on; whether that can be done.
+    ///
+    /// # Errors
+    /// Those of the system.
+    fn flush_whole(&self, folder: &Self::Folder) -> io::Result<bool>;
+
+    /// Takes the lock of a journal; `None` when another process holds it.
+    ///
+    /// # Errors
+    /// Those of the system.
+    fn lock(&self, at: At<'_, Self::Folder>) -> io::Result<Option<Box<dyn Lock>>>;
 }
 
-/// The files of this machine.
-#[derive(Clone, Copy, Debug, Default)]
-pub struct RealFiles;
-
-/// From so many files on, their file systems are flushed as a whole.
-const MANY: usize = 32;
-/// Files up to this size are copied by reading them whole; larger ones by the system, which may share what they hold.
-const WHOLE: u64 = 256 << 10;
-
-impl FileSystem for RealFiles {
-    fn found(&self, path: &Path) -> io::Result<Found> {
-        let facts = match path.symlink_metadata() {
-            Ok(facts) => facts,
-            Err(error) if matches!(error.kind(), io::ErrorKind::NotFound | io::ErrorKind::NotADirectory) => {
-                return Ok(Found::Nothing);
-            }
-            Err(error) => return Err(error),
-        };
-        let kind = facts.file_type();
-        Ok(if kind.is_symlink() {
-            Found::Link(fs::read_link(path)?)
-        } else if kind.is_dir() {
-            Found::Folder { mode: system::mode(&facts), modified: facts.modified().ok().map(Moment::from) }
-        } else if kind.is_file() {
-            Found::File(FoundFile {
-                stamp: stamp(&facts),
-                mode: system::mode(&facts),
-                owner: system::owner(&facts),
-                has_one_name: system::has_one_name(&facts),
-            })
-        } else {
-            Found::Other
-        })
-    }
-
-    fn fingerprint(&self, path: &Path) -> io::Result<Fingerprint> {
-        let mut hasher = blake3::Hasher::new();
-        let size = io::copy(&mut File::open(path)?, &mut hasher)?;
-        Ok(Fingerprint { size, hash: *hasher.finalize().as_bytes() })
-    }
-
-    fn create(&self, path: &Path, draft: &Draft<'_>) -> io::Result<Fingerprint> {
-        if let Contents::Link(target) = draft.contents {
-            system::link(target, path)?;
-            return Ok(Fingerprint::of(target.as_os_str().as_encoded_bytes()));
-        }
-        if let Contents::Taken(made, print) = draft.contents {
-            // It is as it will be before anybody can see it.
-            if !draft.is_like_any_new() {
-                dress(&OpenOptions::new().write(true).open(made)?, made, draft)?;
-            }
-            if system::take(made, path) {
-                return Ok(*print);
-            }
-        }
-        let mut options = OpenOptions::new();
-        options.write(true).create_new(true);
-        if draft.mode.is_some() {
-            system::keep_private(&mut options);
-        }
-        let mut file = options.open(path)?;
-        let print = match draft.contents {
-            Contents::Bytes(bytes) => {
-                file.write_all(bytes)?;
-                Fingerprint::of(bytes)
-            }
-            Contents::CopyOf(other, seen) => self.copy(other, seen.as_ref(), &mut file, path)?,
-            Contents::Taken(made, print) => {
-                // It was made on another file system.
-                if self.copy(made, None, &mut file, path)? != *print {
-                    return Err(io::Error::other("what was made for it is not what it was"));
-                }
-                *print
-            }
-            Contents::Link(_) => unreachable!("links are made above"),
-        };
-        dress(&file, path, draft)?;
-        Ok(print)
-    }
-
-    fn keep(&self, path: &Path, file: &FoundFile, name: &Path) -> io::Result<()> {
-        // Files are replaced and never written into, so that the old one can go on living under the other name. One that has
-        // more names could be written into by another.
-        if file.has_one_name && fs::hard_link(path, name).is_ok() {
-            return Ok(());
-        }
-        let contents = Contents::CopyOf(path.to_path_buf(), None);
-        let modified = file.stamp.modified.map(SystemTime::from);
-        let draft = Draft { contents: &contents, mode: file.mode, modified, owner: file.owner, like: Some(path) };
-        self.create(name, &draft).map(|_| ())
-    }
-
-    fn flush_files(&self, paths: &[PathBuf]) -> io::Result<()> {
-        if paths.len() >= MANY && system::flush_file_systems(paths)? {
-            return Ok(());
-        }
-        // A file that lives on under another name was never written to, and is on the disk already. Links are on the disk with
-        // their folders.
-        let files = paths.par_iter().filter(|path| !path.is_symlink());
-        files.try_for_each(|path| File::open(path)?.sync_all())
-    }
-
-    fn flush_ahead(&self, path: &Path) {
-        // What fails here fails again when all is flushed.
-        let _ = system::flush_file_systems(&[path.to_path_buf()]);
-    }
-
-    fn rename(&self, from: &Path, to: &Path) -> io::Result<()> {
-        fs::rename(from, to)
-    }
-
-    fn remove(&self, path: &Path) -> io::Result<()> {
-        fs::remove_file(path)
-    }
-
-    fn make_folder(&self, path: &Path, like: Option<&Path>) -> io::Result<()> {
-        fs::create_dir(path)?;
-        like.map_or(Ok(()), |like| system::carry_attributes(like, path))
-    }
-
-    fn set(&self, path: &Path, mode: Option<u32>, modified: Option<SystemTime>) -> io::Result<()> {
-        system::set(path, mode, modified)
-    }
-
-    fn remove_folder(&self, path: &Path) -> io::Result<()> {
-        fs::remove_dir(path)
-    }
-
-    fn flush_folders(&self, paths: &[PathBuf]) -> io::Result<()> {
-        // Folders can be flushed only where they can be opened.
-        if cfg!(not(unix)) || paths.len() >= MANY && system::flush_file_systems(paths)? {
-            return Ok(());
-        }
-        paths.iter().try_for_each(|path| match File::open(path) {
-            // One that may be written into but not read cannot be flushed by itself.
-            Err(error) if error.kind() == io::ErrorKind::PermissionDenied => Ok(()),
-            opened => opened?.sync_all(),
-        })
-    }
-}
-
-/// Gives a file that is open all that is said of it besides its contents.
-fn dress(file: &File, path: &Path, draft: &Draft<'_>) -> io::Result<()> {
-    if let Some(like) = draft.like {
-        system::carry_attributes(like, path)?;
-    }
-    system::give(file, draft.owner, draft.mode)?;
-    draft.modified.map_or(Ok(()), |modified| file.set_modified(modified))
-}
-
-impl RealFiles {
-    /// Copies a file that is what it was when it was seen, and says what the copy holds.
-    fn copy(self, from: &Path, seen: Option<&Stamp>, to: &mut File, path: &Path) -> io::Result<Fingerprint> {
-        let mut source = File::open(from)?;
-        let facts = source.metadata()?;
-        let is_as_seen = |facts: &fs::Metadata| seen.is_none_or(|seen| stamp(facts) == *seen);
-        let changed = || io::Error::other("what is copied was changed since the plan was made");
-        if !is_as_seen(&facts) {
-            return Err(changed());
-        }
-        if facts.len() <= WHOLE {
-            let mut bytes = Vec::with_capacity(usize::try_from(facts.len()).unwrap_or(0) + 1);
-            source.read_to_end(&mut bytes)?;
-            to.write_all(&bytes)?;
-            return Ok(Fingerprint::of(&bytes));
-        }
-        if !system::share(&source, to) {
-            io::copy(&mut source, to)?;
-        }
-        if !is_as_seen(&source.metadata()?) {
-            return Err(changed());
-        }
-        self.fingerprint(path)
-    }
+/// A lock that is held until it is dropped.
+pub trait Lock: Send {
+    /// Writes down who holds it.
+    fn sign(&mut self, text: &str);
 }

@@ -1,24 +1,38 @@
 //! The only part of Tideline that writes people's files.
 //!
-//! A [`Journal`] carries out a [`Plan`](tideline_core::plan::Plan): it checks that everything is still as it was when the plan was made, keeps
-//! what will be overwritten or removed (`entries`, `prepare`), makes what is new beside its place, new folders filled already, flushes all
-//! of that, and only then puts it in place, one rename after the other (`place`). A plan is carried out whole or not at all, or as
-//! far as it can be, as its command wants. Every run is recorded; it can be undone, and undoing is a run of its own. A run
-//! that was cut off is found again by what stands in the places of its files: it can be undone or finished.
+//! A [`Journal`] carries out a [`Plan`](tideline_core::plan::Plan). It opens the roots of the plan once and reaches everything beneath
+//! them through handles (`session`); checks what is there (`jobs`); backs up what will be overwritten or removed, and makes what is new
+//! beside its place (`prepare`); and then puts it in place, by renames that look at what they took away (`place`). Every run is
+//! recorded (`record`, `format`, `store`). What failed or was cut off is put back or finished by looking (`recover`); a run that is done
+//! is undone by another (`undo`). The page `docs/decisions/journal.md` says what holds, and what no file system can.
 
-mod back;
+#[cfg(not(unix))]
+compile_error!("files are written through the handles of a Unix system; see docs/decisions/journal.md");
+
 mod carry;
-mod entries;
+mod error;
 mod files;
+mod format;
+mod jobs;
+mod names;
 mod place;
 mod prepare;
 mod record;
+mod recover;
+mod session;
 mod staging;
+mod store;
 mod system;
 mod undo;
 
-pub use carry::{Carried, Journal, JournalError, LeftOut, Settled};
-pub use files::{Draft, FileSystem, Found, FoundFile, RealFiles, mode, stamp};
-pub use record::{Deeds, Entry, PathText, Progress, RunRecord, Touched, Was, Will};
+pub use carry::{Journal, Outcome, Policy, Request, Stop};
+pub use error::{JournalError, LeftOut, Note, Settled};
+pub use files::{At, Bytes, Created, Dropped, Facts, FileSystem, Found, Identity, Lock, ReadFile, Wanted};
+pub use record::{
+    BackupRecord, Entry, ExtendedText, Known, NewFile, NewFolder, OldFile, PathText, Place, Progress, RootRecord, Run,
+    RunRecord, Site, Touched, Was, Will,
+};
 pub use staging::{Staged, Staging};
-pub use undo::Pruned;
+pub use store::{Listed, RunState};
+pub use system::{RealFiles, mode, stamp};
+pub use undo::{Finished, Pruned, Undone};

@@ -1,275 +1,241 @@
-//! Putting what was prepared in its place, whichever way: forth when a plan is carried out, back when that failed.
+//! Putting what was prepared in its place, a step at a time, in an order in which each finds its folder.
 
-use std::collections::HashSet;
-use std::io;
-use std::path::{Path, PathBuf};
-use std::time::SystemTime;
+use std::sync::Mutex;
 
 use rayon::prelude::*;
-use tideline_core::plan::{Contents, Moment};
 
-use crate::carry::{Journal, Noted, Trouble, doing};
-use crate::files::{Draft, Found};
+use crate::error::{Failure, doing};
+use crate::files::{FileSystem, Found, Wanted};
+use crate::jobs::Jobs;
+use crate::record::{Entry, Place, Site, Was, Will};
+use crate::session::{NOT_EMPTY, Session};
 
-/// What is to stand at a path.
-#[derive(Debug)]
-pub(crate) struct Wanted {
-    pub(crate) path: PathBuf,
-    pub(crate) state: State,
-    /// Whether something of another nature stands in its way: a folder in that of a file, or a file in that of a folder.
-    pub(crate) obstructed: bool,
+type Done = Result<(), Failure>;
+
+/// The kinds of entries, in the order in which they are done.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub(crate) enum Phase {
+    /// A new folder comes, in the place of nothing or of a file.
+    FolderComes,
+    /// A file is renamed.
+    Move,
+    /// A file or a link comes, in the place of nothing or of another.
+    FileComes,
+    /// A file or a link goes.
+    FileGoes,
+    /// A folder goes, or a file comes in its place.
+    FolderGoes,
+    /// Only attributes of a folder are set.
+    Sets,
+    /// It is done with another entry.
+    WithOther,
 }
 
-/// How something comes to stand at a path.
-#[derive(Debug)]
-pub(crate) enum State {
-    /// Nothing: a file or a link goes.
-    NoFile,
-    /// Nothing: a folder goes, if it is empty.
-    NoFolder,
-    /// A folder: what stands beside it, or one that is there, or a new one with the extended attributes of another.
-    Folder { beside: Option<PathBuf>, like: Option<PathBuf>, mode: Option<u32>, modified: Option<Moment> },
-    /// What was prepared beside it.
-    Prepared { beside: PathBuf },
-    /// A file or a link that is made now, beside its place.
-    Made { contents: Contents, beside: PathBuf, mode: Option<u32>, modified: Option<Moment>, owner: Option<(u32, u32)> },
-    /// A file that stands elsewhere.
-    Moved { from: PathBuf, mode: Option<u32>, modified: Option<Moment> },
-}
-
-/// How trouble is met.
-#[derive(Clone, Copy)]
-pub(crate) enum Manner<'m> {
-    /// The first ends it.
-    Strict,
-    /// The same, and what was cut off is gone on with: some of it is done already.
-    Resumed,
-    /// It is noted, and the rest is done.
-    Tolerant(&'m Noted),
-}
-
-impl Manner<'_> {
-    fn is_resumed(self) -> bool {
-        matches!(self, Self::Resumed)
+impl Phase {
+    /// When an entry is done.
+    pub(crate) fn of(entries: &[Entry], index: usize) -> Self {
+        let entry = &entries[index];
+        let comes_with_folder = matches!(entry.site, Site::Within(_));
+        match (&entry.was, &entry.will) {
+            _ if entry.only_sets() => Self::Sets,
+            _ if comes_with_folder && entry.with.is_none() => Self::WithOther,
+            (_, Will::Moved) => Self::Move,
+            (_, Will::Nothing) if entry.with.is_some() => Self::WithOther,
+            (_, Will::Folder(_)) => Self::FolderComes,
+            (Was::Folder(_), _) => Self::FolderGoes,
+            (_, Will::Nothing) => Self::FileGoes,
+            (_, Will::File(_) | Will::Link { .. }) => Self::FileComes,
+        }
     }
 
-    /// Notes trouble, or passes it on.
-    pub(crate) fn meet(self, result: Result<(), Trouble>) -> Result<(), Trouble> {
-        match (self, result) {
-            (Self::Tolerant(noted), Err(trouble)) => {
-                noted.note(trouble.left_out());
-                Ok(())
-            }
-            (_, result) => result,
-        }
+    /// All but those that need nothing done by themselves.
+    pub(crate) const ALL: [Self; 6] =
+        [Self::FolderComes, Self::Move, Self::FileComes, Self::FileGoes, Self::FolderGoes, Self::Sets];
+
+    /// Whether the entries of a phase are done one after the other, the deepest first.
+    pub(crate) fn is_ordered(self) -> bool {
+        matches!(self, Self::FolderGoes | Self::Sets)
     }
 }
 
-/// Whether something is put in its place by itself, and does not come with its folder.
-pub(crate) fn comes_alone(beside: &Path, path: &Path) -> bool {
-    beside.parent() == path.parent()
-}
-
-impl Journal {
-    /// Makes everything stand as it is wanted: folders come first, once nothing is in their way, then files, then
-    /// what is not wanted goes, and at last folders get their times.
-    pub(crate) fn bring(&self, wanted: &[Wanted], manner: Manner<'_>) -> Result<(), Trouble> {
-        let mut sorted: Vec<&Wanted> = wanted.iter().collect();
-        sorted.par_sort_unstable_by(|one, other| one.path.as_os_str().cmp(other.path.as_os_str()));
-        let (blocked, free): (Vec<&Wanted>, Vec<&Wanted>) = {
-            let obstructed: Vec<&Path> =
-                sorted.iter().filter(|item| item.obstructed).map(|item| item.path.as_path()).collect();
-            let is_blocked = |item: &&Wanted| obstructed.iter().any(|path| item.path.starts_with(path));
-            sorted.iter().copied().partition(|item| !obstructed.is_empty() && is_blocked(item))
-        };
-        self.bring_folders(&free, manner)?;
-        let early = self.clear_all(&sorted, manner)?;
-        self.bring_folders(&blocked, manner)?;
-        self.make(&sorted)?;
-        let later = sorted.par_iter().filter(|item| !early.contains(item.path.as_path()));
-        later.try_for_each(|item| manner.meet(self.bring_file(item, manner)))?;
-        let removed = sorted.par_iter().filter(|item| matches!(item.state, State::NoFile));
-        removed.try_for_each(|item| manner.meet(self.remove(&item.path)))?;
-        for item in sorted.iter().rev().filter(|item| matches!(item.state, State::NoFolder)) {
-            manner.meet(self.remove_folder(&item.path, manner))?;
-        }
-        for item in sorted.iter().rev() {
-            if let State::Folder { mode, modified, .. } = &item.state
-                && (mode.is_some() || modified.is_some())
-            {
-                manner.meet(self.set_folder(&item.path, *mode, *modified))?;
+impl<F: FileSystem> Session<'_, F> {
+    /// Puts everything in its place. What cannot be done is marked as lost; unless that is `tolerated`, the first such ends it, and is
+    /// returned with the number of its entry.
+    pub(crate) fn place(&self, jobs: &mut Jobs<'_>, tolerated: bool) -> Result<(), (Option<usize>, Failure)> {
+        let mut by_phase: Vec<Vec<usize>> = vec![Vec::new(); Phase::ALL.len()];
+        for index in 0..jobs.entries.len() {
+            if let Some(phase) = Phase::ALL.iter().position(|phase| *phase == Phase::of(&jobs.entries, index)) {
+                by_phase[phase].push(index);
             }
         }
-        manner.meet(self.flush_around(&sorted))
-    }
-
-    /// In the order of paths, a folder comes before what is in it.
-    fn bring_folders(&self, sorted: &[&Wanted], manner: Manner<'_>) -> Result<(), Trouble> {
-        sorted.iter().try_for_each(|item| match &item.state {
-            State::Folder { beside, like, .. } => {
-                manner.meet(self.bring_folder(&item.path, beside.as_deref(), like.as_deref(), manner))
-            }
-            _ => Ok(()),
-        })
-    }
-
-    /// Sets a folder; where it did not come, what stands there is left as it is.
-    fn set_folder(&self, path: &Path, mode: Option<u32>, modified: Option<Moment>) -> Result<(), Trouble> {
-        match doing("look at", path, self.files.found(path))? {
-            Found::Folder { .. } => {
-                match self.files.set(path, mode, modified.map(SystemTime::from)) {
-                    // In a folder that somebody else owns files can be written, but its time cannot be set.
-                    Err(error) if mode.is_none() && error.kind() == io::ErrorKind::PermissionDenied => Ok(()),
-                    set => doing("set the permissions and times of", path, set),
-                }
-            }
-            _ => Ok(()),
-        }
-    }
-
-    /// Takes away all that stands in the way; what moves out of it goes first, and is named.
-    fn clear_all<'w>(&self, sorted: &[&'w Wanted], manner: Manner<'_>) -> Result<HashSet<&'w Path>, Trouble> {
-        let mut early = HashSet::new();
-        for item in sorted.iter().filter(|item| item.obstructed) {
-            for other in sorted {
-                if matches!(&other.state, State::Moved { from, .. } if from.starts_with(&item.path)) {
-                    manner.meet(self.bring_file(other, manner))?;
-                    early.insert(other.path.as_path());
-                }
-            }
-            manner.meet(self.clear(item, sorted))?;
-        }
-        Ok(early)
-    }
-
-    /// Takes away what stands in the way.
-    fn clear(&self, item: &Wanted, all: &[&Wanted]) -> Result<(), Trouble> {
-        let path = &item.path;
-        let found = doing("look at", path, self.files.found(path))?;
-        match (&item.state, found) {
-            (State::Folder { .. }, Found::File(_) | Found::Link(_)) => doing("remove", path, self.files.remove(path)),
-            (State::Prepared { .. } | State::Made { .. }, Found::Folder { .. }) => {
-                let inside: Vec<&&Wanted> =
-                    all.iter().filter(|other| other.path != *path && other.path.starts_with(path)).collect();
-                for file in inside.iter().filter(|other| matches!(other.state, State::NoFile)) {
-                    self.remove(&file.path)?;
-                }
-                for folder in inside.iter().rev().filter(|other| matches!(other.state, State::NoFolder)) {
-                    self.remove_folder(&folder.path, Manner::Strict)?;
-                }
-                doing("remove the folder", path, self.files.remove_folder(path))
-            }
-            _ => Ok(()),
-        }
-    }
-
-    fn bring_folder(
-        &self,
-        path: &Path,
-        beside: Option<&Path>,
-        like: Option<&Path>,
-        manner: Manner<'_>,
-    ) -> Result<(), Trouble> {
-        let renamed = match beside {
-            Some(beside) if comes_alone(beside, path) => self.files.rename(beside, path),
-            Some(_) => return Ok(()),
-            None if doing("look at", path, self.files.found(path))? == Found::Nothing => {
-                self.files.make_folder(path, like)
-            }
-            None => return Ok(()),
-        };
-        match renamed {
-            Err(error) if manner.is_resumed() && error.kind() == io::ErrorKind::NotFound => Ok(()),
-            renamed => doing("make the folder", path, renamed),
-        }
-    }
-
-    /// Makes the files that are made only now.
-    fn make(&self, wanted: &[&Wanted]) -> Result<(), Trouble> {
-        let made = |item: &&Wanted| -> Result<Option<PathBuf>, Trouble> {
-            let State::Made { contents, beside, mode, modified, owner } = &item.state else { return Ok(None) };
-            // Of an earlier try.
-            let _ = self.files.remove(beside);
-            let like = if let Contents::CopyOf(other, _) = contents { Some(other.as_path()) } else { None };
-            let draft = Draft { contents, mode: *mode, modified: modified.map(SystemTime::from), owner: *owner, like };
-            doing("write", &item.path, self.files.create(beside, &draft))?;
-            Ok(Some(beside.clone()))
-        };
-        let made: Vec<PathBuf> =
-            wanted.par_iter().map(made).collect::<Result<Vec<_>, _>>()?.into_iter().flatten().collect();
-        match made.first() {
-            Some(first) => doing("flush", first, self.files.flush_files(&made)),
-            None => Ok(()),
-        }
-    }
-
-    fn bring_file(&self, item: &Wanted, manner: Manner<'_>) -> Result<(), Trouble> {
-        let path = &item.path;
-        let renamed = match &item.state {
-            State::Prepared { beside } if !comes_alone(beside, path) => return Ok(()),
-            State::Prepared { beside } | State::Made { beside, .. } => self.files.rename(beside, path),
-            State::Moved { from, mode, modified } => {
-                // Moving takes the place of whatever is there.
-                if doing("look at", path, self.files.found(path))? == Found::Nothing {
-                    doing("move", from, self.files.rename(from, path))?;
-                } else if !manner.is_resumed() {
-                    return doing("move", from, Err(io::Error::from(io::ErrorKind::AlreadyExists)));
-                }
-                if mode.is_none() && modified.is_none() {
+        for (phase, indices) in Phase::ALL.into_iter().zip(by_phase) {
+            let failures: Mutex<Vec<(usize, Failure)>> = Mutex::default();
+            let work = |index: usize| -> Result<(), (Option<usize>, Failure)> {
+                if !jobs.is_wanted(index) {
                     return Ok(());
                 }
-                self.files.set(path, *mode, modified.map(SystemTime::from))
+                let done = if self.stop.count() > 0 { Err(Failure::Stopped) } else { self.put(jobs, index, phase) };
+                match done {
+                    Err(failure @ (Failure::Stopped | Failure::Stuck(_))) => Err((Some(index), failure)),
+                    Err(failure) if tolerated => {
+                        failures.lock().unwrap_or_else(std::sync::PoisonError::into_inner).push((index, failure));
+                        Ok(())
+                    }
+                    done => done.map_err(|failure| (Some(index), failure)),
+                }
+            };
+            let done = if phase.is_ordered() {
+                indices.iter().rev().try_for_each(|&index| work(index))
+            } else {
+                indices.par_iter().try_for_each(|&index| work(index))
+            };
+            let failures = failures.into_inner().unwrap_or_else(std::sync::PoisonError::into_inner);
+            for (index, failure) in failures {
+                jobs.lose(index, failure.reason());
             }
-            _ => return Ok(()),
-        };
-        match renamed {
-            // Of a run that was cut off, some are in place already.
-            Err(error) if manner.is_resumed() && error.kind() == io::ErrorKind::NotFound => Ok(()),
-            renamed => doing("write", path, renamed),
+            done?;
+        }
+        Ok(())
+    }
+
+    fn put(&self, jobs: &Jobs<'_>, index: usize, phase: Phase) -> Done {
+        let entries = &jobs.entries;
+        let entry = &entries[index];
+        match phase {
+            Phase::Move => match entry.with {
+                Some(from) => self.rename_file(&entries[from], &entry.place),
+                None => Ok(()),
+            },
+            Phase::FolderComes | Phase::FileComes => {
+                let within = matches!(entry.site, Site::Within(_));
+                match entry.was {
+                    // It came with its folder.
+                    Was::Nothing if within => {}
+                    Was::Nothing => self.put_new(entries, index)?,
+                    _ => self.replace(entries, index)?,
+                }
+                let Some(from) = entry.with else { return Ok(()) };
+                // The second half of a move with other contents; when it fails, the first is taken back.
+                self.set_aside(entries, from).map_err(|failure| match self.take_back(entries, index) {
+                    Ok(()) => failure,
+                    Err(_) => failure.stuck(),
+                })
+            }
+            Phase::FileGoes => self.set_aside(entries, index),
+            Phase::FolderGoes => {
+                self.clear_waiting(entries, index);
+                if entry.will == Will::Nothing { self.remove_empty(&entry.place) } else { self.replace(entries, index) }
+            }
+            // Folders get their attributes at the very end.
+            Phase::Sets | Phase::WithOther => Ok(()),
         }
     }
 
-    fn remove(&self, path: &Path) -> Result<(), Trouble> {
-        match doing("look at", path, self.files.found(path))? {
-            Found::Nothing => Ok(()),
-            _ => doing("remove", path, self.files.remove(path)),
+    /// Takes back what was put where nothing stood.
+    pub(crate) fn take_back(&self, entries: &[Entry], index: usize) -> Done {
+        let (temporary, entry) = (self.temporary(entries, index), &entries[index]);
+        if matches!(entry.site, Site::Within(_)) {
+            return Ok(());
+        }
+        doing("taken back", self.rename_new(&entry.place, &temporary))?;
+        let found = doing("looked at", self.find(&temporary))?;
+        if self.is_new(&temporary, &found, &entry.will).unwrap_or(false) {
+            return Ok(());
+        }
+        // Somebody changed it since: it stays.
+        doing("put back", self.rename_new(&temporary, &entry.place))?;
+        Err(Failure::changed("was changed since"))
+    }
+
+    fn remove_empty(&self, place: &Place) -> Done {
+        match self.remove_folder(place) {
+            Err(error) if error.kind() == std::io::ErrorKind::NotFound => Err(Failure::changed(crate::session::GONE)),
+            Err(error) if error.kind() == std::io::ErrorKind::DirectoryNotEmpty => Err(Failure::changed(NOT_EMPTY)),
+            removed => doing("removed", removed),
         }
     }
 
-    fn remove_folder(&self, path: &Path, manner: Manner<'_>) -> Result<(), Trouble> {
-        match self.files.remove_folder(path) {
-            Err(error) if matches!(error.kind(), io::ErrorKind::NotFound | io::ErrorKind::NotADirectory) => Ok(()),
-            // Somebody has put something into it; it stays, which is told where what is left out is told.
-            Err(error)
-                if error.kind() == io::ErrorKind::DirectoryNotEmpty && !matches!(manner, Manner::Tolerant(_)) =>
+    /// Old files that wait in a folder that goes, because they cannot wait elsewhere, go now.
+    pub(crate) fn clear_waiting(&self, entries: &[Entry], folder: usize) {
+        let place = &entries[folder].place;
+        for index in folder + 1..entries.len() {
+            let entry = &entries[index];
+            if !place.contains(&entry.place) {
+                break;
+            }
+            let waits = entry.site == Site::Beside && entry.place.folder() == *place && entry.will == Will::Nothing;
+            if waits {
+                // What cannot go keeps the folder from going, which is told.
+                let _ = self.clear_old(entries, index);
+            }
+        }
+    }
+
+    /// Gives a folder the attributes that the run gives it.
+    pub(crate) fn set_as_wanted(&self, entry: &Entry) -> Done {
+        let Will::Folder(folder) = &entry.will else { return Ok(()) };
+        let extended = folder.extended();
+        let wanted =
+            Wanted { mode: folder.mode, modified: folder.modified, owner: folder.owner, extended: extended.as_deref() };
+        self.set_folder(&entry.place, &wanted)
+    }
+
+    /// Folders that were made, or are set, get their attributes, the deepest first. What they cannot be given is told.
+    pub(crate) fn set_folders(&self, entries: &mut [Entry]) {
+        for entry in entries.iter_mut().rev() {
+            if let Err(failure) = self.set_as_wanted(entry) {
+                self.note(&entry.place, failure.reason());
+                if let Will::Folder(folder) = &mut entry.will {
+                    (folder.mode, folder.owner) = (None, None);
+                }
+            }
+        }
+    }
+
+    /// Removes the old file of an entry that is done from its temporary place, after a last look: a version that somebody wrote
+    /// meanwhile is kept. Whether one was.
+    pub(crate) fn clear_old(&self, entries: &[Entry], index: usize) -> Result<bool, Failure> {
+        let (temporary, entry) = (self.temporary(entries, index), &entries[index]);
+        let found = doing("looked at", self.find(&temporary))?;
+        match (&found, &entry.was) {
+            (Found::Nothing, _) => Ok(false),
+            (Found::Folder(_), Was::Folder(_)) => match self.remove_folder(&temporary) {
+                Err(error) if error.kind() == std::io::ErrorKind::DirectoryNotEmpty => {
+                    self.keep_later(&temporary, &entry.place, index).map(|()| true)
+                }
+                removed => doing("removed", removed).map(|()| false),
+            },
+            _ if self.is_old(&temporary, &found, &entry.was).unwrap_or(false)
+                && self.remove_unchanged(&temporary, &found)? =>
             {
-                Ok(())
+                Ok(false)
             }
-            removed => doing("remove the folder", path, removed),
+            _ => self.keep_later(&temporary, &entry.place, index).map(|()| true),
+        }
+    }
+}
+
+impl Jobs<'_> {
+    /// Leaves out an entry, and with a folder all that would be in it.
+    pub(crate) fn lose(&mut self, index: usize, reason: String) {
+        self.jobs[index].lost = Some(Some(reason));
+        if let Some(other) = self.entries[index].with {
+            self.jobs[other].lost.get_or_insert(None);
+        }
+        for other in self.below(index) {
+            if matches!(self.entries[other].site, Site::Within(_)) {
+                self.jobs[other].lost.get_or_insert(None);
+            }
         }
     }
 
-    /// Flushes the folders in which something came or went.
-    fn flush_around(&self, wanted: &[&Wanted]) -> Result<(), Trouble> {
-        let alone = wanted.iter().filter(|item| match &item.state {
-            State::Prepared { beside } | State::Folder { beside: Some(beside), .. } => comes_alone(beside, &item.path),
-            _ => true,
-        });
-        let mut folders: HashSet<&Path> = alone.clone().filter_map(|item| item.path.parent()).collect();
-        folders.extend(alone.filter_map(|item| match &item.state {
-            State::Moved { from, .. } => from.parent(),
-            _ => None,
-        }));
-        let mut there = Vec::with_capacity(folders.len());
-        for folder in folders {
-            if matches!(doing("look at", folder, self.files.found(folder))?, Found::Folder { .. }) {
-                there.push(folder.to_path_buf());
-            }
+    /// The entries below the path of another; none where that is no new folder.
+    pub(crate) fn below(&self, index: usize) -> std::ops::Range<usize> {
+        let place = &self.entries[index].place;
+        if !matches!(self.entries[index].will, Will::Folder(_)) {
+            return 0..0;
         }
-        there.sort_unstable();
-        match there.first() {
-            Some(first) => doing("flush", first, self.files.flush_folders(&there)),
-            None => Ok(()),
-        }
+        let count = self.entries[index + 1..].iter().take_while(|entry| place.contains(&entry.place)).count();
+        index + 1..index + 1 + count
     }
 }

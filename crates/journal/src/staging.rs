@@ -8,7 +8,9 @@ use std::time::{Duration, SystemTime};
 use tempfile::TempDir;
 use tideline_core::plan::{Contents, Fingerprint};
 
-use crate::carry::{Journal, JournalError};
+use crate::carry::Journal;
+use crate::error::JournalError;
+use crate::files::FileSystem;
 
 /// How the folders are named.
 const PREFIX: &str = "staged-";
@@ -32,21 +34,22 @@ pub struct Staged {
     size: u64,
 }
 
-impl Journal {
+impl<F: FileSystem> Journal<F> {
     /// A folder for files that a plan is going to take.
     ///
     /// # Errors
     /// When the journal cannot be used.
     pub fn staging(&self) -> Result<Staging, JournalError> {
-        let failed = |error| JournalError::Journal { path: self.folder.clone(), error };
-        fs::create_dir_all(&self.folder).map_err(failed)?;
+        let failed = |error| JournalError::Journal { path: self.path.clone(), error };
+        self.files.open_private(&self.path).map_err(failed)?;
+        let path = self.path.canonicalize().map_err(failed)?;
         self.clear_stale();
-        let folder = tempfile::Builder::new().prefix(PREFIX).tempdir_in(&self.folder).map_err(failed)?;
+        let folder = tempfile::Builder::new().prefix(PREFIX).tempdir_in(path).map_err(failed)?;
         Ok(Staging { folder })
     }
 
     fn clear_stale(&self) {
-        let Ok(entries) = fs::read_dir(&self.folder) else { return };
+        let Ok(entries) = fs::read_dir(&self.path) else { return };
         for entry in entries.flatten().filter(|entry| entry.file_name().to_string_lossy().starts_with(PREFIX)) {
             let modified = entry.metadata().and_then(|facts| facts.modified());
             let age = modified.ok().and_then(|modified| SystemTime::now().duration_since(modified).ok());

@@ -1,321 +1,520 @@
-//! Looking at runs, undoing and finishing them, and dropping old records.
+//! Undoing and finishing runs, and dropping old records.
 
-use std::fs;
-use std::io::Write;
-use std::path::Path;
+use std::path::{Path, PathBuf};
+use std::sync::{Mutex, PoisonError};
 use std::time::{Duration, SystemTime};
 
 use jiff::Timestamp;
 use rayon::prelude::*;
-use serde::Serialize;
-use serde::de::DeserializeOwned;
-use tideline_core::plan::{Contents, Moment, Plan, Standing, Step};
+use tideline_core::plan::{BackupPlace, Contents, FileAttributes, Plan, Standing, Step};
+use tideline_core::tree::Progress as Watched;
 
-use crate::back::{Stands, changed_since};
-use crate::carry::{Journal, JournalError, MOST_BYTES, Settled, Trouble, doing, forth};
-use crate::files::Found;
-use crate::place::Manner;
-use crate::record::{Deeds, Entry, Progress, RunRecord, Was, Will, print_of};
-
-/// The file that says how far a run came.
-const RECORD: &str = "record.json";
-/// The file that says what a run does.
-const DEEDS: &str = "deeds.json";
+use crate::carry::{Journal, Outcome, Policy, Purpose, Request, reopened};
+use crate::error::{Failure, JournalError, LeftOut, Note, doing};
+use crate::files::{FileSystem, Found};
+use crate::record::{BackupRecord, Entry, Known, OldFile, Progress, Run, Was, Will};
+use crate::session::{PACK, Session};
+use crate::store::{RunFolder, RunState, Store};
 
 /// What pruning dropped.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub struct Pruned {
     /// Runs.
     pub runs: usize,
-    /// Bytes of copies.
+    /// Bytes of backups.
     pub bytes: u64,
 }
 
-impl Journal {
-    /// The numbers of all runs, in order.
-    pub(crate) fn numbers(&self) -> Result<Vec<u64>, JournalError> {
-        let path = self.folder.join("runs");
-        let entries = match fs::read_dir(&path) {
-            Ok(entries) => entries,
-            Err(error) if error.kind() == std::io::ErrorKind::NotFound => return Ok(Vec::new()),
-            Err(error) => return Err(JournalError::Journal { path, error }),
-        };
-        let numbers = entries.filter_map(|entry| entry.ok()?.file_name().to_str()?.parse().ok());
-        let mut numbers: Vec<u64> = numbers.collect();
-        numbers.sort_unstable();
-        Ok(numbers)
-    }
+/// What came of undoing a run.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Undone {
+    /// The run that undid it, if it was done.
+    pub by: Option<u64>,
+    /// Whether it was a run that did not end.
+    pub was_open: bool,
+    /// Paths that stand in the way, and why.
+    pub in_the_way: Vec<LeftOut>,
+    /// What the person should know.
+    pub notes: Vec<Note>,
+}
 
-    /// All runs, the oldest first, without what they do path by path. Records that cannot be read are left out.
+/// What came of finishing a run.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Finished {
+    /// Paths that stand in the way, and why; without any, the run is done.
+    pub in_the_way: Vec<LeftOut>,
+    /// What the person should know.
+    pub notes: Vec<Note>,
+}
+
+/// So many runs are looked through for who wrote a file.
+const REMEMBERED: usize = 50;
+
+/// Why a path is not put back.
+const SINCE: &str = "was changed since";
+
+impl<F: FileSystem> Journal<F> {
+    /// Undoes a run: puts back bytes and attributes. One that is done is undone by a run of its own; one that did not end is put back as
+    /// far as it came. Paths that were changed since are named and left, unless it is forced: then what stands there is backed up.
     ///
     /// # Errors
-    /// When the journal itself cannot be read.
-    pub fn runs(&self) -> Result<Vec<RunRecord>, JournalError> {
-        Ok(self.numbers()?.into_iter().filter_map(|run| self.read(run, RECORD).ok()).collect())
-    }
-
-    /// One run, with all that it does.
-    ///
-    /// # Errors
-    /// When there is none with this number, or its record cannot be read.
-    pub fn run(&self, run: u64) -> Result<RunRecord, JournalError> {
-        if !self.run_folder(run).is_dir() {
-            return Err(JournalError::NoRun(run));
+    /// When there is no such run, or its record cannot be read, or the journal cannot be used.
+    pub fn undo(&self, run: u64, command: &str, force: bool) -> Result<Undone, JournalError> {
+        let store = self.existing_store()?.ok_or(JournalError::NoRun(run))?;
+        let _lock = store.lock(command)?;
+        self.close_done(&store);
+        let folder = store.folder(run)?.ok_or(JournalError::NoRun(run))?;
+        let mut record = store.read(&folder)?;
+        if folder.is_open {
+            return self.undo_open(&store, &folder, &mut record, command, force);
         }
-        let record: RunRecord = self.read(run, RECORD)?;
-        Ok(RunRecord { deeds: self.read(run, DEEDS)?, ..record })
-    }
-
-    fn read<T: DeserializeOwned>(&self, run: u64, name: &str) -> Result<T, JournalError> {
-        let path = self.run_folder(run).join(name);
-        let wrong = |reason: String| JournalError::Record { path: path.clone(), reason };
-        let text = fs::read(&path).map_err(|error| wrong(error.to_string()))?;
-        serde_json::from_slice(&text).map_err(|error| wrong(error.to_string()))
-    }
-
-    /// The runs that were cut off.
-    ///
-    /// # Errors
-    /// When the journal itself cannot be read.
-    pub fn open_runs(&self) -> Result<Vec<RunRecord>, JournalError> {
-        Ok(self.runs()?.into_iter().filter(|record| record.progress != Progress::Done).collect())
-    }
-
-    /// The last run that is not undone and does not undo another.
-    ///
-    /// # Errors
-    /// When the journal itself cannot be read.
-    pub fn last_run(&self) -> Result<Option<RunRecord>, JournalError> {
-        let runs = self.runs()?;
-        Ok(runs.into_iter().rev().find(|record| record.undone_by.is_none() && record.undoes.is_none()))
-    }
-
-    /// Writes how far a run came.
-    pub(crate) fn write_record(&self, folder: &Path, record: &RunRecord) -> Result<(), Trouble> {
-        self.write(folder, RECORD, &record.head())
-    }
-
-    /// Writes what a run does.
-    pub(crate) fn write_deeds(&self, folder: &Path, deeds: &Deeds) -> Result<(), Trouble> {
-        self.write(folder, DEEDS, deeds)
-    }
-
-    fn write(&self, folder: &Path, name: &str, value: &(impl Serialize + ?Sized)) -> Result<(), Trouble> {
-        let (path, draft) = (folder.join(name), folder.join(format!("{name}.draft")));
-        let write = || -> std::io::Result<()> {
-            let mut file = fs::File::create(&draft)?;
-            let mut bytes = serde_json::to_vec(value)?;
-            bytes.push(b'\n');
-            file.write_all(&bytes)?;
-            file.sync_all()?;
-            fs::rename(&draft, &path)?;
-            self.files.flush_folders(&[folder.to_path_buf()])
-        };
-        doing("record the run in", &path, write())
-    }
-
-    /// Undoes a run: puts back bytes, permissions and times. Of a run that is done, this is a run of its own, whose number is
-    /// returned; one that was cut off is put back as far as it came.
-    ///
-    /// # Errors
-    /// When something was changed since and `force` is off (then nothing is written), or when the system refuses a step.
-    pub fn undo(&self, run: u64, command: &str, force: bool) -> Result<Option<u64>, JournalError> {
-        let _lock = self.lock()?;
-        let mut record = self.run(run)?;
-        let folder = self.run_folder(run);
-        if let Some(other) = record.undone_by {
+        if let Some(other) = store.undone_by(run)? {
             return Err(JournalError::Refused(format!("run {run} is undone already, by run {other}")));
         }
-        if record.progress == Progress::Preparing {
-            self.clear_away(&record);
-            drop(fs::remove_dir_all(&folder));
-            return Ok(None);
+        // An undoing of it that did not end is put back first, so that all begins from where the run left it.
+        for other in store.open_numbers()? {
+            let Some(RunState::Open(head)) = store.state(other, false)? else { continue };
+            let Some(open) = store.folder(other)?.filter(|_| head.undoes == Some(run)) else { continue };
+            let mut undoing = store.read(&open)?;
+            let undone = self.undo_open(&store, &open, &mut undoing, command, force)?;
+            if !undone.in_the_way.is_empty() {
+                return Ok(undone);
+            }
         }
-        if record.progress == Progress::Placing {
-            self.put_back(&record, &folder, force)?;
-            drop(fs::remove_dir_all(&folder));
-            return Ok(None);
-        }
-        let plan = self.plan_back(&record, &folder, force)?;
-        let by = self.carry(&plan, command, Some(run))?;
-        record.undone_by = Some(by);
-        let noted = |trouble: Trouble| trouble.settled(Settled::Open(by));
-        self.write_record(&folder, &record).map_err(noted)?;
-        // Undoing an undoing puts the first run in force again.
-        if let Some(first) = record.undoes
-            && let Ok(mut first_record) = self.run(first)
-        {
-            first_record.undone_by = None;
-            self.write_record(&self.run_folder(first), &first_record).map_err(noted)?;
-        }
-        Ok(Some(by))
+        let (plan, in_the_way) = self.plan_back(&store, &folder, &record, force, &|_| true)?;
+        let outcome = self.carry_back(&store, &plan, (run, command), in_the_way.clone())?;
+        Ok(outcome)
     }
 
-    /// Finishes a run that was cut off while files were being put in place.
+    /// Finishes a run that did not end.
     ///
     /// # Errors
-    /// When it is not such a run, when something was changed since, or when the system refuses a step.
-    pub fn finish(&self, run: u64) -> Result<(), JournalError> {
-        let _lock = self.lock()?;
-        let mut record = self.run(run)?;
-        match record.progress {
-            Progress::Done => return Err(JournalError::Refused(format!("run {run} is done already"))),
-            Progress::Preparing => {
-                return Err(JournalError::Refused(format!(
-                    "run {run} was cut off before it changed anything: `tideline undo {run}` clears it away, and the command can be run again"
-                )));
-            }
-            Progress::Placing => {}
+    /// When it is not such a run, or its record cannot be read, or the journal cannot be used.
+    pub fn finish(&self, run: u64) -> Result<Finished, JournalError> {
+        let store = self.existing_store()?.ok_or(JournalError::NoRun(run))?;
+        let _lock = store.lock(&format!("tideline runs finish {run}"))?;
+        self.close_done(&store);
+        let folder = store.folder(run)?.ok_or(JournalError::NoRun(run))?;
+        let mut record = store.read(&folder)?;
+        if !folder.is_open {
+            return Err(JournalError::Refused(format!("run {run} is done already")));
         }
-        let open = |trouble: Trouble| trouble.settled(Settled::Open(run));
-        let entries = &record.deeds.entries;
-        for (entry, stands) in entries.iter().zip(self.all_stand(entries).map_err(open)?) {
-            if stands == Stands::Otherwise {
-                return Err(JournalError::Refused(format!(
-                    "cannot finish run {run}: {} was changed since",
-                    entry.path.path().display()
-                )));
-            }
+        if record.head.progress.is_as_before() {
+            return Err(JournalError::Refused(format!(
+                "run {run} changed nothing, or everything is put back: `tideline undo {run}` clears it away, and the command can be run again"
+            )));
         }
-        self.bring(&forth(entries), Manner::Resumed).map_err(open)?;
-        record.ended = Some(Moment::from(SystemTime::now()));
-        record.progress = Progress::Done;
-        self.write_record(&self.run_folder(run), &record).map_err(open)
+        let session = self.session(&store, &folder, &record)?;
+        let mut in_the_way = strange_folders(&session, &record);
+        if in_the_way.is_empty() {
+            in_the_way = session.roll_forward(&record);
+        }
+        if in_the_way.is_empty() {
+            session.clear_drafts(&record.entries);
+            session.end(&store, &folder, &mut record).map_err(|error| self.unusable(error))?;
+        }
+        Ok(Finished { in_the_way, notes: taken_notes(&session) })
     }
 
-    /// The plan that undoes a run that is done.
-    fn plan_back(&self, record: &RunRecord, folder: &Path, force: bool) -> Result<Plan, JournalError> {
-        let failed = |trouble: Trouble| trouble.settled(Settled::AsBefore);
-        let entries = &record.deeds.entries;
-        let stands = self.all_stand(entries).map_err(failed)?;
-        let steps = entries.par_iter().zip(stands).map(|(entry, stands)| match stands {
-            // It was left out, or somebody has put it back already. What went out of a folder and comes back changes its time.
-            Stands::AsBefore => Ok(match &entry.was {
-                Was::Folder { mode, modified, .. } => {
-                    let modified = modified.map(SystemTime::from);
-                    Some(Step::SetFolder { path: entry.path.path(), mode: *mode, modified })
+    /// Runs whose record says that they are done, and that were cut off at the very end, end now.
+    pub(crate) fn close_done(&self, store: &Store<'_, F>) {
+        for run in store.open_numbers().unwrap_or_default() {
+            match store.state(run, false) {
+                // What cannot be closed is tried again the next time.
+                Ok(Some(RunState::Open(record))) if record.progress == Progress::Done => {
+                    drop(self.close_run(store, run));
                 }
-                _ => None,
-            }),
-            Stands::Otherwise if !force => Err(changed_since(record.run, &entry.path.path())),
-            Stands::AsAfter => self.step_back(entry, record.run, folder, left_behind(entry)),
-            Stands::Between => self.step_back(entry, record.run, folder, Standing::Nothing),
-            Stands::Otherwise => {
-                let path = entry.path.path();
-                let expected = match doing("look at", &path, self.files.found(&path)).map_err(failed)? {
-                    Found::Nothing => Standing::Nothing,
-                    Found::Link(target) => Standing::Link(target),
-                    Found::Folder { .. } => Standing::Folder,
-                    Found::File(_) | Found::Other => Standing::Anything,
-                };
-                self.step_back(entry, record.run, folder, expected)
-            }
-        });
-        let mut steps: Vec<Step> = steps.collect::<Result<Vec<_>, _>>()?.into_iter().flatten().collect();
-        for touched in &record.deeds.touched {
-            let path = touched.path.path();
-            // What others did in the folder since stays told.
-            if let Ok(Found::Folder { modified, .. }) = self.files.found(&path)
-                && modified <= record.ended
-            {
-                steps.push(Step::SetFolder { path, mode: None, modified: Some(touched.modified.into()) });
+                // Cut off before its record was there, it changed nothing.
+                Ok(None) => drop(store.drop_run(run)),
+                _ => {}
             }
         }
-        Ok(Plan { steps })
     }
 
-    /// The step that undoes an entry where something stands.
-    fn step_back(
+    fn close_run(&self, store: &Store<'_, F>, run: u64) -> Result<(), JournalError> {
+        let Some(folder) = store.folder(run)? else { return Ok(()) };
+        let mut record = store.read(&folder)?;
+        let session = self.session(store, &folder, &record)?;
+        if session.clear_all_old(&mut record) {
+            store.close(run, record.head.bytes).map_err(|error| self.unusable(error))?;
+        }
+        Ok(())
+    }
+
+    fn session<'s>(
+        &'s self,
+        store: &Store<'_, F>,
+        folder: &'s RunFolder<F>,
+        record: &Run,
+    ) -> Result<Session<'s, F>, JournalError> {
+        Ok(Session {
+            files: &self.files,
+            roots: reopened(&self.files, record)?,
+            token: record.head.token.clone(),
+            folder_path: store.path_of(folder),
+            folder,
+            stop: &self.stop,
+            notes: Mutex::default(),
+        })
+    }
+
+    /// Puts back a run that did not end.
+    fn undo_open(
         &self,
-        entry: &Entry,
-        run: u64,
-        folder: &Path,
-        expected: Standing,
-    ) -> Result<Option<Step>, JournalError> {
-        let path = entry.path.path();
-        let time = |modified: &Option<Moment>| modified.map(SystemTime::from);
-        Ok(Some(match &entry.was {
-            // It goes when it comes back to where it was.
-            Was::Nothing if matches!(entry.will, Will::Moved { .. }) => return Ok(None),
-            Was::Nothing if expected == Standing::Nothing => return Ok(None),
-            Was::Nothing if expected == Standing::Folder => Step::RemoveFolder { path },
-            Was::Nothing => Step::Remove { path, expected },
-            Was::Folder { mode, modified, .. } if entry.only_sets() => {
-                Step::SetFolder { path, mode: *mode, modified: time(modified) }
+        store: &Store<'_, F>,
+        folder: &RunFolder<F>,
+        record: &mut Run,
+        command: &str,
+        force: bool,
+    ) -> Result<Undone, JournalError> {
+        let run = record.head.run;
+        let session = self.session(store, folder, record)?;
+        let mut in_the_way = strange_folders(&session, record);
+        if in_the_way.is_empty() || force {
+            in_the_way = session.put_back(store, folder, record);
+        }
+        let mut notes = taken_notes(&session);
+        if force && !in_the_way.is_empty() {
+            // What stands in the way is overwritten by a run of its own, which backs it up.
+            let paths: Vec<&Path> = in_the_way.iter().map(|one| one.path.as_path()).collect();
+            let wanted = |entry: &Entry| paths.contains(&session.roots.full(&entry.place).as_path());
+            let (plan, _) = self.plan_back(store, folder, record, true, &wanted)?;
+            let forced = self.carry_back(store, &plan, (run, command), Vec::new())?;
+            notes.extend(forced.notes);
+            in_the_way = session.put_back(store, folder, record);
+            notes.extend(taken_notes(&session));
+        }
+        if in_the_way.is_empty() {
+            let kept = notes.iter().any(|note| note.text.contains(" is kept in "));
+            let ended = if kept { store.close(run, record.head.bytes) } else { store.drop_run(run) };
+            ended.map_err(|error| self.unusable(error))?;
+        }
+        Ok(Undone { by: None, was_open: true, in_the_way, notes })
+    }
+
+    fn carry_back(
+        &self,
+        store: &Store<'_, F>,
+        plan: &Plan,
+        (run, command): (u64, &str),
+        mut in_the_way: Vec<LeftOut>,
+    ) -> Result<Undone, JournalError> {
+        let watched = Watched::default();
+        let request = Request { command, policy: Policy::WhatCanBe, watched: &watched };
+        let purpose = Purpose { undoes: Some(run), in_part: !in_the_way.is_empty(), unlocks: true };
+        if plan.steps.is_empty() {
+            if in_the_way.is_empty() {
+                // Everything is as before already: that is noted, so that the run counts as undone.
+                let by = self.note_undone(store, run, command)?;
+                return Ok(Undone { by: Some(by), ..Undone::default() });
             }
-            Was::Folder { copy, mode, modified } => {
-                let like = copy.as_ref().map(|copy| folder.join(copy));
-                Step::MakeFolder { path, expected, like, mode: *mode, modified: time(modified) }
-            }
-            Was::Link { target } => {
-                let contents = Contents::Link(target.path());
-                Step::Write { path, expected, contents, mode: None, modified: None }
-            }
-            Was::Moved { to, mode, modified, size, hash } => {
-                let expected = Standing::File(print_of(*size, hash));
-                Step::Move { from: to.path(), path, expected, mode: *mode, modified: time(modified) }
-            }
-            Was::File { copy, size, hash, mode, modified, .. } => {
-                let copy = folder.join(copy);
-                let read = doing("read", &copy, self.files.fingerprint(&copy));
-                if read.map_err(|trouble| trouble.settled(Settled::AsBefore))? != print_of(*size, hash) {
-                    return Err(JournalError::Refused(format!(
-                        "cannot undo run {run}: the copy {} is not what was kept; something wrote to it",
-                        copy.display()
-                    )));
+            return Ok(Undone { in_the_way, ..Undone::default() });
+        }
+        let Outcome { run: by, left_out, notes } = self.carry(store, plan, &request, purpose)?;
+        in_the_way.extend(left_out);
+        in_the_way.sort();
+        in_the_way.dedup();
+        Ok(Undone { by, was_open: false, in_the_way, notes })
+    }
+
+    /// The plan that undoes a run for those of its entries that are wanted, and the paths that stand in its way.
+    fn plan_back(
+        &self,
+        store: &Store<'_, F>,
+        folder: &RunFolder<F>,
+        record: &Run,
+        force: bool,
+        wanted: &(dyn Fn(&Entry) -> bool + Sync),
+    ) -> Result<(Plan, Vec<LeftOut>), JournalError> {
+        let session = self.session(store, folder, record)?;
+        let mut in_the_way = if force { Vec::new() } else { strange_folders(&session, record) };
+        let backups = store.path_of(folder);
+        let roots = record.head.roots.iter().map(|root| root.path.path()).chain([backups.clone()]);
+        let mut plan = Plan { roots: roots.collect(), ..Plan::default() };
+        if !in_the_way.is_empty() {
+            return Ok((Plan { steps: Vec::new(), ..plan }, in_the_way));
+        }
+        let back = Back { session: &session, record, backups, force };
+        let steps: Vec<(usize, Result<Option<Step>, Failure>)> = (0..record.entries.len())
+            .into_par_iter()
+            .filter(|&index| wanted(&record.entries[index]))
+            .map(|index| (index, back.step(index)))
+            .collect();
+        for (index, step) in steps {
+            match step {
+                Ok(step) => plan.steps.extend(step),
+                Err(failure) => {
+                    let path = session.roots.full(&record.entries[index].place);
+                    in_the_way.push(LeftOut { path, reason: failure.reason() });
                 }
-                let contents = Contents::CopyOf(copy, None);
-                Step::Write { path, expected, contents, mode: *mode, modified: time(modified) }
             }
-        }))
+        }
+        plan.steps.extend(back.times());
+        Ok((plan, in_the_way))
+    }
+
+    /// A run that did nothing but undo what was as before already.
+    fn note_undone(&self, store: &Store<'_, F>, run: u64, command: &str) -> Result<u64, JournalError> {
+        let failed = |error| self.unusable(error);
+        let folder = store.new_run()?;
+        let head = crate::record::RunRecord {
+            version: crate::record::VERSION,
+            run: folder.run,
+            token: crate::names::Token::random().map_err(failed)?,
+            command: command.to_owned(),
+            begun: Timestamp::now().to_string(),
+            progress: Progress::Done,
+            undoes: Some(run),
+            whole: true,
+            paths: 0,
+            bytes: 0,
+            roots: Vec::new(),
+            entries: 0,
+            touched: 0,
+        };
+        store.write(&folder, &Run { head, entries: Vec::new(), touched: Vec::new() }).map_err(failed)?;
+        store.close(folder.run, 0).map_err(failed)?;
+        Ok(folder.run)
+    }
+
+    /// What was typed when a file was last written as it is now, by one of the last runs.
+    pub fn writer_of(&self, path: &Path, print: &tideline_core::plan::Fingerprint) -> Option<String> {
+        let store = self.existing_store().ok()??;
+        store.last_numbers(REMEMBERED).ok()?.into_iter().find_map(|run| {
+            let record = store.read(&store.folder(run).ok()??).ok()?;
+            let wrote = record.entries.iter().any(|entry| {
+                let root = record.head.roots[entry.place.root].path.path();
+                root.join(&entry.place.path) == path && matches!(&entry.will, Will::File(new) if new.print() == *print)
+            });
+            wrote.then_some(record.head.command)
+        })
+    }
+
+    /// The last run that is in force and does not undo another.
+    ///
+    /// # Errors
+    /// When the journal, or the record of a newer run, cannot be read.
+    pub fn last_run(&self) -> Result<Option<u64>, JournalError> {
+        self.existing_store()?.map_or(Ok(None), |store| store.last_in_force())
     }
 
     /// Drops records of runs that are done: those older than `older`, but never the last `keep`.
     ///
     /// # Errors
-    /// When the journal itself cannot be read.
+    /// When the journal cannot be used.
     pub fn prune(&self, older: Option<Duration>, keep: usize) -> Result<Pruned, JournalError> {
-        let _lock = self.lock()?;
-        let runs = self.runs()?;
+        let Some(store) = self.existing_store()? else { return Ok(Pruned::default()) };
+        let _lock = store.lock("tideline runs prune")?;
+        self.close_done(&store);
+        let runs = store.list()?;
         let spared = runs.len().saturating_sub(keep);
         let mut pruned = Pruned::default();
-        for record in runs.iter().take(spared).filter(|record| record.progress == Progress::Done) {
+        for listed in runs.iter().take(spared) {
+            let RunState::Done(record) = &listed.state else { continue };
             let begun = record.begun.parse::<Timestamp>().map_or(SystemTime::UNIX_EPOCH, SystemTime::from);
             let age = SystemTime::now().duration_since(begun).unwrap_or_default();
             if older.is_none_or(|older| age > older) {
+                store.drop_run(listed.run).map_err(|error| self.unusable(error))?;
                 pruned.runs += 1;
-                pruned.bytes += self.drop_run(record);
+                pruned.bytes += record.bytes;
             }
         }
+        store.recount()?;
         Ok(pruned)
-    }
-
-    /// Drops the oldest records while all of them take too much room.
-    pub(crate) fn keep_small(&self, last: u64) {
-        let Ok(runs) = self.runs() else { return };
-        let mut bytes: u64 = runs.iter().map(|record| record.kept).sum();
-        for record in runs.iter().filter(|record| record.progress == Progress::Done && record.run != last) {
-            if bytes <= MOST_BYTES {
-                return;
-            }
-            bytes -= self.drop_run(record).min(bytes);
-        }
-    }
-
-    /// Drops a record, and says how many bytes of copies went with it.
-    fn drop_run(&self, record: &RunRecord) -> u64 {
-        // What cannot be removed is tried again the next time.
-        let _ = fs::remove_dir_all(self.run_folder(record.run));
-        record.kept
     }
 }
 
-/// What a run left at a path, as a plan expects it.
-fn left_behind(entry: &Entry) -> Standing {
-    match &entry.will {
-        Will::File { size, hash, .. } | Will::Moved { size, hash, .. } => Standing::File(print_of(*size, hash)),
-        Will::Link { target, .. } => Standing::Link(target.path()),
-        Will::Folder { .. } => Standing::Folder,
-        Will::Nothing => Standing::Nothing,
+fn taken_notes<F: FileSystem>(session: &Session<'_, F>) -> Vec<Note> {
+    std::mem::take(&mut *session.notes.lock().unwrap_or_else(PoisonError::into_inner))
+}
+
+/// Folders that are not those that the run wrote to, as when a disk is away: others stand at their paths, and nothing in them tells of
+/// the run.
+fn strange_folders<F: FileSystem>(session: &Session<'_, F>, run: &Run) -> Vec<LeftOut> {
+    let strange = run.touched.iter().filter_map(|touched| {
+        // A folder that the run itself changes may have been made again.
+        if run.entries.binary_search_by(|entry| entry.place.cmp(&touched.place)).is_ok() {
+            return None;
+        }
+        let reason = match session.roots.folder(&touched.place).and_then(|folder| session.files.facts(&folder)) {
+            Ok(facts) if facts.identity.1 == touched.identity.1 => return None,
+            Ok(_) if session.has_evidence(run, &touched.place) => return None,
+            Ok(_) => "is another folder than the one that the run wrote to, and nothing of the run is in it; is its disk there?",
+            Err(_) => "is not there, or cannot be opened; is its disk there?",
+        };
+        Some(LeftOut { path: session.roots.full(&touched.place), reason: reason.to_owned() })
+    });
+    strange.collect()
+}
+
+/// What the steps that undo a run are made from.
+struct Back<'b, F: FileSystem> {
+    session: &'b Session<'b, F>,
+    record: &'b Run,
+    backups: PathBuf,
+    force: bool,
+}
+
+impl<F: FileSystem> Back<'_, F> {
+    /// The step that undoes an entry, if there is anything to undo.
+    fn step(&self, index: usize) -> Result<Option<Step>, Failure> {
+        let entries = &self.record.entries;
+        let entry = &entries[index];
+        let is_renamed_away = |with: usize| entries[with].will == Will::Moved;
+        let goes = entry.will == Will::Nothing;
+        if goes && (entry.was == Was::Nothing || entry.with.is_some_and(is_renamed_away)) {
+            return Ok(None);
+        }
+        let found = doing("looked at", self.session.find(&entry.place))?;
+        match (&entry.was, &entry.will) {
+            (_, Will::Moved) => self.move_back(entry, &found),
+            (Was::Folder(known), Will::Folder(wanted)) => match &found {
+                Found::Folder(facts) if self.force || wanted.mode.is_none_or(|mode| mode == facts.mode) => {
+                    let attributes = FileAttributes {
+                        mode: wanted.mode.map(|_| known.mode),
+                        modified: known.modified,
+                        ..FileAttributes::default()
+                    };
+                    Ok(Some(Step::SetFolder { path: self.path(entry), attributes }))
+                }
+                Found::Folder(_) => Err(Failure::changed("has other permissions since")),
+                _ => Err(Failure::changed("is no folder any more")),
+            },
+            _ => self.entry_back(entry, &found),
+        }
+    }
+
+    fn path(&self, entry: &Entry) -> PathBuf {
+        self.session.roots.full(&entry.place)
+    }
+
+    fn entry_back(&self, entry: &Entry, found: &Found) -> Result<Option<Step>, Failure> {
+        let session = self.session;
+        let is_new = doing("read", session.is_new(&entry.place, found, &entry.will))?;
+        let is_old = doing("read", session.is_old(&entry.place, found, &entry.was))?;
+        if is_old && !is_new {
+            return Ok(None);
+        }
+        if is_old && let (Was::File(old), Will::File(new), Found::File(facts)) = (&entry.was, &entry.will, found) {
+            // A file that was rewritten with what it held has its attributes put back.
+            let untouched = old.known.identity == facts.identity && new.identity != Some(facts.identity);
+            if untouched {
+                return Ok(None);
+            }
+        } else if is_old {
+            return Ok(None);
+        }
+        if is_new
+            && !self.force
+            && let (Will::File(new), Found::File(facts)) = (&entry.will, found)
+            && new.mode.is_some_and(|mode| mode != facts.mode)
+            && entry.was != Was::Nothing
+        {
+            return Err(Failure::changed("has other permissions since"));
+        }
+        let expected = match (found, is_new) {
+            (Found::Nothing, _) if entry.will == Will::Nothing || self.force => Standing::Nothing,
+            (Found::Nothing, _) => return Err(Failure::changed("is not there any more")),
+            (Found::Folder(_), true) => Standing::Folder,
+            (Found::Link(_, to), true) => Standing::Link(to.clone()),
+            (Found::File(_), true) => match &entry.will {
+                Will::File(new) => Standing::File(new.print()),
+                _ => Standing::Anything,
+            },
+            _ if !self.force => return Err(Failure::changed(SINCE)),
+            (Found::Link(_, to), _) => Standing::Link(to.clone()),
+            (Found::File(_), _) => Standing::Anything,
+            (Found::Folder(_) | Found::Other, _) => {
+                return Err(Failure::changed("was changed since: something stands there that is not overwritten"));
+            }
+        };
+        Ok(self.step_back(entry, expected))
+    }
+
+    /// The step that undoes an entry where something stands.
+    fn step_back(&self, entry: &Entry, expected: Standing) -> Option<Step> {
+        let path = self.path(entry);
+        Some(match &entry.was {
+            Was::Nothing if expected == Standing::Nothing => return None,
+            Was::Nothing if expected == Standing::Folder => Step::RemoveFolder { path },
+            Was::Nothing => Step::Remove { path, expected },
+            Was::Folder(known) => Step::MakeFolder { path, expected, like: None, attributes: attributes(known) },
+            Was::Link { target, known } => {
+                Step::Write { path, expected, contents: Contents::Link(target.path()), attributes: attributes(known) }
+            }
+            Was::File(old) => {
+                Step::Write { path, expected, contents: self.contents(old)?, attributes: attributes(&old.known) }
+            }
+        })
+    }
+
+    fn contents(&self, old: &OldFile) -> Option<Contents> {
+        if let Some(first) = old.same_as
+            && let Some(entry) = self.record.entries.get(first)
+            && matches!(self.step(first), Ok(Some(Step::Write { .. })))
+        {
+            return Some(Contents::SameAs(self.path(entry)));
+        }
+        let place = match old.backup.as_ref()? {
+            BackupRecord::Packed(start) => {
+                BackupPlace { file: self.backups.join(PACK), range: Some((*start, old.size)) }
+            }
+            BackupRecord::Alone(name) => BackupPlace { file: self.backups.join(name), range: None },
+        };
+        Some(Contents::Backup(place, old.print()))
+    }
+
+    /// The step that renames a file back.
+    fn move_back(&self, entry: &Entry, found: &Found) -> Result<Option<Step>, Failure> {
+        let Some(from) = entry.with.map(|from| &self.record.entries[from]) else { return Ok(None) };
+        let Was::File(old) = &from.was else { return Ok(None) };
+        let Found::File(facts) = found else {
+            let there = doing("looked at", self.session.find(&from.place))?;
+            let is_back =
+                *found == Found::Nothing && doing("read", self.session.is_old(&from.place, &there, &from.was))?;
+            return if is_back { Ok(None) } else { Err(Failure::changed("is not there any more")) };
+        };
+        if !self.force {
+            if !doing("read", self.session.is_old_file(&entry.place, facts, old))? {
+                return Err(Failure::changed(SINCE));
+            }
+            if facts.mode != old.known.mode {
+                return Err(Failure::changed("has other permissions since"));
+            }
+        }
+        let expected = if self.force { Standing::Anything } else { Standing::File(old.print()) };
+        Ok(Some(Step::Move {
+            from: self.path(entry),
+            path: self.path(from),
+            expected,
+            contents: None,
+            attributes: FileAttributes::default(),
+        }))
+    }
+
+    /// Folders have the times again that they had, where nobody else changed them since.
+    fn times(&self) -> Vec<Step> {
+        let entries = &self.record.entries;
+        let steps = self.record.touched.iter().filter_map(|touched| {
+            // What is set of a folder sets its time too.
+            if entries.binary_search_by(|entry| entry.place.cmp(&touched.place)).is_ok() {
+                return None;
+            }
+            let folder = self.session.roots.folder(&touched.place).ok()?;
+            let now = self.session.files.facts(&folder).ok()?.stamp.modified;
+            let attributes = FileAttributes::of(None, touched.before);
+            let path = self.session.roots.full(&touched.place);
+            (now == touched.after && touched.before.is_some()).then_some(Step::SetFolder { path, attributes })
+        });
+        steps.collect()
+    }
+}
+
+fn attributes(known: &Known) -> FileAttributes {
+    FileAttributes {
+        mode: Some(known.mode),
+        modified: known.modified,
+        owner: Some(known.owner),
+        extended: Some(known.extended()),
     }
 }

@@ -6,7 +6,7 @@ use std::ops::Deref;
 use std::path::{Path, PathBuf};
 use std::time::SystemTime;
 
-use memmap2::Mmap;
+use crate::mapped::Mapped;
 
 /// Files of at least this size are mapped instead of read, so that comparing them takes no memory of their size.
 const MAPPED_FROM: u64 = 16 << 20;
@@ -37,10 +37,21 @@ pub struct Content {
 #[derive(Debug)]
 enum Bytes {
     Read(Vec<u8>),
-    Mapped(Mmap),
+    Mapped(Box<Mapped>),
 }
 
 impl Content {
+    /// Fails when the file was changed since it was opened, so that what was read of it may never have been its contents.
+    ///
+    /// # Errors
+    /// When it was changed.
+    pub fn check(&self) -> io::Result<()> {
+        match &self.bytes {
+            Bytes::Mapped(map) if map.changed() => Err(changed_meanwhile()),
+            _ => Ok(()),
+        }
+    }
+
     /// When the file was last changed; not known of standard input and pipes.
     pub fn modified(&self) -> Option<SystemTime> {
         self.modified
@@ -115,7 +126,11 @@ pub fn open(origin: &Origin) -> Result<Content, OpenError> {
 }
 
 fn open_path(path: &Path) -> io::Result<Content> {
-    let file = File::open(path)?;
+    read_open(File::open(path)?)
+}
+
+/// The contents of a file that is open.
+pub(crate) fn read_open(file: File) -> io::Result<Content> {
     let facts = file.metadata()?;
     if facts.is_dir() {
         return Err(io::ErrorKind::IsADirectory.into());
@@ -126,19 +141,25 @@ fn open_path(path: &Path) -> io::Result<Content> {
 
 fn bytes_of(mut file: File, facts: &Metadata) -> io::Result<Bytes> {
     if facts.is_file() && facts.len() >= MAPPED_FROM {
-        return map(&file).map(Bytes::Mapped);
+        match Mapped::new(file, facts)? {
+            Ok(map) => return Ok(Bytes::Mapped(Box::new(map))),
+            Err(unmapped) => file = unmapped,
+        }
     }
-    let mut bytes = Vec::with_capacity(usize::try_from(facts.len()).unwrap_or(0) + 1);
+    let size = if facts.is_file() { facts.len() } else { 0 };
+    let mut bytes = Vec::new();
+    bytes.try_reserve_exact(usize::try_from(size).unwrap_or(usize::MAX).saturating_add(1))?;
     file.read_to_end(&mut bytes)?;
+    // Files that the system makes up as they are read have no size.
+    if size > 0 && bytes.len() as u64 != size {
+        return Err(changed_meanwhile());
+    }
     Ok(Bytes::Read(bytes))
 }
 
-#[expect(unsafe_code, reason = "mapping a file is unsafe by nature; see below")]
-fn map(file: &File) -> io::Result<Mmap> {
-    // SAFETY: The map is only read, as plain bytes, for which every value is valid. Should another program shorten the
-    // file meanwhile, the system ends this process with a bus error: nothing wrong is printed and nothing is written.
-    // Only large files take this way, where copying would double the time and need memory of their size.
-    unsafe { Mmap::map(file) }
+/// The reason when a file is not what it was when it was opened.
+pub(crate) fn changed_meanwhile() -> io::Error {
+    io::Error::other("it was changed while it was read")
 }
 
 #[cfg(test)]

@@ -3,21 +3,35 @@
 use std::borrow::Cow;
 use std::collections::HashMap;
 use std::ffi::OsStr;
+use std::fmt;
 use std::fs::{self, File, FileType, Metadata};
 use std::io;
+#[cfg(unix)]
+use std::os::fd::OwnedFd;
 use std::path::{Path, PathBuf};
-use std::sync::{Arc, RwLock};
+use std::sync::{Arc, OnceLock, RwLock};
 use std::time::{Duration, SystemTime};
 
 use ignore::gitignore::{Gitignore, GitignoreBuilder};
-use tideline_core::tree::{Contents, Entry, Facts, Listing, Nature, Opened, Problem, Tree, join, split};
+use tideline_core::tree::{Contents, Entry, Facts, FileContents, Listing, Nature, Opened, Problem, Tree, join, split};
 
-use crate::file::{Origin, open};
+#[cfg(unix)]
+use crate::beneath::{OpenFolders, open_beneath, open_file, open_root};
+use crate::file::{Content, read_open};
 
 /// Folders in which version-control systems keep what is theirs.
 const REPOSITORIES: [&str; 3] = [".git", ".hg", ".svn"];
 /// Files that name what is to be ignored.
 const IGNORE_FILES: [&str; 2] = [".gitignore", ".ignore"];
+
+/// What is Tideline's own in a tree, and no part of anybody's files.
+pub trait Own: Send + Sync + fmt::Debug {
+    /// Whether a name is that of a temporary file of a run that is known.
+    fn is_temporary(&self, name: &[u8]) -> bool;
+
+    /// The folder of the journal, in full and without links.
+    fn journal(&self) -> Option<&Path>;
+}
 
 /// A folder and all that is in it. Hidden files are in it; folders of version control are not, unless asked for.
 #[derive(Debug)]
@@ -26,12 +40,23 @@ pub struct FolderTree {
     follow: bool,
     repositories: bool,
     ignore_files: Option<IgnoreFiles>,
+    own: Option<Arc<dyn Own>>,
+    #[cfg(unix)]
+    folders: OnceLock<Result<OpenFolders<OwnedFd>, Problem>>,
 }
 
 impl FolderTree {
     /// The tree below a folder.
     pub fn new(root: impl Into<PathBuf>) -> Self {
-        Self { root: root.into(), follow: false, repositories: false, ignore_files: None }
+        Self {
+            root: root.into(),
+            follow: false,
+            repositories: false,
+            ignore_files: None,
+            own: None,
+            #[cfg(unix)]
+            folders: OnceLock::new(),
+        }
     }
 
     /// Whether links are followed, or taken as they are. Default: as they are.
@@ -49,6 +74,12 @@ impl FolderTree {
     /// Whether entries that ignore files name are left out. Default: no.
     pub fn use_ignore_files(mut self, with: bool) -> Self {
         self.ignore_files = with.then(IgnoreFiles::default);
+        self
+    }
+
+    /// What is Tideline's own is left out, and counted. Default: nothing is known to be.
+    pub fn without(mut self, own: Arc<dyn Own>) -> Self {
+        self.own = Some(own);
         self
     }
 
@@ -73,49 +104,186 @@ impl FolderTree {
         let above = link.ancestors().skip(1).take_while(|folder| folder.starts_with(&self.root));
         above.filter_map(|folder| fs::metadata(folder).ok()).any(|folder| same_file(&folder, target))
     }
+
+    fn is_own(&self, folder: &[u8], name: &[u8], nature: Nature) -> bool {
+        let Some(own) = &self.own else { return false };
+        if name.starts_with(b".tideline-") && own.is_temporary(name) {
+            return true;
+        }
+        let named = |journal: &Path| journal.file_name().is_some_and(|last| *bytes_of(last) == *name);
+        let Some(journal) = own.journal().filter(|journal| nature == Nature::Folder && named(journal)) else {
+            return false;
+        };
+        self.path(folder).canonicalize().is_ok_and(|folder| Some(folder.as_path()) == journal.parent())
+    }
+
+    /// The entries of a folder, by name, with what they are.
+    fn entries(&self, folder: &[u8]) -> Result<Vec<Entry>, Problem> {
+        #[cfg(unix)]
+        if !self.follow {
+            return self.entries_beneath(folder);
+        }
+        let path = self.path(folder);
+        let mut entries = Vec::new();
+        for entry in fs::read_dir(&path).map_err(|error| problem(&error))? {
+            let entry = entry.map_err(|error| problem(&error))?;
+            let kind = entry.file_type().map_err(|error| problem(&error))?;
+            let nature = self.nature(kind, &path.join(entry.file_name()));
+            entries.push(Entry { name: bytes_of(&entry.file_name()).into_owned(), nature });
+        }
+        Ok(entries)
+    }
+
+    fn file(&self, path: &[u8]) -> Result<File, Problem> {
+        #[cfg(unix)]
+        if !self.follow {
+            let (folder, name) = split(path);
+            let folder = self.folder(folder)?;
+            return open_file(&*folder, &name_of(name)).map_err(|error| problem(&error));
+        }
+        File::open(self.path(path)).map_err(|error| problem(&error))
+    }
+
+    fn metadata(&self, path: &[u8]) -> io::Result<Metadata> {
+        if self.follow { fs::metadata(self.path(path)) } else { fs::symlink_metadata(self.path(path)) }
+    }
+}
+
+/// Trees that follow no links reach everything through open folders: as deep as the disk goes, and never past a link that takes
+/// the place of a folder meanwhile.
+#[cfg(unix)]
+impl FolderTree {
+    fn folder(&self, path: &[u8]) -> Result<Arc<OwnedFd>, Problem> {
+        let folders =
+            self.folders.get_or_init(|| open_root(&self.root).map(OpenFolders::new).map_err(|error| problem(&error)));
+        let folders = folders.as_ref().map_err(Clone::clone)?;
+        let found = folders.folder(Path::new(&*name_of(path)), |above, rest| open_beneath(above, rest));
+        found.map_err(|error| problem(&error))
+    }
+
+    fn entries_beneath(&self, path: &[u8]) -> Result<Vec<Entry>, Problem> {
+        use rustix::fs::{AtFlags, Dir, FileType, statat};
+        let failed = |error: rustix::io::Errno| match error {
+            // It could be opened as a place, but may not be read.
+            rustix::io::Errno::BADF => problem(&rustix::io::Errno::ACCESS.into()),
+            error => problem(&error.into()),
+        };
+        let folder = self.folder(path)?;
+        let mut entries = Vec::new();
+        for entry in Dir::read_from(&*folder).map_err(failed)? {
+            let entry = entry.map_err(failed)?;
+            let name = entry.file_name();
+            if matches!(name.to_bytes(), b"." | b"..") {
+                continue;
+            }
+            let kind = match entry.file_type() {
+                FileType::Unknown => match statat(&*folder, name, AtFlags::SYMLINK_NOFOLLOW) {
+                    Ok(found) => FileType::from_raw_mode(found.st_mode),
+                    // It went while the folder was listed.
+                    Err(rustix::io::Errno::NOENT) => continue,
+                    Err(error) => return Err(failed(error)),
+                },
+                kind => kind,
+            };
+            let nature = match kind {
+                FileType::RegularFile => Nature::File,
+                FileType::Directory => Nature::Folder,
+                FileType::Symlink => Nature::Link,
+                FileType::Socket => Nature::Special("socket"),
+                FileType::Fifo => Nature::Special("named pipe"),
+                FileType::CharacterDevice | FileType::BlockDevice => Nature::Special("device"),
+                FileType::Unknown => Nature::Special("special file"),
+            };
+            entries.push(Entry { name: name.to_bytes().to_vec(), nature });
+        }
+        Ok(entries)
+    }
+
+    fn facts_beneath(&self, path: &[u8]) -> Result<Facts, Problem> {
+        use rustix::fs::{AtFlags, fstat, statat};
+        let failed = |error: rustix::io::Errno| problem(&error.into());
+        let (folder, name) = split(path);
+        let folder = self.folder(folder)?;
+        let found = if path.is_empty() {
+            fstat(&*folder).map_err(failed)?
+        } else {
+            statat(&*folder, &*name_of(name), AtFlags::SYMLINK_NOFOLLOW).map_err(failed)?
+        };
+        let time = |seconds: i64, nanos: u64| {
+            SystemTime::from(tideline_core::plan::Moment(seconds, u32::try_from(nanos).unwrap_or(0)))
+        };
+        Ok(Facts {
+            size: found.st_size as u64,
+            modified: Some(time(found.st_mtime, found.st_mtime_nsec as u64)),
+            mode: Some(found.st_mode & 0o7777),
+            changed: Some(time(found.st_ctime, found.st_ctime_nsec as u64)),
+            identity: Some((found.st_dev, found.st_ino)),
+            names: found.st_nlink,
+        })
+    }
 }
 
 impl Tree for FolderTree {
     fn list(&self, folder: &[u8]) -> Result<Listing, Problem> {
-        let path = self.path(folder);
-        let rules = self.ignore_files.as_ref().map(|files| files.of(&self.root, folder));
+        let rules = self.ignore_files.as_ref().map(|files| files.of(self, folder));
         let mut listing = Listing::default();
-        for entry in fs::read_dir(&path).map_err(|error| problem(&error))? {
-            let entry = entry.map_err(|error| problem(&error))?;
-            let kind = entry.file_type().map_err(|error| problem(&error))?;
-            let nature =
-                if kind.is_symlink() { self.nature(kind, &path.join(entry.file_name())) } else { nature_of(kind) };
-            let name = bytes_of(&entry.file_name()).into_owned();
-            let is_repository = || REPOSITORIES.iter().any(|repository| repository.as_bytes() == name);
-            if nature == Nature::Folder && !self.repositories && is_repository() {
-                listing.repositories.push(name);
-            } else if rules.as_ref().is_some_and(|rules| ignored(rules, &join(folder, &name), nature)) {
+        for entry in self.entries(folder)? {
+            let is_repository = || REPOSITORIES.iter().any(|repository| repository.as_bytes() == entry.name);
+            if entry.nature == Nature::Folder && !self.repositories && is_repository() {
+                listing.repositories.push(entry.name);
+            } else if self.is_own(folder, &entry.name, entry.nature) {
+                listing.own += 1;
+            } else if rules.as_ref().is_some_and(|rules| ignored(rules, &join(folder, &entry.name), entry.nature)) {
                 listing.ignored += 1;
             } else {
-                listing.entries.push(Entry { name, nature });
+                listing.entries.push(entry);
             }
         }
         Ok(listing)
     }
 
     fn facts(&self, path: &[u8]) -> Result<Facts, Problem> {
-        fs::metadata(self.path(path)).map(|found| facts_of(&found)).map_err(|error| problem(&error))
+        #[cfg(unix)]
+        if !self.follow {
+            return self.facts_beneath(path);
+        }
+        self.metadata(path).map(|found| facts_of(&found)).map_err(|error| problem(&error))
     }
 
     fn open(&self, path: &[u8]) -> Result<Opened, Problem> {
-        let file = File::open(self.path(path)).map_err(|error| problem(&error))?;
+        let file = self.file(path)?;
         let facts = file.metadata().map_err(|error| problem(&error))?;
         Ok(Opened { facts: facts_of(&facts), reader: Box::new(file) })
     }
 
     fn contents(&self, path: &[u8]) -> Result<Contents, Problem> {
-        let content = open(&Origin::Path(self.path(path))).map_err(|error| Problem::new(error.to_string()))?;
+        let content = read_open(self.file(path)?).map_err(|error| problem(&error))?;
         Ok(Box::new(content))
     }
 
     fn link_target(&self, path: &[u8]) -> Result<Vec<u8>, Problem> {
+        #[cfg(unix)]
+        if !self.follow {
+            let (folder, name) = split(path);
+            let folder = self.folder(folder)?;
+            let target = rustix::fs::readlinkat(&*folder, &*name_of(name), Vec::new());
+            return target.map(std::ffi::CString::into_bytes).map_err(|error| problem(&error.into()));
+        }
         let target = fs::read_link(self.path(path)).map_err(|error| problem(&error))?;
         Ok(bytes_of(target.as_os_str()).into_owned())
+    }
+
+    fn leaves_out(&self, path: &[u8], nature: Nature) -> bool {
+        let Some(files) = &self.ignore_files else { return false };
+        let above = memchr::memchr_iter(b'/', path).map(|at| (&path[..at], Nature::Folder));
+        let mut all = above.chain([(path, nature)]);
+        all.any(|(path, nature)| ignored(&files.of(self, split(path).0), path, nature))
+    }
+}
+
+impl FileContents for Content {
+    fn check(&self) -> Result<(), Problem> {
+        Self::check(self).map_err(|error| problem(&error))
     }
 }
 
@@ -161,7 +329,26 @@ fn special(_: FileType) -> Nature {
 }
 
 fn facts_of(found: &Metadata) -> Facts {
-    Facts { size: found.len(), modified: found.modified().ok(), mode: mode_of(found), changed: changed(found) }
+    let (identity, names) = identity(found);
+    Facts {
+        size: found.len(),
+        modified: found.modified().ok(),
+        mode: mode_of(found),
+        changed: changed(found),
+        identity,
+        names,
+    }
+}
+
+#[cfg(unix)]
+fn identity(found: &Metadata) -> (Option<(u64, u64)>, u64) {
+    use std::os::unix::fs::MetadataExt;
+    (Some((found.dev(), found.ino())), found.nlink())
+}
+
+#[cfg(not(unix))]
+fn identity(_: &Metadata) -> (Option<(u64, u64)>, u64) {
+    (None, 0)
 }
 
 #[cfg(unix)]
@@ -229,21 +416,38 @@ struct IgnoreFiles {
 }
 
 impl IgnoreFiles {
-    fn of(&self, root: &Path, folder: &[u8]) -> Rules {
-        if let Some(rules) = self.known.read().ok().and_then(|known| known.get(folder).cloned()) {
-            return rules;
+    /// The rules for what is in a folder. A folder below many others is reached step by step from the nearest that is known.
+    fn of(&self, tree: &FolderTree, folder: &[u8]) -> Rules {
+        let mut ends: Vec<usize> = memchr::memchr_iter(b'/', folder).collect();
+        ends.push(folder.len());
+        let known = |end: usize| self.known.read().ok().and_then(|known| known.get(&folder[..end]).cloned());
+        let nearest = (0..ends.len()).rev().find_map(|at| Some((at + 1, known(ends[at])?)));
+        let (first, mut rules) = match nearest {
+            Some(found) => found,
+            None if folder.is_empty() => (0, Rules::default()),
+            None => (0, known(0).unwrap_or_else(|| self.add(tree, b"", &Rules::default()))),
+        };
+        for &end in &ends[first..] {
+            rules = self.add(tree, &folder[..end], &rules);
         }
-        let mut rules = if folder.is_empty() { Vec::new() } else { self.of(root, split(folder).0).to_vec() };
-        let path = if folder.is_empty() { root.to_path_buf() } else { root.join(&*name_of(folder)) };
+        rules
+    }
+
+    fn add(&self, tree: &FolderTree, folder: &[u8], above: &Rules) -> Rules {
         let mut builder = GitignoreBuilder::new(&*name_of(folder));
-        let found = IGNORE_FILES.map(|name| path.join(name)).into_iter().filter(|file| file.is_file()).map(|file| {
-            // A malformed line in an ignore file only loses that line.
-            builder.add(file)
-        });
-        if found.count() > 0 {
-            rules.extend(builder.build());
+        let mut found = false;
+        for name in IGNORE_FILES {
+            let Ok(contents) = tree.contents(&join(folder, name.as_bytes())) else { continue };
+            found = true;
+            for line in String::from_utf8_lossy((*contents).as_ref()).lines() {
+                // A malformed line in an ignore file only loses that line.
+                let _ = builder.add_line(None, line);
+            }
         }
-        let rules = Arc::new(rules);
+        let mut rules = Arc::clone(above);
+        if found && let Ok(own) = builder.build() {
+            Arc::make_mut(&mut rules).push(own);
+        }
         if let Ok(mut known) = self.known.write() {
             known.insert(folder.to_vec(), Arc::clone(&rules));
         }

@@ -18,6 +18,7 @@ pub mod terminal;
 mod view;
 mod wording;
 
+pub use shown::{shown_message, shown_path};
 pub use view::{Context, Counts, FileView, Labels, Syntax, TreeView};
 pub use wording::tree::status_word;
 pub use wording::{bytes_in_words, plural};

@@ -347,6 +347,16 @@ pub(crate) fn shown_name(name: &str, plain: bool) -> String {
     shown_bytes(name.as_bytes(), plain)
 }
 
+/// A path, fit to be shown in a message: what a terminal could take for a command is made visible.
+pub fn shown_path(path: &std::path::Path) -> String {
+    shown_bytes(path.as_os_str().as_encoded_bytes(), false)
+}
+
+/// A message that may hold names from files, fit to be shown; its lines stay lines.
+pub fn shown_message(text: &str) -> String {
+    text.split('\n').map(|line| shown_name(line, false)).collect::<Vec<_>>().join("\n")
+}
+
 /// A name that may not be UTF-8, fit to be shown.
 pub(crate) fn shown_bytes(name: &[u8], plain: bool) -> String {
     // A line end in a name is a letter like any other.

@@ -39,6 +39,27 @@ pub(crate) struct FilesArgs {
 }
 
 /// How links are compared.
+impl FilesArgs {
+    /// Whether nothing was chosen.
+    pub(crate) fn is_default(&self) -> bool {
+        let Self {
+            only,
+            include,
+            exclude,
+            use_ignore_files,
+            with_repositories,
+            depth,
+            links,
+            trust,
+            also_compare,
+            no_moves,
+        } = self;
+        let lists = only.is_empty() && include.is_empty() && exclude.is_empty() && also_compare.is_empty();
+        let flags = *use_ignore_files || *with_repositories || *no_moves || *links == LinksChoice::Follow;
+        lists && !flags && depth.is_none() && trust.is_none()
+    }
+}
+
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
 pub(crate) enum LinksChoice {
     AsIs,

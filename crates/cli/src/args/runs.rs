@@ -44,12 +44,14 @@ pub(crate) enum RunsAction {
 #[derive(Debug, Args)]
 #[command(after_help = "Examples:\n  \
     tideline undo        the last run\n  \
-    tideline undo 12     the run with this number; an undoing can be undone in turn")]
+    tideline undo 12     the run with this number; an undoing can be undone in turn\n\n\
+    What was changed since the run is named and left as it is; the rest is put back.\n\n\
+    Exit status: 0 everything is as before; 2 something stands in the way, or the run cannot be undone.")]
 pub(crate) struct UndoArgs {
     /// The number of the run [default: the last that is not undone]
     #[arg(value_name = "RUN")]
     pub(crate) run: Option<u64>,
-    /// Also put back what was changed since
+    /// Also put back what was changed since; what stands there is backed up first
     #[arg(long)]
     pub(crate) force: bool,
 }

@@ -27,6 +27,14 @@ pub(crate) struct WhatArgs {
 }
 
 /// Whether the rules of the configuration hold.
+impl WhatArgs {
+    /// Whether nothing was chosen.
+    pub(crate) fn is_default(&self) -> bool {
+        let Self { ignore, mute, rules, config, no_config } = self;
+        ignore.is_empty() && mute.is_empty() && *rules == RulesChoice::On && config.is_none() && !no_config
+    }
+}
+
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, ValueEnum)]
 pub(crate) enum RulesChoice {
     #[default]

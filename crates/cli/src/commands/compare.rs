@@ -58,7 +58,7 @@ fn files(args: &CompareArgs, settings: &Settings) -> Result<Outcome> {
         if !args.quiet {
             printing(false, |out| writeln!(out, "{}", same_line(&sides)))?;
         }
-        return Ok(Outcome::Same);
+        return sides.check().map(|()| Outcome::Same);
     }
     if args.quiet && settings.contents.all_rules().is_empty() {
         return Ok(if same { Outcome::Same } else { Outcome::Different });
@@ -80,7 +80,7 @@ fn files(args: &CompareArgs, settings: &Settings) -> Result<Outcome> {
             tell_unused(settings.contents.all_rules(), &found.account);
         }
     }
-    Ok(Outcome::of(status))
+    sides.check().map(|()| Outcome::of(status))
 }
 
 /// Two files as they are compared.

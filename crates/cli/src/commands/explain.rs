@@ -56,5 +56,5 @@ pub(super) fn run(args: &ExplainArgs) -> Result<Outcome> {
     printing(false, |out| {
         draw_explanations(&view(&sides, (&before, &after), None, &found), &explanations, &look, out)
     })?;
-    Ok(Outcome::Same)
+    sides.check().map(|()| Outcome::Same)
 }

@@ -29,8 +29,10 @@ use std::process::ExitCode;
 
 use anyhow::Result;
 use tideline_core::model::Status;
+use tideline_views::shown_message;
 
 use crate::args::{Cli, Command};
+pub(crate) use writing::own_entries;
 
 /// What a command found or did, as the exit status tells it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -86,6 +88,11 @@ pub(crate) fn run(cli: Cli) -> Result<Outcome> {
 
 /// Says on standard error what went wrong.
 pub(crate) fn complain(error: &anyhow::Error) {
+    tell(&format!("{error:#}"));
+}
+
+/// Says something on standard error. Names in it may come from files, and never reach the terminal as they are.
+pub(crate) fn tell(text: &str) {
     // With standard error gone there is nobody left to tell.
-    let _ = writeln!(io::stderr(), "tideline: {error:#}");
+    let _ = writeln!(io::stderr(), "tideline: {}", shown_message(text));
 }

@@ -16,7 +16,7 @@ use tideline_sources::Content;
 use super::Outcome;
 use super::print::printing;
 use super::sides::open_files;
-use super::writing::write_output;
+use super::writing::{Inputs, write_output};
 use crate::args::PatchArgs;
 use crate::settings::{Config, content_options};
 
@@ -39,12 +39,30 @@ pub(super) fn run(args: &PatchArgs) -> Result<Outcome> {
     let write = |mut out: &mut dyn Write| {
         write_file_patch((&labels.0, &labels.1), (&sides.before, &wanted), &edits, &options, &mut out)
     };
+    if let Some(path) = &args.output {
+        inputs(args).refuse(path)?;
+    }
     match &args.output {
-        Some(path) => write_output(path, in_memory(write)?)?,
+        Some(path) => {
+            let bytes = in_memory(write)?;
+            sides.check()?;
+            write_output(path, bytes)?;
+        }
         None => printing(false, write)?,
     }
     tell_left_out(&account, args.counted_only);
+    sides.check()?;
     Ok(if edits.is_empty() { Outcome::Same } else { Outcome::Different })
+}
+
+/// What a patch must not overwrite; an earlier patch is no part of a side.
+pub(super) fn inputs(args: &PatchArgs) -> Inputs<'_> {
+    Inputs { paths: vec![&args.before, &args.after], is_earlier: is_patch, command: "patch" }
+}
+
+pub(super) fn is_patch(bytes: &[u8]) -> bool {
+    tideline_core::patch::read_shared_patch(&bytes::Bytes::copy_from_slice(bytes))
+        .is_ok_and(|patch| !patch.files.is_empty())
 }
 
 /// What a patch turns the side before into: the side after, or as much of it as counts.
@@ -73,8 +91,7 @@ pub(super) fn tell_left_out(account: &Account, counted_only: bool) {
         let parts: Vec<_> = account.by_rule(effect).iter().map(|(rule, lines)| format!("{rule} {lines}")).collect();
         if !parts.is_empty() {
             let (total, parts) = (account.total(effect), parts.join(", "));
-            // With standard error gone there is nobody left to tell.
-            let _ = writeln!(io::stderr(), "tideline: not in the patch: {word} lines {total}: {parts}");
+            super::tell(&format!("not in the patch: {word} lines {total}: {parts}"));
         }
     }
 }

@@ -2,9 +2,9 @@
 
 use std::fs;
 use std::io::ErrorKind;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
-use anyhow::{Result, bail};
+use anyhow::{Context, Result, bail};
 use tideline_sources::{Content, OpenError, Origin, open};
 
 use crate::settings::{Names, name_sides};
@@ -14,9 +14,21 @@ pub(super) struct Sides {
     pub(super) before: Content,
     pub(super) after: Content,
     pub(super) names: Names,
+    paths: (PathBuf, PathBuf),
 }
 
 impl Sides {
+    /// Fails when a side was changed while it was read: what was told of it may never have been so.
+    ///
+    /// # Errors
+    /// When it was.
+    pub(super) fn check(&self) -> Result<()> {
+        for (content, path) in [(&self.before, &self.paths.0), (&self.after, &self.paths.1)] {
+            content.check().with_context(|| format!("cannot tell what is in {}", path.display()))?;
+        }
+        Ok(())
+    }
+
     /// The name by which rules, sections and syntax know the file.
     pub(super) fn type_name(&self) -> &str {
         if self.names.name.is_empty() { &self.names.labels.after } else { &self.names.name }
@@ -44,7 +56,8 @@ pub(super) fn open_files(before: &Path, after: &Path) -> Result<Sides> {
         (false, false) => {}
     }
     let names = name_sides(&origin_before, &origin_after);
-    Ok(Sides { before: open(&origin_before)?, after: open(&origin_after)?, names })
+    let paths = (before.to_path_buf(), after.to_path_buf());
+    Ok(Sides { before: open(&origin_before)?, after: open(&origin_after)?, names, paths })
 }
 
 fn folder_against_file(folder: &Path, file: &Path) -> String {

@@ -13,7 +13,7 @@ use tideline_core::tree::{self, Attribute, Attributes, Facts, Nature, Pair, Tree
 use tideline_sources::FolderTree;
 
 use super::Outcome;
-use super::patch::{in_memory, stamp, tell_left_out, wanted};
+use super::patch::{in_memory, inputs, stamp, tell_left_out, wanted};
 use super::print::printing;
 use super::progress::with_progress;
 use super::writing::write_output;
@@ -52,6 +52,9 @@ pub(super) fn run(args: &PatchArgs) -> Result<Outcome> {
         }
         Ok(())
     };
+    if let Some(path) = &args.output {
+        inputs(args).refuse(path)?;
+    }
     match &args.output {
         Some(path) => write_output(path, in_memory(&mut write)?)?,
         None => printing(false, &mut write)?,
@@ -67,17 +70,15 @@ pub(super) fn run(args: &PatchArgs) -> Result<Outcome> {
 impl Account {
     /// Says on standard error what is not in the patch.
     fn tell(&self) {
-        let mut err = io::stderr().lock();
-        for line in self.not_carried.iter().map(|line| format!("not in the patch: {line}")) {
-            // With standard error gone there is nobody left to tell.
-            let _ = writeln!(err, "tideline: {line}");
+        for line in &self.not_carried {
+            super::tell(&format!("not in the patch: {line}"));
         }
         for line in &self.unreadable {
-            let _ = writeln!(err, "tideline: cannot read {line}");
+            super::tell(&format!("cannot read {line}"));
         }
         if !self.not_carried.is_empty() {
             let (files, left) = (self.files, self.not_carried.len());
-            let _ = writeln!(err, "tideline: files in the patch: {files}; differences it cannot carry: {left}");
+            super::tell(&format!("files in the patch: {files}; differences it cannot carry: {left}"));
         }
     }
 }

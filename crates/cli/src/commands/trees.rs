@@ -127,8 +127,7 @@ fn complain_of_unreadable(comparison: &TreeComparison) {
     for pair in comparison.pairs.iter().filter(|pair| pair.status == Status::Unreadable) {
         let path = String::from_utf8_lossy(&pair.path);
         let reason = pair.note.as_deref().unwrap_or_default();
-        // With standard error gone there is nobody left to tell.
-        let _ = writeln!(io::stderr(), "tideline: cannot read {}: {reason}", path.escape_debug());
+        super::tell(&format!("cannot read {path}: {reason}"));
     }
 }
 

@@ -1,7 +1,5 @@
 //! The note about rules that made no difference.
 
-use std::io::{self, Write};
-
 use tideline_core::rules::{Account, Effect, Rules};
 
 use crate::settings::ON_THE_COMMAND_LINE;
@@ -11,7 +9,6 @@ pub(super) fn tell_unused(rules: &Rules, account: &Account) {
     let stated = rules.iter().filter(|rule| rule.declared().starts_with(ON_THE_COMMAND_LINE));
     for rule in stated.filter(|rule| !account.names(rule.name())) {
         let option = if rule.effect() == Effect::Ignore { "--ignore" } else { "--mute" };
-        // With standard error gone there is nobody left to tell.
-        let _ = writeln!(io::stderr(), "tideline: note: {option} {} put nothing aside", rule.name());
+        super::tell(&format!("note: {option} {} put nothing aside", rule.name()));
     }
 }

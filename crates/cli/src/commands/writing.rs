@@ -1,51 +1,96 @@
 //! Writing through the journal.
 
+mod interrupt;
+mod outputs;
+mod state;
+
 use std::env;
 use std::ffi::OsStr;
 use std::fs;
-use std::io::{self, Write};
+use std::io;
 use std::path::{Path, PathBuf};
+use std::time::Duration;
 
 use anyhow::{Context, Result, bail};
-use tideline_core::plan::{Contents, Fingerprint, Plan, Standing, Step};
+use tideline_core::plan::{Fingerprint, Plan, Standing};
 use tideline_core::tree;
-use tideline_journal::{Carried, Journal, Progress, RealFiles};
+use tideline_journal::{Journal, Note, Outcome, Policy, Progress, RealFiles, Request, RunState};
+use tideline_views::shown_path;
 
-/// The journal of this person, by the XDG base folders.
+use super::tell;
+pub(super) use outputs::{Destination, Inputs, write_new_file, write_output};
+pub(crate) use state::own_entries;
+
+/// How long a command waits for another that writes.
+const PATIENCE: Duration = Duration::from_secs(10);
+
+/// The journal of this person.
 pub(super) fn journal() -> Result<Journal> {
-    let named = env::var_os("XDG_STATE_HOME").map(PathBuf::from).filter(|path| path.is_absolute());
-    let base = named.or_else(|| env::var_os("HOME").map(|home| PathBuf::from(home).join(".local/state")));
-    let base = base.context("cannot find the journal: neither XDG_STATE_HOME nor HOME is set")?;
-    Ok(Journal::new(base.join("tideline"), Box::new(RealFiles)))
+    let journal = Journal::new(state::folder()?, RealFiles);
+    let waiting = |holder: &str| {
+        tell(&format!("waiting for another run ({holder}); no longer than {} seconds", PATIENCE.as_secs()));
+    };
+    Ok(journal.waiting(PATIENCE, waiting).stopped_by(interrupt::stop()))
 }
 
-/// Carries a plan out and says on standard error what earlier runs left open.
+/// Carries a plan out, all of it or nothing, and says on standard error what earlier runs left open.
 pub(super) fn carry_out(plan: &Plan) -> Result<Option<u64>> {
+    Ok(carry(plan, Policy::AllOrNothing, &tree::Progress::default())?.run)
+}
+
+/// Carries out what can be of a plan.
+pub(super) fn carry_out_what_can_be(plan: &Plan, progress: &tree::Progress) -> Result<Outcome> {
+    carry(plan, Policy::WhatCanBe, progress)
+}
+
+fn carry(plan: &Plan, policy: Policy, watched: &tree::Progress) -> Result<Outcome> {
     let journal = journal()?;
     tell_open_runs(&journal);
-    Ok(journal.carry_out(plan, &typed())?)
+    let command = typed();
+    let outcome =
+        interrupt::while_at_work(|| journal.carry_out(plan, &Request { command: &command, policy, watched }))?;
+    tell_notes(&outcome.notes);
+    Ok(outcome)
+}
+
+/// Does something with the journal that a signal ends in an orderly way.
+pub(super) fn at_work<T>(work: impl FnOnce() -> T) -> T {
+    interrupt::while_at_work(work)
+}
+
+/// Says on standard error what the person should know of what was written.
+pub(super) fn tell_notes(notes: &[Note]) {
+    for note in notes {
+        match &note.path {
+            Some(path) => tell(&format!("{}: {}", shown_path(path), note.text)),
+            None => tell(&note.text),
+        }
+    }
 }
 
 /// Says which runs were cut off.
 pub(super) fn tell_open_runs(journal: &Journal) {
-    for record in journal.open_runs().unwrap_or_default() {
-        let advice = match record.progress {
-            Progress::Placing => format!(
-                "`tideline undo {0}` puts back what it changed, `tideline runs finish {0}` does the rest",
-                record.run
+    for (run, state) in journal.open_runs().unwrap_or_default() {
+        let (command, advice) = match &state {
+            RunState::Open(record) if record.progress == Progress::Placing => (
+                record.command.as_str(),
+                format!("`tideline undo {run}` puts back what it changed, `tideline runs finish {run}` does the rest"),
             ),
-            _ => format!("it changed nothing yet; `tideline undo {}` clears it away", record.run),
+            RunState::Open(record) => {
+                (record.command.as_str(), format!("it changed nothing yet; `tideline undo {run}` clears it away"))
+            }
+            RunState::Damaged { reason, .. } => {
+                let folder = journal.path().join("open").join(run.to_string());
+                tell(&format!(
+                    "run {run} was cut off, and its record cannot be read ({reason}); what it backed up is in {}",
+                    shown_path(&folder)
+                ));
+                continue;
+            }
+            _ => continue,
         };
-        // With standard error gone there is nobody left to tell.
-        let _ = writeln!(io::stderr(), "tideline: run {} ({}) was cut off: {advice}", record.run, record.command);
+        tell(&format!("run {run} ({command}) was cut off: {advice}"));
     }
-}
-
-/// Carries out what can be of a plan, and says what earlier runs left open.
-pub(super) fn carry_out_what_can_be(plan: &Plan, progress: &tree::Progress) -> Result<Carried> {
-    let journal = journal()?;
-    tell_open_runs(&journal);
-    Ok(journal.carry_out_what_can_be(plan, &typed(), progress)?)
 }
 
 /// What was typed, as a shell takes it.
@@ -83,37 +128,5 @@ pub(super) fn standing(path: &Path) -> Result<Standing> {
             Ok(Standing::File(Fingerprint::of(&bytes)))
         }
         Ok(_) => Ok(Standing::Anything),
-    }
-}
-
-/// Writes a file that must not exist yet.
-pub(super) fn write_new_file(path: &Path, bytes: Vec<u8>) -> Result<()> {
-    if path.symlink_metadata().is_ok() {
-        bail!("cannot write {}: it exists already; remove it first, or choose another name", path.display());
-    }
-    write_output(path, bytes)
-}
-
-/// Writes a file that an option names; one that is there already is kept in the journal.
-pub(super) fn write_output(path: &Path, bytes: Vec<u8>) -> Result<()> {
-    Destination::of(path)?.write(Contents::Bytes(bytes))
-}
-
-/// A file that an option names, as it was before work on its contents began.
-pub(super) struct Destination {
-    path: PathBuf,
-    expected: Standing,
-}
-
-impl Destination {
-    pub(super) fn of(path: &Path) -> Result<Self> {
-        let path = in_full(path)?;
-        Ok(Self { expected: standing(&path)?, path })
-    }
-
-    /// Writes it; what is there already is kept in the journal.
-    pub(super) fn write(self, contents: Contents) -> Result<()> {
-        let step = Step::Write { path: self.path, expected: self.expected, contents, mode: None, modified: None };
-        carry_out(&Plan { steps: vec![step] }).map(|_| ())
     }
 }

@@ -8,6 +8,7 @@ use tideline_core::tree::{Attributes, Filter, TreeOptions, Trust};
 use tideline_sources::FolderTree;
 
 use crate::args::{AttributeChoice, FilesArgs, LinksChoice, TrustChoice};
+use crate::commands::own_entries;
 
 /// Builds the options of a comparison of trees.
 pub(crate) fn tree_options(args: &FilesArgs, contents: ContentOptions) -> Result<TreeOptions> {
@@ -34,4 +35,5 @@ pub(crate) fn folder_tree(root: &Path, args: &FilesArgs) -> FolderTree {
         .follow_links(args.links == LinksChoice::Follow)
         .with_repositories(args.with_repositories)
         .use_ignore_files(args.use_ignore_files)
+        .without(own_entries())
 }

@@ -15,6 +15,7 @@ mod patch;
 mod readme;
 mod report;
 mod rules;
+mod safety;
 mod support;
 mod sync;
 mod take;

@@ -77,10 +77,10 @@ fn the_plan_says_what_would_be_done_and_writes_nothing() {
   retyped/
     ● copy         inside         7 bytes
   there/
-    ↷ move         moved.txt      from here/moved.txt
+    ● copy         moved.txt      28 bytes
 
-  in all: copy 4 files (16 bytes), replace 1 file (4 bytes), move 1 file, make 4 folders
-  left alone: 1 same, 1 only in into (--mirror removes them)
+  in all: copy 5 files (44 bytes), replace 1 file (4 bytes), make 4 folders
+  left alone: 1 same, 2 only in into (would go with --mirror)
 
 nothing was written. To carry it out, from from into into:
   tideline sync from into --go
@@ -214,7 +214,12 @@ fn patterns_statuses_and_paths_narrow_it() {
     assert_eq!(steps(&["--include", "*.sh"]), ["copy script.sh"]);
     assert_eq!(steps(&["--include", "new.txt"]), ["make-folder deep", "make-folder deep/er", "copy deep/er/new.txt"]);
     assert_eq!(steps(&["deep/er"]), ["make-folder deep", "make-folder deep/er", "copy deep/er/new.txt"]);
-    assert_eq!(steps(&["--mirror", "extra"]), ["remove-folder extra", "remove extra/gone.txt"]);
+    assert_eq!(
+        steps(&["--mirror", "--remove-many", "extra"]),
+        ["remove-folder extra", "remove extra/gone.txt"],
+        "all of what is looked at is more than half of it"
+    );
+    assert_eq!(steps(&["--mirror", "extra"]), [""; 0]);
     assert_eq!(steps(&["--mirror", "--exclude", "gone.txt", "extra"]), [""; 0], "it holds what was not looked at");
 }
 

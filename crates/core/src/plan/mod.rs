@@ -6,17 +6,41 @@ mod stamp;
 mod sync;
 
 use std::path::{Path, PathBuf};
-use std::time::SystemTime;
 
-pub use paths::{UnsafeName, checked_name, path_of};
+pub use paths::{UnsafeName, checked_name, checked_path, path_of};
 pub use stamp::{Fingerprint, Moment, Stamp};
 pub use sync::{Item, LeftAlone, Side, SyncOptions, SyncPlan, SyncStep, Undecided, Verb, Way, plan_sync};
 
-/// The steps that a command would take, in order.
+/// The steps that a command would take.
 #[derive(Clone, Debug, Default)]
 pub struct Plan {
-    /// The steps.
+    /// The folders that the steps are beneath, in full and without links. Each is opened once, and everything beneath it is reached
+    /// from there. A step beneath none of them is about the folder that its path is in.
+    pub roots: Vec<PathBuf>,
+    /// The steps. No two are about one path, but for what is set of a folder.
     pub steps: Vec<Step>,
+    /// What is only read, and must be as it was when the plan was made.
+    pub sources: Vec<Source>,
+    /// Whether links on the way to what is copied are followed; on the way to what is written they never are.
+    pub follows_links: bool,
+}
+
+impl Plan {
+    /// A plan of these steps, for no root but the folders they are in.
+    pub fn of(steps: Vec<Step>) -> Self {
+        Self { steps, ..Self::default() }
+    }
+}
+
+/// Something that a step depends on.
+#[derive(Clone, Debug)]
+pub struct Source {
+    /// The number of the step, from 0.
+    pub step: usize,
+    /// Where it is.
+    pub path: PathBuf,
+    /// What it must be.
+    pub expected: Standing,
 }
 
 /// One step.
@@ -28,21 +52,17 @@ pub enum Step {
         path: PathBuf,
         /// What stands there.
         expected: Standing,
-        /// A folder whose extended attributes it gets.
+        /// A folder whose extended attributes it gets, unless others are named.
         like: Option<PathBuf>,
-        /// Its permission bits; those of any new folder, if nothing is said.
-        mode: Option<u32>,
-        /// The time of its last change, once all is in it; now, if nothing is said.
-        modified: Option<SystemTime>,
+        /// What it gets, once all is in it.
+        attributes: FileAttributes,
     },
-    /// Gives a folder permission bits and the time of its last change, once all else is done.
+    /// Gives a folder attributes, once all else is done.
     SetFolder {
         /// Where.
         path: PathBuf,
-        /// Its permission bits, if they are to be others.
-        mode: Option<u32>,
-        /// The time of its last change, if it is to be another.
-        modified: Option<SystemTime>,
+        /// What it gets.
+        attributes: FileAttributes,
     },
     /// Writes a file or a link: a new one, or in the place of what is there.
     Write {
@@ -52,12 +72,10 @@ pub enum Step {
         expected: Standing,
         /// What it will hold.
         contents: Contents,
-        /// Its permission bits; those of the file that is replaced, or of any new file, if nothing is said.
-        mode: Option<u32>,
-        /// The time of its last change; now, if nothing is said.
-        modified: Option<SystemTime>,
+        /// What it gets; the rest is that of the file that is replaced, or of any new file.
+        attributes: FileAttributes,
     },
-    /// Moves a file to where nothing stands.
+    /// Moves a file to where nothing stands. It is one step: either both paths change or none.
     Move {
         /// Where it is.
         from: PathBuf,
@@ -65,10 +83,10 @@ pub enum Step {
         path: PathBuf,
         /// What it is.
         expected: Standing,
-        /// Its permission bits, if they are to be others.
-        mode: Option<u32>,
-        /// The time of its last change, if it is to be another.
-        modified: Option<SystemTime>,
+        /// What it will hold, if that is something else.
+        contents: Option<Contents>,
+        /// What it gets.
+        attributes: FileAttributes,
     },
     /// Removes a file or a link.
     Remove {
@@ -87,7 +105,12 @@ pub enum Step {
 impl Step {
     /// Makes a folder where nothing stands, like any new one.
     pub fn new_folder(path: PathBuf) -> Self {
-        Self::MakeFolder { path, expected: Standing::Nothing, like: None, mode: None, modified: None }
+        Self::MakeFolder { path, expected: Standing::Nothing, like: None, attributes: FileAttributes::default() }
+    }
+
+    /// Writes a file with the attributes of the one it replaces, or of any new file.
+    pub fn write(path: PathBuf, expected: Standing, contents: Contents) -> Self {
+        Self::Write { path, expected, contents, attributes: FileAttributes::default() }
     }
 
     /// All paths that it is about: of a move, both.
@@ -109,6 +132,35 @@ impl Step {
     }
 }
 
+/// What a file or folder is given besides its contents; what is `None` stays, or is that of any new one.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct FileAttributes {
+    /// Permission bits.
+    pub mode: Option<u32>,
+    /// The time of the last change.
+    pub modified: Option<Moment>,
+    /// The user and the group that own it, by number.
+    pub owner: Option<(u32, u32)>,
+    /// All its extended attributes, access control lists among them.
+    pub extended: Option<Vec<Extended>>,
+}
+
+impl FileAttributes {
+    /// Permission bits and a time.
+    pub fn of(mode: Option<u32>, modified: Option<Moment>) -> Self {
+        Self { mode, modified, ..Self::default() }
+    }
+}
+
+/// An extended attribute: its name and its value.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub struct Extended {
+    /// Its name, with its namespace.
+    pub name: Vec<u8>,
+    /// Its value.
+    pub value: Vec<u8>,
+}
+
 /// What a file will hold.
 #[derive(Clone, Debug)]
 pub enum Contents {
@@ -116,10 +168,23 @@ pub enum Contents {
     Bytes(Vec<u8>),
     /// What another file holds; with a stamp, only as long as that is the file's.
     CopyOf(PathBuf, Option<Stamp>),
+    /// What was backed up; only if it still has this fingerprint.
+    Backup(BackupPlace, Fingerprint),
     /// What a file holds that was made for this plan and that nobody else needs: it becomes the new one where that is possible.
     Taken(PathBuf, Fingerprint),
+    /// It is the same file as another that this plan writes: a second name for it.
+    SameAs(PathBuf),
     /// It is no file, but a link that points there.
     Link(PathBuf),
+}
+
+/// Where a backup is.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct BackupPlace {
+    /// The file that holds it.
+    pub file: PathBuf,
+    /// Where it begins in that file, and its length, if the file holds more.
+    pub range: Option<(u64, u64)>,
 }
 
 /// What stands at a path when a plan is made.

@@ -37,6 +37,17 @@ pub fn checked_name(name: &[u8]) -> Result<PathBuf, UnsafeName> {
     if name.iter().any(u8::is_ascii_control) {
         return Err(UnsafeName::Control);
     }
+    checked_path(name)
+}
+
+/// The same for a name that Tideline itself wrote down: one with control characters is a name like any other.
+///
+/// # Errors
+/// When the name is empty, absolute, leads upwards, or holds a NUL.
+pub fn checked_path(name: &[u8]) -> Result<PathBuf, UnsafeName> {
+    if name.contains(&0) {
+        return Err(UnsafeName::Control);
+    }
     if name.starts_with(b"/") || name.get(1) == Some(&b':') && name.get(2) == Some(&b'\\') {
         return Err(UnsafeName::Absolute);
     }

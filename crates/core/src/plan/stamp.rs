@@ -56,7 +56,7 @@ impl From<&Facts> for Stamp {
 impl Stamp {
     /// Whether what was read at a moment is told apart by this stamp from everything written later.
     pub fn is_settled(&self, read: SystemTime) -> bool {
-        let long_before = |moment: Moment| SystemTime::from(moment) + STEP < read;
+        let long_before = |moment: Moment| SystemTime::from(moment).checked_add(STEP).is_some_and(|then| then < read);
         self.changed.is_some_and(long_before) && self.modified.is_some_and(long_before)
     }
 }

@@ -23,21 +23,27 @@ pub(super) fn same_contents(before: &mut Opened, after: &mut Opened) -> io::Resu
         // Files that the system makes up as they are read have no size; they are read to their ends.
         let unsized_files = before.facts.size == 0;
         let mut left = if unsized_files { u64::MAX } else { before.facts.size };
-        while left > 0 {
-            let wanted = usize::try_from(left).unwrap_or(BLOCK).min(BLOCK);
+        loop {
+            // One byte more than is left tells a file that grew.
+            let wanted = usize::try_from(left).unwrap_or(BLOCK).saturating_add(1).min(BLOCK);
             let (a, b) =
                 (fill(&mut *before.reader, &mut one[..wanted])?, fill(&mut *after.reader, &mut other[..wanted])?);
             if one[..a] != other[..b] {
-                return Ok(false);
+                return if unsized_files || a == b { Ok(false) } else { Err(changed_meanwhile()) };
             }
+            left = match left.checked_sub(a as u64) {
+                Some(left) => left,
+                None => return Err(changed_meanwhile()),
+            };
             if a < wanted {
-                // Both ended here; files with a size became shorter while they were read.
-                return Ok(true);
+                return if left == 0 || unsized_files { Ok(true) } else { Err(changed_meanwhile()) };
             }
-            left -= wanted as u64;
         }
-        Ok(true)
     })
+}
+
+fn changed_meanwhile() -> io::Error {
+    io::Error::other("it was changed while it was read")
 }
 
 /// Reads until the buffer is full or the file ends.
@@ -73,6 +79,14 @@ pub fn pair_texts(before: Option<(&dyn Tree, &[u8])>, after: Option<(&dyn Tree, 
 }
 
 impl PairTexts {
+    /// Fails when a file was changed while its bytes were used.
+    ///
+    /// # Errors
+    /// When one of them was.
+    pub fn check(&self) -> Result<(), Problem> {
+        self.before.check().and_then(|()| self.after.check())
+    }
+
     /// The raw bytes of both sides.
     pub fn bytes(&self) -> (&[u8], &[u8]) {
         ((*self.before).as_ref(), (*self.after).as_ref())

@@ -85,7 +85,7 @@ impl Tree for MemoryTree {
 
     fn facts(&self, path: &[u8]) -> Result<Facts, Problem> {
         let (bytes, mode) = self.bytes(path)?;
-        Ok(Facts { size: bytes.len() as u64, modified: None, mode, changed: None })
+        Ok(Facts { size: bytes.len() as u64, mode, ..Facts::default() })
     }
 
     fn open(&self, path: &[u8]) -> Result<Opened, Problem> {

@@ -21,10 +21,23 @@ pub use filter::Filter;
 pub use memory::MemoryTree;
 pub use options::{Attributes, TreeOptions, Trust};
 pub use pair::{Attribute, LeftOut, Pair, TreeComparison};
-pub use walk::{Progress, compare};
+pub use walk::{Progress, by_path, compare};
 
 /// The bytes of a file, however they are held.
-pub type Contents = Box<dyn AsRef<[u8]> + Send + Sync>;
+pub type Contents = Box<dyn FileContents>;
+
+/// Bytes that may belong to a file that others write into.
+pub trait FileContents: AsRef<[u8]> + Send + Sync {
+    /// Fails when the file was changed while its bytes were used.
+    ///
+    /// # Errors
+    /// When it was changed.
+    fn check(&self) -> Result<(), Problem> {
+        Ok(())
+    }
+}
+
+impl FileContents for Vec<u8> {}
 
 /// Something that holds named entries in folders. Paths are relative to its root, their parts separated by `/`; the root
 /// itself is the empty path.
@@ -63,6 +76,11 @@ pub trait Tree: Sync {
     /// # Errors
     /// When the entry is no link or cannot be read.
     fn link_target(&self, path: &[u8]) -> Result<Vec<u8>, Problem>;
+
+    /// Whether the tree would leave out an entry at a path, were there one: its ignore files name it, or a folder above it.
+    fn leaves_out(&self, _path: &[u8], _nature: Nature) -> bool {
+        false
+    }
 }
 
 /// The entries of a folder, and what was left out of them.
@@ -74,6 +92,8 @@ pub struct Listing {
     pub ignored: usize,
     /// Folders of version control that were passed over, by name.
     pub repositories: Vec<Vec<u8>>,
+    /// Entries that are Tideline's own: temporary files of runs, and its journal.
+    pub own: usize,
 }
 
 /// A name in a folder, and what it stands for.
@@ -120,6 +140,10 @@ pub struct Facts {
     pub mode: Option<u32>,
     /// When it was last changed in any way, where the system keeps that.
     pub changed: Option<SystemTime>,
+    /// The file itself, whatever its names: its device and its number there.
+    pub identity: Option<(u64, u64)>,
+    /// How many names it has, where that is known.
+    pub names: u64,
 }
 
 /// A file that is open to be read.

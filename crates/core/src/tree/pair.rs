@@ -106,6 +106,8 @@ pub struct LeftOut {
     pub by_pattern: usize,
     /// Entries that ignore files name.
     pub by_ignore_files: usize,
+    /// Entries that are Tideline's own: temporary files of runs, and its journal.
+    pub own: usize,
     /// Folders too deep to be entered.
     pub too_deep: usize,
     /// Folders of version control, by path.
@@ -119,6 +121,7 @@ impl LeftOut {
     pub fn add(&mut self, other: Self) {
         self.by_pattern += other.by_pattern;
         self.by_ignore_files += other.by_ignore_files;
+        self.own += other.own;
         self.too_deep += other.too_deep;
         self.repositories.extend(other.repositories);
         self.unread += other.unread;

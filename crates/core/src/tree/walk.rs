@@ -42,11 +42,13 @@ impl Progress {
 /// Compares two trees. What cannot be read is a pair of its own; the rest goes on.
 pub fn compare(before: &dyn Tree, after: &dyn Tree, options: &TreeOptions, progress: &Progress) -> TreeComparison {
     let walk = Walk { before, after, options, progress };
-    let mut found = walk.folder(b"");
+    let mut found = walk.all();
     if options.moves {
         settle_moves(&mut found.pairs, &walk);
-        found.pairs.sort_by(|one, other| by_path(&one.path, &other.path));
     }
+    found.pairs.par_sort_by(|one, other| by_path(&one.path, &other.path));
+    found.left_out.repositories.sort_unstable();
+    found.left_out.repositories.dedup();
     let mut comparison = TreeComparison { left_out: found.left_out, ..TreeComparison::default() };
     comparison.counts.insert(Status::Same, found.same);
     comparison.account = found.account;
@@ -56,10 +58,15 @@ pub fn compare(before: &dyn Tree, after: &dyn Tree, options: &TreeOptions, progr
     comparison
 }
 
-/// Paths in order, folder by folder.
-fn by_path(one: &[u8], other: &[u8]) -> Ordering {
+/// Bytes of two paths that are compared at once: deep paths begin alike.
+const STRETCH: usize = 64;
+
+/// The order of paths, folder by folder: a folder comes before what is in it, and all of that before what comes after the folder.
+pub fn by_path(one: &[u8], other: &[u8]) -> Ordering {
+    let alike = one.chunks(STRETCH).zip(other.chunks(STRETCH)).take_while(|(one, other)| one == other).count();
+    let from = (alike * STRETCH).min(one.len()).min(other.len());
     let rank = |&byte: &u8| if byte == b'/' { 0 } else { byte };
-    one.iter().map(rank).cmp(other.iter().map(rank))
+    one[from..].iter().map(rank).cmp(other[from..].iter().map(rank))
 }
 
 /// Makes one pair of each gone and new file that belong together.
@@ -99,10 +106,19 @@ fn settle_moves(pairs: &mut Vec<Pair>, walk: &Walk<'_>) {
     pairs.retain(|_| kept.next().unwrap_or(true));
 }
 
+/// A folder that is still to be looked into.
+enum Pending {
+    /// One that both sides have.
+    Both(Vec<u8>),
+    /// One that only one side has, which is gone or new.
+    Alone(Vec<u8>, Status),
+}
+
 /// What a part of the walk found.
 #[derive(Default)]
 struct Part {
     pairs: Vec<Pair>,
+    pending: Vec<Pending>,
     /// Pairs in which nothing differs and which are not kept.
     same: usize,
     /// What the rules put aside in them.
@@ -115,7 +131,12 @@ impl Part {
         Self { pairs: vec![pair], ..Self::default() }
     }
 
+    fn pending(folder: Pending) -> Self {
+        Self { pending: vec![folder], ..Self::default() }
+    }
+
     fn add(mut self, other: Self) -> Self {
+        self.pending.extend(other.pending);
         if self.pairs.is_empty() {
             self.pairs = other.pairs;
         } else {
@@ -137,6 +158,24 @@ struct Walk<'a> {
 }
 
 impl Walk<'_> {
+    /// Looks into all folders, level by level: however deep they are, no stack grows with it.
+    fn all(&self) -> Part {
+        let mut found = Part::default();
+        let mut level = vec![Pending::Both(Vec::new())];
+        while !level.is_empty() {
+            let parts: Vec<Part> = level
+                .into_par_iter()
+                .map(|pending| match pending {
+                    Pending::Both(path) => self.folder(&path),
+                    Pending::Alone(path, status) => self.alone(path, Nature::Folder, status),
+                })
+                .collect();
+            found = parts.into_iter().fold(found, Part::add);
+            level = std::mem::take(&mut found.pending);
+        }
+        found
+    }
+
     /// Compares a folder that both sides have.
     fn folder(&self, path: &[u8]) -> Part {
         if !self.options.filter.enters(path) {
@@ -149,7 +188,6 @@ impl Walk<'_> {
             (Err(problem), _) => return part.add(Part::of(unreadable_folder(path, "before", &problem))),
             (_, Err(problem)) => return part.add(Part::of(unreadable_folder(path, "after", &problem))),
         };
-        part.left_out.repositories.dedup();
         let parts: Vec<Part> =
             merged(&before, &after).into_par_iter().map(|(one, other)| self.entry(path, one, other)).collect();
         parts.into_iter().fold(part, Part::add)
@@ -166,7 +204,9 @@ impl Walk<'_> {
             return Part { left_out: LeftOut { by_pattern: 1, ..LeftOut::default() }, ..Part::default() };
         }
         match natures {
-            (Some(Nature::Folder), Some(Nature::Folder)) => self.folder(&path),
+            (Some(Nature::Folder), Some(Nature::Folder)) => Part::pending(Pending::Both(path)),
+            (Some(Nature::Folder), None) => Part::pending(Pending::Alone(path, Status::Gone)),
+            (None, Some(Nature::Folder)) => Part::pending(Pending::Alone(path, Status::New)),
             (Some(nature), None) => self.alone(path, nature, Status::Gone),
             (None, Some(nature)) => self.alone(path, nature, Status::New),
             (Some(one), Some(other)) if one != other => self.retyped(&path, one, other),
@@ -279,6 +319,9 @@ impl Walk<'_> {
             Ok(texts) if texts.bytes().0 == texts.bytes().1 => {}
             Ok(texts) => {
                 let extent = extent(&texts, &pair.path, &self.options.contents);
+                if let Err(problem) = texts.check() {
+                    return pair.fail(problem.to_string());
+                }
                 (pair.kind, pair.changes, pair.muted) = (Some(extent.kind), extent.changes, extent.muted);
                 (pair.lines, pair.account) = (extent.lines, extent.account);
                 if pair.status == Status::Changed && pair.attributes.is_empty() {
@@ -411,6 +454,7 @@ fn unreadable_folder(path: &[u8], side: &str, problem: &Problem) -> Pair {
 fn list_sorted(tree: &dyn Tree, folder: &[u8], left_out: &mut LeftOut) -> Result<Vec<Entry>, Problem> {
     let listing = tree.list(folder)?;
     left_out.by_ignore_files += listing.ignored;
+    left_out.own += listing.own;
     left_out.repositories.extend(listing.repositories.iter().map(|name| join(folder, name)));
     let mut entries = listing.entries;
     entries.sort_unstable_by(|one, other| one.name.cmp(&other.name));

@@ -52,14 +52,17 @@ fn what_only_one_tree_has_goes_only_when_it_mirrors() {
 }
 
 #[test]
-fn a_file_that_moved_is_moved_and_gets_new_contents_where_those_differ() {
+fn a_file_that_moved_is_moved_only_where_it_is_the_same_and_into_mirrors() {
     let text = "one\ntwo\nthree\nfour\nfive\n";
     let into = MemoryTree::new().file("old/a", text).file("old/b", text.replace("one", "eins"));
     let from = MemoryTree::new().file("new/a", text).file("new/b", text.replace("one", "uno"));
     let plan = planned(&into, &from, &mirror());
-    assert_eq!(told(&plan), ["MakeFolder new", "Move new/a", "Move new/b", "RemoveFolder old"]);
-    let moves: Vec<_> = plan.steps.iter().filter(|step| step.moved_from.is_some()).collect();
-    assert_eq!((moves[0].with_contents, moves[1].with_contents), (false, true));
+    assert_eq!(told(&plan), ["MakeFolder new", "Move new/a", "Copy new/b", "RemoveFolder old", "Remove old/b"]);
+    let plain = planned(&into, &from, &SyncOptions::default());
+    assert_eq!(
+        (told(&plain), plain.left.extra),
+        (vec!["MakeFolder new".into(), "Copy new/a".into(), "Copy new/b".into()], 2)
+    );
     let steps = plan.steps_below(Path::new("/into"), Path::new("/from")).steps;
     let is_move = |step: &Step| matches!(step, Step::Move { from, path, .. } if from == Path::new("/into/old/a") && path == Path::new("/into/new/a"));
     assert!(steps.iter().any(is_move));

@@ -1,8 +1,10 @@
-//! The journal on real files in a temporary folder, with every step of a run made to fail.
+//! The journal: on a file system in memory where anything can happen, and on the real one.
 
-#![expect(clippy::unwrap_used, reason = "a test that cannot go on has failed")]
+#![expect(clippy::unwrap_used, reason = "a test that cannot go on fails")]
 
-mod faults;
-mod runs;
+mod cases;
+mod cut_off;
+mod law;
+mod model;
+mod real;
 mod staging;
-mod support;

@@ -5,61 +5,56 @@ use std::io::Write;
 use std::path::Path;
 
 use tideline_core::plan::{Contents, Plan, Standing, Step};
-use tideline_journal::{Journal, RealFiles};
-
-use crate::support::Case;
-
-fn staged(journal: &Journal, case: &Case) -> Plan {
-    let staging = journal.staging().unwrap();
-    let write = |name: &str, expected: Standing| {
-        let mut file = staging.begin(&name.replace('/', " ")).unwrap();
-        file.write_all(b"a long ").unwrap();
-        file.write_all(b"report\n").unwrap();
-        let contents = file.finish().unwrap();
-        Step::Write { path: case.path(name), expected, contents, mode: None, modified: None }
-    };
-    let plan = Plan {
-        steps: vec![
-            Step::new_folder(case.path("new")),
-            write("new/page", Standing::Nothing),
-            write("script", Standing::Anything),
-        ],
-    };
-    journal.carry_out(&plan, "report").unwrap();
-    plan
-}
+use tideline_core::tree::Progress;
+use tideline_journal::{Journal, Policy, RealFiles, Request};
 
 #[test]
 fn what_was_staged_comes_into_its_place_and_can_be_undone() {
-    let case = Case::new();
-    let before = case.contained();
     // On one file system a file is taken, from another it is copied.
     let elsewhere = Path::new("/dev/shm").is_dir().then(|| tempfile::tempdir_in("/dev/shm").unwrap());
-    let journals = [
-        Some(case.journal()),
-        elsewhere.as_ref().map(|folder| Journal::new(folder.path().join("journal"), Box::new(RealFiles))),
-    ];
-    for journal in journals.into_iter().flatten() {
-        let plan = staged(&journal, &case);
-        for name in ["new/page", "script"] {
-            assert_eq!(fs::read_to_string(case.path(name)).unwrap(), "a long report\n");
+    let here = tempfile::tempdir().unwrap();
+    for state in [Some(&here), elsewhere.as_ref()].into_iter().flatten() {
+        let folder = tempfile::tempdir().unwrap();
+        let root = folder.path().canonicalize().unwrap();
+        fs::write(root.join("page"), "old\n").unwrap();
+        let journal = Journal::new(state.path().join("journal"), RealFiles);
+        let staging = journal.staging().unwrap();
+        let write = |name: &str, expected: Standing| {
+            let mut file = staging.begin(&name.replace('/', " ")).unwrap();
+            file.write_all(b"a long ").unwrap();
+            file.write_all(b"report\n").unwrap();
+            Step::write(root.join(name), expected, file.finish().unwrap())
+        };
+        let steps = vec![
+            Step::new_folder(root.join("new")),
+            write("new/page", Standing::Nothing),
+            write("page", Standing::Anything),
+        ];
+        let plan = Plan { roots: vec![root.clone()], ..Plan::of(steps) };
+        let watched = Progress::default();
+        let request = Request { command: "report", policy: Policy::AllOrNothing, watched: &watched };
+        journal.carry_out(&plan, &request).unwrap();
+        for name in ["new/page", "page"] {
+            assert_eq!(fs::read_to_string(root.join(name)).unwrap(), "a long report\n");
         }
-        assert_eq!(case.contained()[&case.path("script")].2, 0o755, "the permissions stay");
-        for step in &plan.steps {
-            if let Step::Write { contents: Contents::Taken(path, _), .. } = step {
-                assert!(!path.exists(), "nothing stays in the journal");
+        if state.path() == here.path() {
+            for step in &plan.steps {
+                if let Step::Write { contents: Contents::Taken(path, _), .. } = step {
+                    assert!(!path.exists(), "nothing stays in the journal");
+                }
             }
         }
-        let run = journal.last_run().unwrap().unwrap().run;
-        journal.undo(run, "undo", false).unwrap();
-        assert_eq!(case.contained(), before);
+        let run = journal.last_run().unwrap().unwrap();
+        assert_eq!(journal.undo(run, "undo", false).unwrap().in_the_way, []);
+        assert_eq!(fs::read_to_string(root.join("page")).unwrap(), "old\n");
+        assert!(!root.join("new").exists());
     }
 }
 
 #[test]
 fn what_a_killed_command_staged_is_cleared_away_a_day_later() {
-    let case = Case::new();
-    let journal = case.journal();
+    let folder = tempfile::tempdir().unwrap();
+    let journal = Journal::new(folder.path().join("journal"), RealFiles);
     let staging = journal.staging().unwrap();
     let [old, young] = ["staged-old", "staged-young"].map(|name| staging.folder().with_file_name(name));
     for folder in [&old, &young] {

@@ -35,9 +35,9 @@ pub struct StepRecord {
     pub side: SideRecord,
     /// Where a file that moves is now.
     pub moved_from: Option<TextOrBytes>,
-    /// Whether a file that moves gets other contents too.
+    /// The path of an earlier step that writes the same file, of which this path becomes another name.
     #[serde(default)]
-    pub with_contents: bool,
+    pub same_as: Option<TextOrBytes>,
     /// The bytes that are written, or that go.
     pub bytes: u64,
     /// What stands there now.
@@ -135,6 +135,8 @@ pub struct TotalsRecord {
     pub not_newer: usize,
     /// Folders that keep what was not looked at.
     pub kept_folders: usize,
+    /// Entries of the one tree that ignore files of the other name: left alone.
+    pub ignored: usize,
 }
 
 /// A step that could not be carried out.
@@ -159,7 +161,7 @@ pub fn write_plan(plan: &SyncPlan, (from, into): (&[u8], &[u8]), out: &mut dyn W
             path: text(&step.path),
             side: if step.side == Side::Into { SideRecord::Into } else { SideRecord::From },
             moved_from: step.moved_from.as_deref().map(text),
-            with_contents: step.with_contents,
+            same_as: step.same_as.as_deref().map(text),
             bytes: step.bytes(),
             was: item(&step.was),
             will: item(&step.will),
@@ -171,7 +173,7 @@ pub fn write_plan(plan: &SyncPlan, (from, into): (&[u8], &[u8]), out: &mut dyn W
         let record = UndecidedRecord { path: text(path), reason: reason.clone(), trouble: *is_trouble };
         write_record(&Record::Undecided(record), out)?;
     }
-    let LeftAlone { same, muted, extra, not_newer, kept_folders } = plan.left;
+    let LeftAlone { same, muted, extra, not_newer, kept_folders, ignored } = plan.left;
     let writes = [Verb::Copy, Verb::Replace, Verb::Move];
     let totals = TotalsRecord {
         steps: plan.steps.len(),
@@ -182,6 +184,7 @@ pub fn write_plan(plan: &SyncPlan, (from, into): (&[u8], &[u8]), out: &mut dyn W
         extra,
         not_newer,
         kept_folders,
+        ignored,
     };
     write_record(&Record::Totals(totals), out)
 }
@@ -196,16 +199,24 @@ pub fn read_plan(bytes: &[u8]) -> Result<(SyncPlan, Vec<u8>, Vec<u8>), String> {
     let mut whole = false;
     for (index, line) in bytes.split(|&byte| byte == b'\n').enumerate().filter(|(_, line)| !line.is_empty()) {
         let wrong = |reason: String| format!("line {}: {reason}", index + 1);
+        // A plan of another version may have other records; that is said, and not which record is strange.
+        if index == 0
+            && let Ok(head) = serde_json::from_slice::<VersionOnly>(line)
+            && head.record == "plan"
+            && head.version != VERSION
+        {
+            return Err(other_version(head.version));
+        }
         match serde_json::from_slice(line).map_err(|error| wrong(error.to_string()))? {
             Record::Plan(head) if head.version == VERSION => {
                 plan.both_ways = head.both_ways;
                 roots = Some((bytes_of(&head.from), bytes_of(&head.into)));
             }
-            Record::Plan(head) => return Err(wrong(format!("it has the version {}, and not {VERSION}", head.version))),
+            Record::Plan(head) => return Err(wrong(other_version(head.version))),
             Record::Step(step) => plan.steps.push(SyncStep {
                 path: bytes_of(&step.path),
                 moved_from: step.moved_from.as_ref().map(bytes_of),
-                with_contents: step.with_contents,
+                same_as: step.same_as.as_ref().map(bytes_of),
                 side: if step.side == SideRecord::Into { Side::Into } else { Side::From },
                 was: item_of(&step.was),
                 will: item_of(&step.will),
@@ -220,8 +231,8 @@ pub fn read_plan(bytes: &[u8]) -> Result<(SyncPlan, Vec<u8>, Vec<u8>), String> {
                     let (said, found) = (totals.steps, plan.steps.len());
                     return Err(wrong(format!("{said} steps were expected, and {found} are there")));
                 }
-                let TotalsRecord { same, muted, extra, not_newer, kept_folders, .. } = totals;
-                plan.left = LeftAlone { same, muted, extra, not_newer, kept_folders };
+                let TotalsRecord { same, muted, extra, not_newer, kept_folders, ignored, .. } = totals;
+                plan.left = LeftAlone { same, muted, extra, not_newer, kept_folders, ignored };
                 whole = true;
             }
             _ => return Err(wrong("it is no part of a plan".to_owned())),
@@ -229,6 +240,19 @@ pub fn read_plan(bytes: &[u8]) -> Result<(SyncPlan, Vec<u8>, Vec<u8>), String> {
     }
     let (from, into) = roots.ok_or("it does not begin as a plan does")?;
     if whole { Ok((plan, from, into)) } else { Err("its end is missing".to_owned()) }
+}
+
+/// What is read of the first record before all else.
+#[derive(Deserialize)]
+struct VersionOnly {
+    record: String,
+    version: u32,
+}
+
+fn other_version(version: u32) -> String {
+    format!(
+        "another version of Tideline wrote it (its records have the version {version}, not {VERSION}); make the plan anew"
+    )
 }
 
 /// A step that was left out, as a record.

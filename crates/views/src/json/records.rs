@@ -8,7 +8,7 @@ use tideline_core::rules::Effect;
 use super::plan::{LeftOutRecord, PlanRecord, StepRecord, TotalsRecord, UndecidedRecord};
 
 /// The version of the records, said in the first of them.
-pub const VERSION: u32 = 1;
+pub const VERSION: u32 = 2;
 
 /// One line of `--json`.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]

@@ -183,16 +183,16 @@ fn says(step: &SyncStep, view: &PlanView<'_>) -> String {
     let mut parts = Vec::new();
     if let Some(from) = &step.moved_from {
         parts.push(format!("from {}", String::from_utf8_lossy(from)));
-        if step.with_contents {
-            parts.push(format!("with what {} holds", view.from));
-        }
     } else if step.was != Item::Nothing && step.will != Item::Nothing && nature(&step.was) != nature(&step.will) {
         parts.push(format!("a {} in the place of a {}", nature(&step.will), nature(&step.was)));
     }
     match &step.will {
         Item::Link { target } => parts.push(format!("link to {}", String::from_utf8_lossy(target))),
-        Item::File { .. } if step.moved_from.is_none() || step.with_contents => {
+        Item::File { .. } if step.moved_from.is_none() => {
             parts.push(bytes_in_words(step.bytes()));
+            if let Some(first) = &step.same_as {
+                parts.push(format!("another name of {}", String::from_utf8_lossy(first)));
+            }
         }
         Item::Nothing if matches!(step.was, Item::Link { .. }) => parts.push("a link".to_owned()),
         Item::Nothing if matches!(step.was, Item::File { .. }) => parts.push(bytes_in_words(step.bytes())),
@@ -241,12 +241,13 @@ fn totals(view: &PlanView<'_>) -> Vec<(Ink, String)> {
 }
 
 fn left_alone(view: &PlanView<'_>) -> Option<String> {
-    let LeftAlone { same, muted, extra, not_newer, kept_folders } = view.plan.left;
+    let LeftAlone { same, muted, extra, not_newer, kept_folders, ignored } = view.plan.left;
     let parts = [
         (same, "same".to_owned()),
         (muted, "with muted changes only".to_owned()),
         (not_newer, format!("not newer in {}", view.from)),
-        (extra, format!("only in {} (--mirror removes them)", view.into)),
+        (extra, format!("only in {} (would go with --mirror)", view.into)),
+        (ignored, "named by ignore files of the other side".to_owned()),
         (kept_folders, "folders that hold what was not looked at".to_owned()),
     ];
     let parts: Vec<String> = parts

@@ -75,6 +75,12 @@ pub(crate) fn left_out(view: &TreeView<'_>, plain: bool) -> Vec<String> {
     if left.by_ignore_files > 0 {
         notes.push(format!("left out: {} by ignore files", counted_entries(left.by_ignore_files)));
     }
+    if left.own > 0 {
+        notes.push(format!(
+            "left out: {} of Tideline itself (temporary files of runs, or its journal)",
+            counted_entries(left.own)
+        ));
+    }
     if left.too_deep > 0 {
         notes.push(format!("not entered: {} by --depth", counted(left.too_deep, "folder")));
     }

@@ -9,14 +9,15 @@ use std::path::{Path, PathBuf};
 use anyhow::{Context, Result, anyhow, bail};
 use bytes::Bytes;
 use tideline_core::patch::{FileLabel, FilePatch, Fit, read_shared_patch, write_hunks};
-use tideline_core::plan::{Contents, Plan, Step};
+use tideline_core::plan::{Contents, FileAttributes, Plan, Step};
 use tideline_sources::{Origin, open};
 use tideline_views::json::{self, records::Record};
 use tideline_views::terminal::{AppliedFile, AppliedHow, Look, draw_applied};
+use tideline_views::{shown_message, shown_path};
 
 use super::Outcome;
 use super::print::printing;
-use super::writing::{carry_out, in_full, journal, standing, tell_open_runs};
+use super::writing::{Inputs, carry_out, in_full, journal, standing, tell_open_runs};
 use crate::args::{ApplyArgs, WhatArgs};
 use crate::settings::{Config, look_of_colours, rules};
 use one::{Manner, put_in, reason};
@@ -36,8 +37,13 @@ pub(super) fn run(args: &ApplyArgs) -> Result<Outcome> {
         mark: args.mark,
         into_file,
     };
+    if let Some(output) = &args.output {
+        let mut paths: Vec<&Path> = args.patches.iter().map(PathBuf::as_path).collect();
+        paths.push(into);
+        Inputs { paths, is_earlier: |_| false, command: "apply" }.refuse(output)?;
+    }
     let mut target = Target::new(&root)?;
-    let mut applied = Applied { patches: Vec::new(), leftovers: Vec::new() };
+    let mut applied = Applied { patches: Vec::new(), leftovers: Vec::new(), replaced: false };
     for path in &args.patches {
         let name = if path.as_os_str() == "-" { "standard input".to_owned() } else { path.display().to_string() };
         let content = open(&Origin::of(path))?;
@@ -54,7 +60,11 @@ pub(super) fn run(args: &ApplyArgs) -> Result<Outcome> {
     let writes = whole || args.keep_going || args.mark;
     let mut plan = if writes { plan_of(args, target)? } else { Plan::default() };
     if writes && args.keep_going {
-        plan.steps.extend(applied.leftover_steps(args.reverse)?);
+        let mut paths: Vec<&Path> = args.patches.iter().map(PathBuf::as_path).collect();
+        paths.push(into);
+        let inputs = Inputs { paths, is_earlier: super::patch::is_patch, command: "apply" };
+        plan.steps.extend(applied.leftover_steps(args.reverse, &inputs)?);
+        applied.replaced = applied.leftovers.iter().any(|(path, _)| path.symlink_metadata().is_ok());
     }
     let run = if args.dry_run { None } else { carry_out_if_any(&plan)? };
     printing(false, |out| {
@@ -90,8 +100,8 @@ fn plan_of(args: &ApplyArgs, target: Target) -> Result<Plan> {
     };
     let path = in_full(output)?;
     let expected = standing(&path)?;
-    let step = Step::Write { path, expected, contents: Contents::Bytes(bytes), mode: file.mode, modified: None };
-    Ok(Plan { steps: vec![step] })
+    let attributes = FileAttributes::of(file.mode, None);
+    Ok(Plan::of(vec![Step::Write { path, expected, contents: Contents::Bytes(bytes), attributes }]))
 }
 
 fn carry_out_if_any(plan: &Plan) -> Result<Option<u64>> {
@@ -116,6 +126,8 @@ struct Applied {
     patches: Vec<(String, usize, Vec<AppliedFile>)>,
     /// Where what does not fit goes.
     leftovers: Vec<(PathBuf, Vec<FilePatch>)>,
+    /// Whether such a file was there already.
+    replaced: bool,
 }
 
 impl Applied {
@@ -124,7 +136,7 @@ impl Applied {
     }
 
     /// Writes what does not fit as patches of their own.
-    fn leftover_steps(&self, reversed: bool) -> Result<Vec<Step>> {
+    fn leftover_steps(&self, reversed: bool, inputs: &Inputs<'_>) -> Result<Vec<Step>> {
         let steps = self.leftovers.iter().map(|(path, files)| {
             let mut bytes = Vec::new();
             for file in files {
@@ -134,9 +146,10 @@ impl Applied {
                     |name: &Option<Vec<u8>>| FileLabel::new(name.clone().unwrap_or_else(|| b"/dev/null".to_vec()));
                 write_hunks((&label(&file.before), &label(&file.after)), &file.hunks, &mut bytes)?;
             }
+            inputs.refuse(path)?;
             let path = in_full(path)?;
             let expected = standing(&path)?;
-            Ok(Step::Write { path, expected, contents: Contents::Bytes(bytes), mode: None, modified: None })
+            Ok(Step::write(path, expected, Contents::Bytes(bytes)))
         });
         steps.collect()
     }
@@ -157,7 +170,7 @@ impl Applied {
                 (count, None) => format!(", {count} leading folders dropped from its names"),
             };
             let verb = if args.reverse { "taking out" } else { "applying" };
-            writeln!(out, "{verb} {name}{folders}")?;
+            writeln!(out, "{verb} {}{folders}", shown_message(name))?;
             draw_applied(files, args.reverse, look, out)?;
         }
         writeln!(out, "{}", self.verdict(args, writes, run, nothing_to_do))
@@ -197,8 +210,9 @@ impl Applied {
             ([], _) => String::new(),
             (_, true) => format!("; {misfits} without a place stand between marks"),
             (leftovers, false) => {
-                let names: Vec<_> = leftovers.iter().map(|(path, _)| path.display().to_string()).collect();
-                format!("; what has no place is in {}", names.join(", "))
+                let names: Vec<_> = leftovers.iter().map(|(path, _)| shown_path(path)).collect();
+                let replaced = if self.replaced { ", in the place of what was there" } else { "" };
+                format!("; what has no place is in {}{replaced}", names.join(", "))
             }
         };
         match run {

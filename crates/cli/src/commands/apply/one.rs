@@ -199,9 +199,11 @@ impl FileJob<'_> {
             return Ok((AppliedHow::Moved(before.to_path_buf()), placement.fits));
         }
         target.file(before)?.will = None;
-        let mode = self.mode().or_else(|| target.mode_of(before));
+        let earlier = target.file(before)?;
+        let origin = earlier.moved_from.take().unwrap_or_else(|| before.to_path_buf());
+        let mode = self.mode().or(earlier.mode);
         let file = target.file(after)?;
-        (file.will, file.mode) = (Some(placement.text), mode);
+        (file.will, file.mode, file.moved_from) = (Some(placement.text), mode, Some(origin));
         Ok((AppliedHow::Moved(before.to_path_buf()), placement.fits))
     }
 
@@ -217,7 +219,7 @@ impl FileJob<'_> {
         };
         let all_in = !placement.fits.is_empty() && placement.fits.iter().all(|fit| matches!(fit, Fit::AlreadyIn(_)));
         file.will = Some(placement.text);
-        file.mode = self.mode();
+        file.mode = self.mode().or(file.mode);
         let how = if all_in { AppliedHow::AlreadyIn } else { AppliedHow::Changed };
         Ok((how, placement.fits))
     }

@@ -4,13 +4,14 @@ use std::collections::{HashMap, HashSet};
 use std::ffi::OsString;
 use std::fs::{self, File};
 use std::io::{self, Read};
+use std::os::unix::fs::MetadataExt;
 use std::path::{Path, PathBuf};
 use std::sync::{Mutex, MutexGuard, PoisonError};
 use std::time::SystemTime;
 
 use anyhow::{Context, Result, bail};
 use rayon::prelude::*;
-use tideline_core::plan::{Contents, Fingerprint, Plan, Stamp, Standing, Step};
+use tideline_core::plan::{Contents, FileAttributes, Fingerprint, Plan, Stamp, Standing, Step};
 use tideline_journal::{mode, stamp};
 
 /// The files below a folder, as they are and as they will be.
@@ -30,6 +31,8 @@ pub(super) struct TargetFile {
     pub(super) will: Option<Vec<u8>>,
     /// Permission bits that it is to have.
     pub(super) mode: Option<u32>,
+    /// Where it was, of a file that moves.
+    pub(super) moved_from: Option<PathBuf>,
 }
 
 /// What a file was when it was read.
@@ -152,7 +155,7 @@ impl Target {
         };
         let (bytes, stamp) = read().with_context(|| format!("cannot read {}", whole.display()))?;
         let was = WasThere { stamp: stamp.is_settled(began).then_some(stamp), print: Fingerprint::of(&bytes) };
-        Ok(TargetFile { was: Some(was), will: Some(bytes), mode: None })
+        Ok(TargetFile { was: Some(was), will: Some(bytes), ..TargetFile::default() })
     }
 
     /// The steps that make every file what it will be; with a suffix, a copy of each is kept beside it.
@@ -163,30 +166,82 @@ impl Target {
         let mut changed: Vec<(PathBuf, TargetFile)> =
             std::mem::take(&mut self.files).into_par_iter().filter(|(_, file)| file.changes()).collect();
         changed.par_sort_by(|(path, _), (other, _)| path.as_os_str().cmp(other.as_os_str()));
+        let mut origins = self.origins(&mut changed);
         for (path, file) in changed {
-            let whole = self.root.join(path);
+            let whole = self.root.join(&path);
             let expected = file.was.map_or(Standing::Nothing, WasThere::standing);
             if let (Some(suffix), Some(_)) = (backup, &file.was) {
-                let mut copy = OsString::from(whole.as_os_str());
-                copy.push(suffix);
-                let copy = PathBuf::from(copy);
-                let there = super::super::writing::standing(&copy)?;
-                let contents = Contents::CopyOf(whole.clone(), None);
-                steps.push(Step::Write { path: copy, expected: there, contents, mode: None, modified: None });
+                steps.push(self.backup(&whole, suffix)?);
             }
+            let attributes = FileAttributes::of(file.mode, None);
             match file.will {
                 Some(bytes) => {
                     if file.was.is_none() {
                         self.make_folders(&whole, &mut folders, &mut steps);
                     }
-                    let contents = Contents::Bytes(bytes);
-                    steps.push(Step::Write { path: whole, expected, contents, mode: file.mode, modified: None });
+                    match origins.remove(&path) {
+                        Some((from, was)) => {
+                            let same = was.print == Fingerprint::of(&bytes);
+                            let contents = (!same).then_some(Contents::Bytes(bytes));
+                            let (from, expected) = (self.root.join(from), was.standing());
+                            steps.push(Step::Move { from, path: whole, expected, contents, attributes });
+                        }
+                        None => {
+                            let contents = Contents::Bytes(bytes);
+                            steps.push(Step::Write { path: whole, expected, contents, attributes });
+                        }
+                    }
                 }
                 None => steps.push(Step::Remove { path: whole, expected }),
             }
         }
         steps.extend(emptied);
-        Ok(Plan { steps })
+        Ok(Plan { roots: vec![self.root], ..Plan::of(steps) })
+    }
+
+    /// Where files that move were, and what they were, by where they will be. Those that leave their places so are taken out of what is
+    /// changed: a move is one step.
+    fn origins(&self, changed: &mut Vec<(PathBuf, TargetFile)>) -> HashMap<PathBuf, (PathBuf, WasThere)> {
+        let leaving: HashMap<&Path, WasThere> = changed
+            .iter()
+            .filter(|(_, file)| file.will.is_none())
+            .filter_map(|(path, file)| Some((path.as_path(), file.was?)))
+            .collect();
+        let mut taken = HashSet::new();
+        let mut origins = HashMap::new();
+        for (path, file) in changed.iter().filter(|(_, file)| file.was.is_none() && file.will.is_some()) {
+            let Some(from) = &file.moved_from else { continue };
+            if let Some(was) = leaving.get(from.as_path())
+                && taken.insert(from.clone())
+            {
+                origins.insert(path.clone(), (from.clone(), *was));
+            }
+        }
+        changed.retain(|(path, _)| !taken.contains(path));
+        origins
+    }
+
+    /// Keeps a copy of a file beside it, with all that belongs to the file.
+    fn backup(&self, whole: &Path, suffix: &str) -> Result<Step> {
+        let mut copy = OsString::from(whole.as_os_str());
+        copy.push(suffix);
+        let copy = PathBuf::from(copy);
+        if copy.parent() != whole.parent() || copy == whole {
+            bail!(
+                "cannot keep a copy of {} with the suffix {suffix}: it names no other file beside it",
+                whole.display()
+            );
+        }
+        let expected = super::super::writing::standing(&copy)?;
+        let facts = whole.symlink_metadata().with_context(|| format!("cannot look at {}", whole.display()))?;
+        let attributes = FileAttributes {
+            mode: mode(&facts),
+            modified: facts.modified().ok().map(Into::into),
+            owner: Some((facts.uid(), facts.gid())),
+            extended: None,
+        };
+        let contents = Contents::CopyOf(whole.to_path_buf(), None);
+        Ok(Step::Write { path: copy, expected, contents, attributes })
     }
 
     /// The folders that hold nothing any more once files are removed, the deepest first. Each folder is looked into once.
@@ -214,17 +269,12 @@ impl Target {
     /// Makes the folders above a file that are missing, each once.
     fn make_folders(&self, file: &Path, made: &mut HashSet<PathBuf>, steps: &mut Vec<Step>) {
         let above = file.ancestors().skip(1).take_while(|folder| *folder != self.root);
-        let missing: Vec<_> = above.filter(|folder| !folder.exists()).map(Path::to_path_buf).collect();
+        let missing: Vec<_> = above.filter(|folder| !folder.is_dir()).map(Path::to_path_buf).collect();
         for folder in missing.into_iter().rev() {
             if made.insert(folder.clone()) {
                 steps.push(Step::new_folder(folder));
             }
         }
-    }
-
-    /// The permission bits of a file.
-    pub(super) fn mode_of(&self, path: &Path) -> Option<u32> {
-        mode(&self.root.join(path).symlink_metadata().ok()?)
     }
 
     /// The only file that was looked at.

@@ -57,7 +57,13 @@ pub(super) fn run(making: &Making<'_>, target: &Target) -> Result<Outcome> {
             document.end()
         }
     };
-    write_one(target, |out| write(out).map(|()| counts.to_string()))?;
+    // A report on what was changed meanwhile does not come into its place.
+    let whole = |out: &mut dyn Write| {
+        write(out)?;
+        sides.check().map_err(|error| std::io::Error::other(format!("{error:#}")))?;
+        Ok(counts.to_string())
+    };
+    write_one(target, whole)?;
     if !same {
         tell_unused(making.contents.all_rules(), &found.account);
     }

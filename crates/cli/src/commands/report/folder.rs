@@ -47,11 +47,12 @@ pub(super) fn write(found: &Found<'_>, folder: &Path, progress: &Progress) -> Re
         let made = stage(&staging, name, |out| out.write_all(text.as_bytes())).with_context(making)?;
         steps.push(place.step(name, made));
     }
-    let mut plan = Plan { steps: place.folders() };
+    let mut plan = Plan { roots: place.roots(), ..Plan::of(place.folders()) };
     plan.steps.extend(place.stale(&names)?);
     plan.steps.extend(steps);
-    carry_out(&plan)?;
-    tell(folder, &format!("index.html and {}", plural(names.len(), "page")))
+    let run = carry_out(&plan)?;
+    let replaced = run.filter(|_| place.holds_report);
+    tell(folder, &format!("index.html and {}", plural(names.len(), "page")), replaced)
 }
 
 /// The name of a page: a number, and as much of the file's name as any system takes.
@@ -96,6 +97,8 @@ struct Place {
     folder: PathBuf,
     is_there: bool,
     has_pages: bool,
+    /// Whether an earlier report is replaced.
+    holds_report: bool,
 }
 
 impl Place {
@@ -104,14 +107,21 @@ impl Place {
         let shown = folder.display();
         let place = in_full(folder)?;
         if place.symlink_metadata().is_err() {
-            return Ok(Self { folder: place, is_there: false, has_pages: false });
+            return Ok(Self { folder: place, is_there: false, has_pages: false, holds_report: false });
         }
         let mut entries = fs::read_dir(&place).with_context(|| format!("cannot write {shown}"))?;
-        if entries.next().is_some() && !is_report(&place.join(INDEX)) {
+        let holds_report = is_report(&place.join(INDEX));
+        if entries.next().is_some() && !holds_report {
             bail!("cannot write {shown}: it holds other files and no earlier report; name a new folder");
         }
         let has_pages = place.join(PAGES).is_dir();
-        Ok(Self { folder: place, is_there: true, has_pages })
+        Ok(Self { folder: place, is_there: true, has_pages, holds_report })
+    }
+
+    /// The folder that everything is beneath.
+    fn roots(&self) -> Vec<PathBuf> {
+        let root = if self.is_there { Some(self.folder.as_path()) } else { self.folder.parent() };
+        root.map(Path::to_path_buf).into_iter().collect()
     }
 
     /// The folders that must be made.
@@ -124,7 +134,7 @@ impl Place {
     fn step(&self, name: &str, contents: Contents) -> Step {
         let expected = if self.is_there { Standing::Anything } else { Standing::Nothing };
         let path = self.folder.join(name);
-        Step::Write { path, expected, contents, mode: None, modified: None }
+        Step::write(path, expected, contents)
     }
 
     /// Pages of an earlier report that this one does not have.

@@ -14,10 +14,11 @@ use jiff::tz::TimeZone;
 use tideline_core::kinds::ContentOptions;
 use tideline_core::rules::Account;
 use tideline_views::Syntax;
+use tideline_views::html::SIGNATURE;
 use tideline_views::report::{Head, Shape};
 
 use super::Outcome;
-use super::writing::typed;
+use super::writing::{Inputs, typed};
 use crate::args::{ReportArgs, SyntaxChoice};
 use crate::settings::{Config, content_options, encodings, grain};
 use target::{Format, Target};
@@ -38,6 +39,10 @@ struct Making<'a> {
 
 pub(super) fn run(args: &ReportArgs) -> Result<Outcome> {
     let target = Target::of(args)?;
+    if let Some(path) = target.path() {
+        let is_earlier = |bytes: &[u8]| memchr::memmem::find(bytes, SIGNATURE.as_bytes()).is_some();
+        Inputs { paths: vec![&args.before, &args.after], is_earlier, command: "report" }.refuse(path)?;
+    }
     if args.open && target.path().is_none() {
         bail!("cannot open a report that goes to standard output: name a file with -o");
     }

@@ -6,6 +6,8 @@ use std::path::{Path, PathBuf};
 
 use anyhow::{Context, Result, bail};
 
+use tideline_views::shown_path;
+
 use super::super::print::printing;
 use super::super::writing::{Destination, journal};
 use crate::args::{FormatChoice, ReportArgs};
@@ -99,11 +101,15 @@ pub(super) fn write_one(target: &Target, write: impl FnOnce(&mut dyn Write) -> i
     let making = || format!("cannot write {}", path.display());
     let mut staged = staging.begin("report").with_context(making)?;
     let held = write(&mut staged).with_context(making)?;
-    destination.write(staged.finish().with_context(making)?)?;
-    tell(path, &held)
+    let replaced = destination.replaces();
+    let run = destination.write(staged.finish().with_context(making)?)?;
+    tell(path, &held, run.filter(|_| replaced))
 }
 
-/// Says what was written, and what is in it.
-pub(super) fn tell(path: &Path, held: &str) -> Result<()> {
-    printing(false, |out| writeln!(out, "wrote {} ({held})", path.display()))
+/// Says what was written, what is in it, and which run replaced what was there.
+pub(super) fn tell(path: &Path, held: &str, replaced_by: Option<u64>) -> Result<()> {
+    let replaced = replaced_by.map_or_else(String::new, |run| {
+        format!("; what was there is replaced (run {run}; `tideline undo {run}` puts it back)")
+    });
+    printing(false, |out| writeln!(out, "wrote {} ({held}){replaced}", shown_path(path)))
 }

@@ -9,24 +9,24 @@ use std::path::Path;
 use anyhow::{Context, Result, anyhow, bail};
 use tideline_core::model::Status;
 use tideline_core::plan::{
-    Item, Plan, Side, SyncOptions, SyncPlan, SyncStep, Verb, Way, checked_name, path_of, plan_sync,
+    Item, Plan, Side, SyncOptions, SyncPlan, SyncStep, Verb, Way, checked_path, path_of, plan_sync,
 };
 use tideline_core::rules::Account;
-use tideline_core::tree::{self, MemoryTree, Tree};
-use tideline_journal::Carried;
+use tideline_core::tree::{self, MemoryTree, Tree, TreeComparison};
+use tideline_journal::{LeftOut, Outcome as Carried};
 use tideline_views::json::{self, plan as records};
 use tideline_views::terminal::{Look, PlanView, draw_plan, write_account};
-use tideline_views::{Labels, plural};
+use tideline_views::{Labels, plural, shown_message, shown_path};
 
-use super::Outcome;
 use super::print::printing;
 use super::progress::with_progress;
 use super::trees::narrowed;
 use super::unused::tell_unused;
-use super::writing::{carry_out, carry_out_what_can_be, quoted, typed, write_output};
-use crate::args::SyncArgs;
+use super::writing::{Inputs, carry_out, carry_out_what_can_be, quoted, typed, write_output};
+use super::{Outcome, tell};
+use crate::args::{LinksChoice, SyncArgs};
 use crate::settings::{Config, content_options, folder_tree, look_of_colours, name_trees, tree_options};
-use refusals::{Roots, refuse_many_removals};
+use refusals::{Removals, Roots};
 
 /// A plan and what it is about.
 struct Made {
@@ -36,12 +36,67 @@ struct Made {
     account: Account,
     /// The command that carries it out.
     command: String,
+    /// Whether links in the tree that is carried from are followed.
+    follows_links: bool,
 }
+
+impl Made {
+    /// A path as the person knows it: by the name of its tree.
+    fn named(&self, path: &Path) -> String {
+        let roots = [(&self.roots.into, &self.labels.after), (&self.roots.from, &self.labels.before)];
+        let below = roots.into_iter().find_map(|(root, label)| Some((label, path.strip_prefix(root).ok()?)));
+        match below {
+            Some((label, rest)) if rest.as_os_str().is_empty() => label.clone(),
+            Some((label, rest)) => format!("{label}/{}", shown_path(rest)),
+            None => shown_path(path),
+        }
+    }
+
+    /// What is left out, in words.
+    fn says(&self, left_out: &LeftOut) -> String {
+        let mut reason = left_out.reason.clone();
+        for (root, label) in [(&self.roots.into, &self.labels.after), (&self.roots.from, &self.labels.before)] {
+            reason = reason.replace(&format!("{}/", root.display()), &format!("{label}/"));
+        }
+        format!("{} {reason}", self.named(&left_out.path))
+    }
+
+    /// What ends with status 2 is said on standard error too.
+    fn tell_trouble(&self, done: Option<&Carried>) {
+        for one in self.plan.undecided.iter().filter(|one| one.is_trouble) {
+            tell(&format!("cannot read {}: {}", String::from_utf8_lossy(&one.path), one.reason));
+        }
+        for left_out in done.iter().flat_map(|done| &done.left_out) {
+            tell(&format!("left out: {}", self.says(left_out)));
+        }
+    }
+}
+
+/// All statuses, to have every pair kept.
+const ALL: [Status; 8] = [
+    Status::Same,
+    Status::Muted,
+    Status::Changed,
+    Status::Gone,
+    Status::New,
+    Status::Moved,
+    Status::Retyped,
+    Status::Unreadable,
+];
 
 pub(super) fn run(args: &SyncArgs) -> Result<Outcome> {
     let config = Config::load(&args.what)?;
     let look = look_of_colours(&args.colour, &config.view)?;
+    if let Some(path) = &args.save_plan {
+        let paths = [&args.from, &args.into].into_iter().flatten().map(std::path::PathBuf::as_path).collect();
+        Inputs { paths, is_earlier: |bytes| records::read_plan(bytes).is_ok(), command: "sync" }.refuse(path)?;
+    }
     let made = match &args.plan {
+        Some(_) if !args.files.is_default() || !args.what.is_default() => {
+            bail!(
+                "cannot narrow a saved plan: --plan carries it out as it was made; make a new plan with other options"
+            )
+        }
         Some(path) => kept(path)?,
         None => planned(args, &config)?,
     };
@@ -55,6 +110,7 @@ pub(super) fn run(args: &SyncArgs) -> Result<Outcome> {
         if args.json { write_json(&made, done.as_ref(), out) } else { draw(&made, done.as_ref(), &look, out) }
     })?;
     let troubled = made.plan.undecided.iter().any(|one| one.is_trouble);
+    made.tell_trouble(done.as_ref());
     let left_out = done.as_ref().is_some_and(|done| !done.left_out.is_empty());
     Ok(if troubled || left_out {
         Outcome::Trouble
@@ -70,14 +126,22 @@ fn planned(args: &SyncArgs, config: &Config) -> Result<Made> {
     let (Some(from), Some(into)) = (&args.from, &args.into) else { bail!("sync needs two folders, FROM and INTO") };
     let roots = Roots::checked(from, into, args.remove_many)?;
     let contents = content_options(&args.what, config, (None, None), false)?;
-    let options = tree_options(&args.files, contents.clone())?.counts(false);
+    let mut options = tree_options(&args.files, contents.clone())?.counts(false);
+    if !args.paths.is_empty() && args.files.only.is_empty() {
+        // What is the same below the paths counts among what was looked at.
+        options = options.only(Some(ALL.to_vec()));
+    }
     let source = folder_tree(from, &args.files);
     let folder = folder_tree(into, &args.files);
     let nothing = MemoryTree::new();
     let target: &dyn Tree = if roots.makes_into { &nothing } else { &folder };
     let comparison = with_progress(|progress| tree::compare(target, &source, &options, progress));
-    let there: usize = comparison.counts.iter().filter(|(status, _)| **status != Status::New).map(|(_, n)| n).sum();
+    let in_into = |comparison: &TreeComparison| -> usize {
+        comparison.counts.iter().filter(|(status, _)| **status != Status::New).map(|(_, count)| count).sum()
+    };
+    let all = in_into(&comparison);
     let comparison = narrowed(comparison, &args.paths, (&folder, &source))?;
+    let looked_at = in_into(&comparison);
     let way = match (args.newer, args.both_ways) {
         (_, true) => Way::BothWays,
         (true, _) => Way::Newer,
@@ -88,11 +152,13 @@ fn planned(args: &SyncArgs, config: &Config) -> Result<Made> {
     if roots.makes_into && !plan.steps.is_empty() {
         let facts = source.facts(b"").unwrap_or_default();
         let will = Item::Folder { mode: facts.mode, modified: facts.modified.map(Into::into) };
-        let (moved_from, with_contents) = (None, false);
-        let step = SyncStep { path: Vec::new(), moved_from, with_contents, side: Side::Into, was: Item::Nothing, will };
+        let (moved_from, same_as) = (None, None);
+        let step = SyncStep { path: Vec::new(), moved_from, same_as, side: Side::Into, was: Item::Nothing, will };
         plan.steps.insert(0, step);
     }
-    refuse_many_removals(plan.total(Verb::Remove).0, there, args.remove_many, into)?;
+    if !args.remove_many {
+        Removals { files: plan.total(Verb::Remove).0, looked_at, all }.refuse_many(into)?;
+    }
     if !comparison.account.is_empty() {
         tell_unused(contents.all_rules(), &comparison.account);
     }
@@ -101,7 +167,8 @@ fn planned(args: &SyncArgs, config: &Config) -> Result<Made> {
         Some(path) => format!("tideline sync --plan {} --go", quoted(path.as_os_str())),
         None => format!("{} --go", typed().trim_end_matches(" --dry-run")),
     };
-    Ok(Made { plan, roots, labels: named, account: comparison.account, command })
+    let follows_links = args.files.links == LinksChoice::Follow;
+    Ok(Made { plan, roots, labels: named, account: comparison.account, command, follows_links })
 }
 
 /// Reads a plan that was kept.
@@ -112,7 +179,7 @@ fn kept(path: &Path) -> Result<Made> {
     for step in &plan.steps {
         for name in [Some(&step.path), step.moved_from.as_ref()].into_iter().flatten().filter(|name| !name.is_empty()) {
             let shown = String::from_utf8_lossy(name).escape_debug().to_string();
-            checked_name(name).with_context(|| format!("{}: the name {shown} is not followed", doing()))?;
+            checked_path(name).with_context(|| format!("{}: the name {shown} is not followed", doing()))?;
         }
     }
     let root = |bytes: &[u8]| path_of(bytes).with_context(|| format!("{}: a root cannot be a path here", doing()));
@@ -123,14 +190,15 @@ fn kept(path: &Path) -> Result<Made> {
     }
     let labels = name_trees(&from, &into);
     let command = format!("tideline sync --plan {} --go", quoted(path.as_os_str()));
-    Ok(Made { plan, roots, labels, account: Account::default(), command })
+    Ok(Made { plan, roots, labels, account: Account::default(), command, follows_links: false })
 }
 
 fn carry(args: &SyncArgs, made: &Made) -> Result<Carried> {
-    let plan: Plan = made.plan.steps_below(&made.roots.into, &made.roots.from);
+    let mut plan: Plan = made.plan.steps_below(&made.roots.into, &made.roots.from);
+    plan.follows_links = made.follows_links;
     if args.plan.is_some() {
         // Just that plan, or nothing.
-        return Ok(Carried { run: carry_out(&plan)?, left_out: Vec::new() });
+        return Ok(Carried { run: carry_out(&plan)?, ..Carried::default() });
     }
     with_progress(|progress| carry_out_what_can_be(&plan, progress))
 }
@@ -154,7 +222,7 @@ fn draw(made: &Made, done: Option<&Carried>, look: &Look, out: &mut dyn Write) -
         return writeln!(out, "  {}", made.command);
     };
     for left_out in &done.left_out {
-        writeln!(out, "! left out: {} {}", left_out.path.display(), left_out.reason)?;
+        writeln!(out, "! left out: {}", shown_message(&made.says(left_out)))?;
     }
     let missed = match done.left_out.len() {
         0 => String::new(),

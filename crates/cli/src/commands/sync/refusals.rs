@@ -1,10 +1,17 @@
 //! What a sync does not do, and what would allow it where that can ever be meant.
 
+use std::os::unix::fs::MetadataExt;
 use std::path::{Path, PathBuf};
 
 use anyhow::{Context, Result, bail};
 
 use crate::commands::writing::in_full;
+
+/// Whether two paths lead to one folder, as where it is mounted twice.
+fn is_same(one: &Path, other: &Path) -> bool {
+    let identity = |path: &Path| path.metadata().map(|facts| (facts.dev(), facts.ino())).ok();
+    identity(one).is_some_and(|found| identity(other) == Some(found))
+}
 
 /// The roots of both trees, in full.
 pub(super) struct Roots {
@@ -36,7 +43,7 @@ impl Roots {
         } else {
             into.canonicalize().with_context(|| format!("cannot sync into {}", shown.1))?
         };
-        if full == into_full {
+        if full == into_full || !makes_into && is_same(&full, &into_full) {
             bail!("cannot sync {} into {}: they are the same folder", shown.0, shown.1);
         }
         if into_full.parent().is_none() {
@@ -63,13 +70,29 @@ impl Roots {
     }
 }
 
-/// Refuses to remove more than half of what is there, unless that is allowed.
-pub(super) fn refuse_many_removals(removals: usize, there: usize, allowed: bool, into: &Path) -> Result<()> {
-    if removals * 2 > there && !allowed {
+/// How much a plan removes of what is there.
+pub(super) struct Removals {
+    /// Files and links that it removes.
+    pub(super) files: usize,
+    /// Those of INTO that were looked at.
+    pub(super) looked_at: usize,
+    /// All of INTO.
+    pub(super) all: usize,
+}
+
+impl Removals {
+    /// Refuses to remove more than half of what was looked at, or of all that is there.
+    pub(super) fn refuse_many(&self, into: &Path) -> Result<()> {
+        let Self { files, looked_at, all } = *self;
+        let many_of = |there: usize| files * 2 > there;
+        if !many_of(looked_at) && !many_of(all) {
+            return Ok(());
+        }
+        let there = if many_of(looked_at) { looked_at } else { all };
+        let which = if there < all { " that were looked at" } else { "" };
         bail!(
-            "refused to remove {removals} of the {there} files in {}, which is more than half; if that is meant, --remove-many allows it",
+            "refused to remove {files} of the {there} files in {}{which}, which is more than half; if that is meant, --remove-many allows it",
             into.display()
-        );
+        )
     }
-    Ok(())
 }

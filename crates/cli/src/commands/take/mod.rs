@@ -15,13 +15,13 @@ use tideline_core::rules::{Lens, Seen};
 use tideline_core::text::encoding::Written;
 use tideline_views::json;
 use tideline_views::terminal::{Look, draw_file};
-use tideline_views::{FileView, Labels, plural};
+use tideline_views::{FileView, Labels, plural, shown_path};
 
 use super::Outcome;
 use super::compare::Compared;
 use super::print::printing;
 use super::sides::{Sides, open_files};
-use super::writing::{carry_out, in_full, standing};
+use super::writing::{Inputs, carry_out, in_full, standing};
 use crate::args::{SideChoice, TakeArgs};
 use crate::settings::{Config, content_options, encodings, look};
 
@@ -33,6 +33,9 @@ pub(super) fn run(args: &TakeArgs) -> Result<Outcome> {
         bail!(
             "cannot take changes of two folders: `tideline sync` makes one folder like another, `take` is about two files"
         );
+    }
+    if let Some(output) = &args.output {
+        Inputs { paths: vec![&args.before, &args.after], is_earlier: |_| false, command: "take" }.refuse(output)?;
     }
     let sides = open_files(&args.before, &args.after)?;
     let compared = Compared::of(&sides, &contents);
@@ -63,9 +66,11 @@ pub(super) fn run(args: &TakeArgs) -> Result<Outcome> {
             target.written.name()
         )
     })?;
+    sides.check()?;
     let is_same = bytes == target.bytes;
+    let replaces = args.output.as_ref().is_some_and(|output| output.symlink_metadata().is_ok());
     let run = if args.dry_run || is_same && args.output.is_none() { None } else { target.write(args, bytes)? };
-    let done = Done { target: &target, taken: &taken, picks: &picks, run };
+    let done = Done { target: &target, taken: &taken, picks: &picks, run, replaces };
     printing(false, |out| {
         if args.json { done.write_json(&contents, &look, out) } else { done.draw(args, &contents, &look, out) }
     })?;
@@ -137,8 +142,7 @@ impl<'s> Target<'s> {
             // What was read is what is replaced.
             None => Standing::File(Fingerprint::of(self.bytes)),
         };
-        let step = Step::Write { path, expected, contents: Contents::Bytes(bytes), mode: None, modified: None };
-        carry_out(&Plan { steps: vec![step] })
+        carry_out(&Plan::of(vec![Step::write(path, expected, Contents::Bytes(bytes))]))
     }
 }
 
@@ -148,6 +152,8 @@ struct Done<'d> {
     taken: &'d [u8],
     picks: &'d [Pick],
     run: Option<u64>,
+    /// Whether the file that `-o` names was there already.
+    replaces: bool,
 }
 
 impl Done<'_> {
@@ -180,7 +186,8 @@ impl Done<'_> {
             self.compared(contents, |view| draw_file(view, &look.clone().legend(false), out))?;
             writeln!(out)?;
         }
-        write!(out, "{verb} {count} of {all} into {}{part}", target.display())?;
+        let replaced = if self.replaces { ", which is replaced" } else { "" };
+        write!(out, "{verb} {count} of {all} into {}{replaced}{part}", shown_path(target))?;
         match self.run {
             Some(run) => writeln!(out, " (run {run}; `tideline undo` puts it back)"),
             None if args.dry_run => writeln!(out, "; nothing was written, this was a trial"),

@@ -75,6 +75,10 @@ fn an_earlier_report_is_replaced_and_comes_back_with_undo() {
 
     let ran = folder.run(&["report", "b", "a", "-o", "a/"]);
     assert_eq!(ran.status, Some(2));
+    assert!(ran.err.contains("cannot write a/: the command reads it"), "{}", ran.err);
+    folder.write("other/file", b"not ours");
+    let ran = folder.run(&["report", "b", "a", "-o", "other/"]);
+    assert_eq!(ran.status, Some(2));
     assert!(ran.err.contains("it holds other files and no earlier report"), "{}", ran.err);
 
     let fresh = folder.run(&["report", "b", "a", "-o", "fresh/"]);

@@ -48,6 +48,18 @@ impl Folder {
         fs::File::options().append(true).open(self.path().join(name)).unwrap().set_modified(time).unwrap();
     }
 
+    /// Makes a run that is done one that was cut off while its files were being put in place.
+    pub(crate) fn cut_off(&self, run: u64) {
+        let state = self.path().join(".state/tideline");
+        let open = state.join("open").join(run.to_string());
+        fs::rename(state.join("runs").join(run.to_string()), &open).unwrap();
+        let record = fs::read_to_string(open.join("record")).unwrap();
+        let body = record.trim_end().rsplit_once('\n').unwrap().0;
+        let body = format!("{}\n", body.replacen("\"progress\":\"done\"", "\"progress\":\"placing\"", 1));
+        let sum = blake3::hash(body.as_bytes()).to_hex();
+        fs::write(open.join("record"), format!("{body}{{\"blake3\":\"{sum}\"}}\n")).unwrap();
+    }
+
     pub(crate) fn path(&self) -> &Path {
         self.folder.path()
     }

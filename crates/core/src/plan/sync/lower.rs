@@ -1,19 +1,26 @@
 //! From what a sync would do to the steps that a journal carries out.
 
 use std::path::{Path, PathBuf};
-use std::time::SystemTime;
 
 use super::{Item, Side, SyncPlan, SyncStep};
-use crate::plan::{Contents, Plan, Standing, Step, path_of};
+use crate::plan::{Contents, FileAttributes, Plan, Source, Standing, Step, path_of};
 
 impl SyncPlan {
     /// The steps for trees with these roots; a path that cannot be one on this system is left out.
     pub fn steps_below(&self, into: &Path, from: &Path) -> Plan {
-        let step = |step: &SyncStep| {
+        // A root that is to be made is itself a step beneath the folder it is in.
+        let makes_into = self.steps.iter().any(|step| step.path.is_empty() && step.side == Side::Into);
+        let into_root = if makes_into { into.parent().unwrap_or(into) } else { into };
+        let mut plan = Plan { roots: vec![into_root.to_path_buf(), from.to_path_buf()], ..Plan::default() };
+        for step in &self.steps {
             let (root, other) = if step.side == Side::Into { (into, from) } else { (from, into) };
-            lowered(step, &below(root, &step.path)?, &below(other, &step.path)?, root)
-        };
-        Plan { steps: self.steps.iter().filter_map(step).flatten().collect() }
+            let Some((lowered, expected)) = lowered(step, root, other) else { continue };
+            if let (Some(expected), Some(path)) = (expected, below(other, &step.path)) {
+                plan.sources.push(Source { step: plan.steps.len(), path, expected });
+            }
+            plan.steps.push(lowered);
+        }
+        plan
     }
 }
 
@@ -21,37 +28,39 @@ fn below(root: &Path, path: &[u8]) -> Option<PathBuf> {
     if path.is_empty() { Some(root.to_path_buf()) } else { Some(root.join(path_of(path)?)) }
 }
 
-fn lowered(step: &SyncStep, path: &Path, source: &Path, root: &Path) -> Option<Vec<Step>> {
-    let path = path.to_path_buf();
+/// A step, and what must stand at its path in the other tree. What is copied is checked when it is read.
+fn lowered(step: &SyncStep, root: &Path, other: &Path) -> Option<(Step, Option<Standing>)> {
+    let (path, source) = (below(root, &step.path)?, below(other, &step.path)?);
     let expected = standing(&step.was)?;
-    let (mode, modified) = match &step.will {
-        Item::File { stamp, mode } => (*mode, stamp.modified.map(SystemTime::from)),
-        Item::Folder { mode, modified } => (*mode, modified.map(SystemTime::from)),
-        Item::Nothing | Item::Link { .. } => (None, None),
+    let attributes = match &step.will {
+        Item::File { stamp, mode } => FileAttributes::of(*mode, stamp.modified),
+        Item::Folder { mode, modified } => FileAttributes::of(*mode, *modified),
+        Item::Nothing | Item::Link { .. } => FileAttributes::default(),
     };
-    let write = |path: PathBuf, expected: Standing| {
-        let contents = match &step.will {
-            Item::File { stamp, .. } => Contents::CopyOf(source.to_path_buf(), Some(*stamp)),
-            Item::Link { target } => Contents::Link(path_of(target)?),
-            Item::Nothing | Item::Folder { .. } => return None,
-        };
-        Some(Step::Write { path, expected, contents, mode, modified })
-    };
+    let wanted = standing(&step.will)?;
     Some(match (&step.moved_from, &step.was, &step.will) {
         (Some(old), ..) => {
             let from = below(root, old)?;
-            if step.with_contents {
-                vec![write(path, Standing::Nothing)?, Step::Remove { path: from, expected }]
-            } else {
-                vec![Step::Move { from, path, expected, mode, modified }]
-            }
+            (Step::Move { from, path, expected, contents: None, attributes }, Some(wanted))
         }
         (None, _, Item::Folder { .. }) => {
-            vec![Step::MakeFolder { path, expected, like: Some(source.to_path_buf()), mode, modified }]
+            (Step::MakeFolder { path, expected, like: Some(source), attributes }, Some(wanted))
         }
-        (None, Item::Folder { .. }, Item::Nothing) => vec![Step::RemoveFolder { path }],
-        (None, _, Item::Nothing) => vec![Step::Remove { path, expected }],
-        (None, ..) => vec![write(path, expected)?],
+        (None, Item::Folder { .. }, Item::Nothing) => (Step::RemoveFolder { path }, Some(wanted)),
+        (None, _, Item::Nothing) => (Step::Remove { path, expected }, Some(wanted)),
+        (None, _, Item::Link { target }) => {
+            (Step::Write { path, expected, contents: Contents::Link(path_of(target)?), attributes }, Some(wanted))
+        }
+        (None, _, Item::File { stamp, .. }) => match &step.same_as {
+            Some(first) => {
+                let contents = Contents::SameAs(below(root, first)?);
+                (Step::Write { path, expected, contents, attributes }, Some(wanted))
+            }
+            None => {
+                let contents = Contents::CopyOf(source, Some(*stamp));
+                (Step::Write { path, expected, contents, attributes }, None)
+            }
+        },
     })
 }
 

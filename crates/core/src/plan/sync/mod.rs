@@ -62,8 +62,8 @@ pub struct SyncStep {
     pub path: Vec<u8>,
     /// Where the file is now, of one that moves.
     pub moved_from: Option<Vec<u8>>,
-    /// Whether a file that moves gets other contents too.
-    pub with_contents: bool,
+    /// The path of an earlier step that writes the same file: this one gives it a second name.
+    pub same_as: Option<Vec<u8>>,
     /// The side that is written to.
     pub side: Side,
     /// What stands there now; of a file that moves, where it is now.
@@ -142,7 +142,7 @@ impl SyncStep {
     pub fn bytes(&self) -> u64 {
         match (self.verb(), &self.was, &self.will) {
             (Verb::Remove, Item::File { stamp, .. }, _) => stamp.size,
-            (Verb::Move, ..) if !self.with_contents => 0,
+            (Verb::Move, ..) => 0,
             (_, _, Item::File { stamp, .. }) => stamp.size,
             _ => 0,
         }
@@ -173,6 +173,8 @@ pub struct LeftAlone {
     pub not_newer: usize,
     /// Folders that keep what was not looked at.
     pub kept_folders: usize,
+    /// Entries of the one tree that ignore files of the other name.
+    pub ignored: usize,
 }
 
 impl SyncPlan {

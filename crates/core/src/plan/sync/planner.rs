@@ -1,6 +1,6 @@
 //! From what differs to what is to be done.
 
-use std::collections::{BTreeMap, HashSet};
+use std::collections::{BTreeMap, HashMap, HashSet};
 use std::time::SystemTime;
 
 use super::{Item, Side, SyncOptions, SyncPlan, SyncStep, Undecided, Way};
@@ -23,6 +23,8 @@ pub fn plan_sync(comparison: &TreeComparison, (into, from): (&dyn Tree, &dyn Tre
         blocked: HashSet::new(),
         retyped: retyped.map(|pair| pair.path.clone()).collect(),
         removed: BTreeMap::new(),
+        first_names: HashMap::new(),
+        folder_times: HashMap::new(),
     };
     planner.plan.left.same = comparison.count(Status::Same);
     planner.plan.left.muted = comparison.count(Status::Muted);
@@ -48,6 +50,10 @@ struct Planner<'p> {
     retyped: HashSet<Vec<u8>>,
     /// What goes, by folder.
     removed: BTreeMap<Vec<u8>, usize>,
+    /// Files with several names, by what they are, and the first step that writes each.
+    first_names: HashMap<(u64, u64), Vec<u8>>,
+    /// When the nearest folder above a path was last changed in FROM.
+    folder_times: HashMap<Vec<u8>, Option<SystemTime>>,
 }
 
 impl Planner<'_> {
@@ -83,12 +89,66 @@ impl Planner<'_> {
     }
 
     fn trouble(&mut self, pair: &Pair, reason: String) {
+        // The sides of the comparison are the trees of the sync.
+        let sided = |side: &str, name: &str| reason.strip_prefix(side).map(|rest| format!("{rest} in {name}"));
+        let reason = sided("before: ", "INTO").or_else(|| sided("after: ", "FROM")).unwrap_or(reason);
         self.plan.undecided.push(Undecided { path: pair.path.clone(), reason, is_trouble: true });
     }
 
     fn step(&mut self, path: &[u8], side: Side, was: Item, will: Item) {
         let path = path.to_vec();
-        self.plan.steps.push(SyncStep { path, moved_from: None, with_contents: false, side, was, will });
+        self.plan.steps.push(SyncStep { path, moved_from: None, same_as: None, side, was, will });
+    }
+
+    /// A step that writes what FROM has; a file of which FROM has several names that are written has them in INTO too.
+    fn carry(&mut self, pair: &Pair, was: Item, will: Item) {
+        let facts = pair.after.filter(|facts| facts.names > 1 && matches!(will, Item::File { .. }));
+        let same_as = facts.and_then(|facts| facts.identity).and_then(|file| match self.first_names.get(&file) {
+            Some(first) => Some(first.clone()),
+            None => {
+                self.first_names.insert(file, pair.path.clone());
+                None
+            }
+        });
+        let path = pair.path.clone();
+        self.plan.steps.push(SyncStep { path, moved_from: None, same_as, side: Side::Into, was, will });
+    }
+
+    /// Whether what INTO has is to stay because that of FROM is not newer.
+    fn stays_as_newer(&mut self, pair: &Pair) -> bool {
+        let time = |tree: &dyn Tree, path: &[u8], facts: Option<Facts>| {
+            facts.or_else(|| tree.facts(path).ok()).and_then(|facts| facts.modified)
+        };
+        let stays = self.options.way == Way::Newer && {
+            let into = time(self.into, pair.path_before(), pair.before);
+            let from = time(self.from, &pair.path, pair.after);
+            from.unwrap_or(SystemTime::UNIX_EPOCH) <= into.unwrap_or(SystemTime::UNIX_EPOCH)
+        };
+        self.plan.left.not_newer += usize::from(stays);
+        stays
+    }
+
+    /// Whether what only INTO has is newer than the folder of FROM that does not have it.
+    fn is_newer_than_folder(&mut self, pair: &Pair) -> bool {
+        if self.options.way != Way::Newer {
+            return false;
+        }
+        let mut folder = split(pair.path_before()).0.to_vec();
+        let time = loop {
+            if let Some(time) = self.folder_times.get(&folder) {
+                break *time;
+            }
+            match self.from.facts(&folder) {
+                Err(_) if !folder.is_empty() => folder = split(&folder).0.to_vec(),
+                facts => {
+                    let time = facts.ok().and_then(|facts| facts.modified);
+                    self.folder_times.insert(folder, time);
+                    break time;
+                }
+            }
+        };
+        let own = pair.before.or_else(|| self.into.facts(pair.path_before()).ok()).and_then(|facts| facts.modified);
+        own > time
     }
 
     /// What stands at a path of one side, which is there.
@@ -127,13 +187,11 @@ impl Planner<'_> {
     }
 
     fn changed(&mut self, pair: &Pair) {
-        if self.options.way == Way::Newer && !is_newer(pair.after, pair.before) && pair.natures.1 == Some(Nature::File)
-        {
-            self.plan.left.not_newer += 1;
+        if self.stays_as_newer(pair) {
             return;
         }
         if let Some((was, will)) = self.items(pair) {
-            self.step(&pair.path, Side::Into, was, will);
+            self.carry(pair, was, will);
         }
     }
 
@@ -150,6 +208,10 @@ impl Planner<'_> {
     }
 
     fn new_one(&mut self, pair: &Pair) {
+        if pair.natures.1.is_some_and(|nature| self.into.leaves_out(&pair.path, nature)) {
+            self.plan.left.ignored += 1;
+            return;
+        }
         // A folder that is known only by what is in it is made when a file needs it.
         if !self.make_way(split(&pair.path).0, pair) {
             return;
@@ -157,7 +219,7 @@ impl Planner<'_> {
         if pair.is_folder() {
             self.make_folder(&pair.path);
         } else if let Some((was, will)) = self.items(pair) {
-            self.step(&pair.path, Side::Into, was, will);
+            self.carry(pair, was, will);
         }
     }
 
@@ -213,7 +275,7 @@ impl Planner<'_> {
             }
             return;
         }
-        if pair.is_folder() {
+        if pair.is_folder() || self.above_is_in(&self.blocked, &pair.path) || !in_the_way && self.is_to_stay(pair) {
             return;
         }
         if let Some((was, will)) = self.items(pair) {
@@ -253,9 +315,14 @@ impl Planner<'_> {
     }
 
     fn above_is_retyped(&self, path: &[u8]) -> bool {
+        self.above_is_in(&self.retyped, path)
+    }
+
+    /// Whether a folder above a path is among some.
+    fn above_is_in(&self, folders: &HashSet<Vec<u8>>, path: &[u8]) -> bool {
         let mut folder = split(path).0;
-        while !folder.is_empty() {
-            if self.retyped.contains(folder) {
+        while !folders.is_empty() && !folder.is_empty() {
+            if folders.contains(folder) {
                 return true;
             }
             folder = split(folder).0;
@@ -263,23 +330,50 @@ impl Planner<'_> {
         false
     }
 
+    /// Whether what only INTO has stays although the rest goes: FROM would leave it out, or it is newer.
+    fn is_to_stay(&mut self, pair: &Pair) -> bool {
+        if pair.natures.0.is_some_and(|nature| self.from.leaves_out(pair.path_before(), nature)) {
+            self.plan.left.ignored += 1;
+            return true;
+        }
+        let newer = self.is_newer_than_folder(pair);
+        self.plan.left.not_newer += usize::from(newer);
+        newer
+    }
+
+    /// What moved is copied, and goes from its old place only when INTO is to mirror FROM. It is moved when it is the same file;
+    /// one that is merely alike is written, and the old one is removed.
     fn moved(&mut self, pair: &Pair) {
         let old = pair.path_before().to_vec();
+        if pair.natures.1.is_some_and(|nature| self.into.leaves_out(&pair.path, nature)) {
+            self.plan.left.ignored += 1;
+            return;
+        }
         if !self.make_way(split(&pair.path).0, pair) {
             return;
         }
         let Some((was, will)) = self.items(pair) else { return };
-        *self.removed.entry(split(&old).0.to_vec()).or_default() += 1;
-        // A file that comes out of, or goes into, what becomes something else is written anew and removed.
-        if self.above_is_retyped(&old) || self.above_is_retyped(&pair.path) {
-            self.step(&old, Side::Into, was, Item::Nothing);
-            return self.step(&pair.path, Side::Into, Item::Nothing, will);
+        if !self.options.mirror {
+            if !self.above_is_retyped(&old) {
+                self.plan.left.extra += 1;
+            }
+            return self.carry(pair, Item::Nothing, will);
         }
-        let with_contents = pair.changes > 0 || pair.account.is_empty() && !self.holds_the_same(pair);
+        // A file that comes out of, or goes into, what becomes something else is written anew and removed.
+        let apart = self.above_is_retyped(&old) || self.above_is_retyped(&pair.path);
+        if apart || !self.holds_the_same(pair) {
+            self.carry(pair, Item::Nothing, will);
+            if apart || !self.is_to_stay(pair) {
+                *self.removed.entry(split(&old).0.to_vec()).or_default() += 1;
+                self.step(&old, Side::Into, was, Item::Nothing);
+            }
+            return;
+        }
+        *self.removed.entry(split(&old).0.to_vec()).or_default() += 1;
         self.plan.steps.push(SyncStep {
             path: pair.path.clone(),
             moved_from: Some(old),
-            with_contents,
+            same_as: None,
             side: Side::Into,
             was,
             will,
@@ -287,6 +381,10 @@ impl Planner<'_> {
     }
 
     fn holds_the_same(&self, pair: &Pair) -> bool {
+        let size = |facts: Option<Facts>| facts.map(|facts| facts.size);
+        if size(pair.before) != size(pair.after) {
+            return false;
+        }
         match (self.into.contents(pair.path_before()), self.from.contents(&pair.path)) {
             (Ok(one), Ok(other)) => (*one).as_ref() == (*other).as_ref(),
             _ => false,
@@ -294,6 +392,10 @@ impl Planner<'_> {
     }
 
     fn retyped(&mut self, pair: &Pair) {
+        if self.stays_as_newer(pair) {
+            self.blocked.insert(pair.path.clone());
+            return;
+        }
         let Some((was, will)) = self.items(pair) else { return };
         match (&was, &will) {
             (Item::Folder { .. }, _) if !self.options.mirror => {
@@ -307,9 +409,4 @@ impl Planner<'_> {
             _ => self.step(&pair.path, Side::Into, was, will),
         }
     }
-}
-
-fn is_newer(one: Option<Facts>, other: Option<Facts>) -> bool {
-    let time = |facts: Option<Facts>| facts.and_then(|facts| facts.modified).unwrap_or(SystemTime::UNIX_EPOCH);
-    time(one) > time(other)
 }

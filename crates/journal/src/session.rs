@@ -1,0 +1,579 @@
+//! What carrying out, putting back and finishing share: the open roots of a run, and the few ways in which a name changes. Each of
+//! them looks at what it did, and takes it back when that is not what the plan saw.
+
+use std::cell::Cell;
+use std::collections::BTreeMap;
+use std::ffi::OsStr;
+use std::io;
+use std::path::{Path, PathBuf};
+use std::sync::{Arc, Mutex, PoisonError};
+use std::time::SystemTime;
+
+use rayon::prelude::*;
+use tideline_core::plan::Fingerprint;
+use tideline_sources::OpenFolders;
+
+use crate::Stop;
+use crate::error::{Failure, Note, doing};
+use crate::files::{At, Bytes, Facts, FileSystem, Found, Identity, Wanted};
+use crate::names::Token;
+use crate::record::{BackupRecord, Entry, Known, NewFile, OldFile, PathText, Place, Site, Was, Will};
+use crate::store::RunFolder;
+
+/// From so many files on, their file systems are flushed as a whole.
+const MANY: usize = 32;
+
+/// The file that holds all small backups.
+pub(crate) const PACK: &str = "backups";
+
+/// A root and the folders beneath it.
+struct Root<F: FileSystem> {
+    path: PathBuf,
+    identity: Identity,
+    folders: OpenFolders<F::Folder>,
+}
+
+/// The open roots of a run.
+pub(crate) struct Roots<'s, F: FileSystem> {
+    files: &'s F,
+    roots: Vec<Root<F>>,
+    /// What each folder was when it was opened first; opened again, it must be the same.
+    seen: Mutex<BTreeMap<Place, Identity>>,
+}
+
+impl<'s, F: FileSystem> Roots<'s, F> {
+    pub(crate) fn new(files: &'s F) -> Self {
+        Self { files, roots: Vec::new(), seen: Mutex::default() }
+    }
+
+    /// Opens a root, and gives it a number.
+    pub(crate) fn add(&mut self, path: &Path) -> io::Result<usize> {
+        let folder = self.files.open_root(path)?;
+        let identity = self.files.facts(&folder)?.identity;
+        self.roots.push(Root { path: path.to_path_buf(), identity, folders: OpenFolders::new(folder) });
+        Ok(self.roots.len() - 1)
+    }
+
+    pub(crate) fn identities(&self) -> impl Iterator<Item = (&Path, Identity)> {
+        self.roots.iter().map(|root| (root.path.as_path(), root.identity))
+    }
+
+    /// The root that is nearest above a path, and the path from there.
+    pub(crate) fn place(&self, path: &Path) -> Option<Place> {
+        let below = self.roots.iter().enumerate().filter(|(_, root)| path.starts_with(&root.path));
+        let (number, root) = below.max_by_key(|(_, root)| root.path.as_os_str().len())?;
+        Some(Place::new(number, path.strip_prefix(&root.path).ok()?))
+    }
+
+    /// The path in full.
+    pub(crate) fn full(&self, place: &Place) -> PathBuf {
+        let root = &self.roots[place.root].path;
+        if place.path.as_os_str().is_empty() { root.clone() } else { root.join(&place.path) }
+    }
+
+    /// A folder, which must still be the one that it was when it was opened first.
+    pub(crate) fn folder(&self, place: &Place) -> io::Result<Arc<F::Folder>> {
+        let root = &self.roots[place.root];
+        let opened = Cell::new(false);
+        let folder = root.folders.folder(&place.path, |above, rest| {
+            opened.set(true);
+            self.files.open_beneath(above, rest)
+        })?;
+        if opened.get() {
+            let identity = self.files.facts(&folder)?.identity;
+            let mut seen = self.seen.lock().unwrap_or_else(PoisonError::into_inner);
+            if *seen.entry(place.clone()).or_insert(identity) != identity {
+                drop(seen);
+                root.folders.forget(&place.path);
+                return Err(io::Error::other("its folder is another one now"));
+            }
+        }
+        Ok(folder)
+    }
+
+    /// What stands at a place; a root is itself.
+    pub(crate) fn find(&self, place: &Place) -> io::Result<Found> {
+        let folder = self.folder(&place.folder())?;
+        if place.path.as_os_str().is_empty() {
+            return self.files.facts(&folder).map(Found::Folder);
+        }
+        self.files.find(At::new(&*folder, name_of(place)))
+    }
+
+    /// Forgets a folder that came or went, and all beneath it.
+    pub(crate) fn forget(&self, place: &Place) {
+        self.roots[place.root].folders.forget(&place.path);
+        let mut seen = self.seen.lock().unwrap_or_else(PoisonError::into_inner);
+        let below: Vec<Place> = seen
+            .range(place..)
+            .take_while(|(known, _)| place.contains(known))
+            .map(|(known, _)| known.clone())
+            .collect();
+        for known in below {
+            seen.remove(&known);
+        }
+    }
+}
+
+/// A run at work.
+pub(crate) struct Session<'s, F: FileSystem> {
+    pub(crate) files: &'s F,
+    pub(crate) roots: Roots<'s, F>,
+    pub(crate) token: Token,
+    pub(crate) folder: &'s RunFolder<F>,
+    pub(crate) folder_path: PathBuf,
+    pub(crate) stop: &'s Stop,
+    pub(crate) notes: Mutex<Vec<Note>>,
+}
+
+type Done = Result<(), Failure>;
+
+impl<F: FileSystem> Session<'_, F> {
+    pub(crate) fn note(&self, place: &Place, text: impl Into<String>) {
+        let note = Note::of(&self.roots.full(place), text);
+        self.notes.lock().unwrap_or_else(PoisonError::into_inner).push(note);
+    }
+
+    /// What stands at a place; nothing does where its folder is not there.
+    pub(crate) fn find(&self, place: &Place) -> io::Result<Found> {
+        match self.roots.find(place) {
+            Err(error) if is_absent(&error) => Ok(Found::Nothing),
+            found => found,
+        }
+    }
+
+    fn look(&self, place: &Place) -> Result<Found, Failure> {
+        doing("looked at", self.find(place))
+    }
+
+    /// Calls the file system for two places.
+    fn both(
+        &self,
+        one: &Place,
+        other: &Place,
+        call: impl Fn(At<'_, F::Folder>, At<'_, F::Folder>) -> io::Result<()>,
+    ) -> io::Result<()> {
+        let folders = (self.roots.folder(&one.folder())?, self.roots.folder(&other.folder())?);
+        call(At::new(&*folders.0, name_of(one)), At::new(&*folders.1, name_of(other)))
+    }
+
+    pub(crate) fn rename_new(&self, from: &Place, to: &Place) -> io::Result<()> {
+        self.both(from, to, |from, to| self.files.rename_new(from, to))
+    }
+
+    pub(crate) fn remove(&self, place: &Place) -> io::Result<()> {
+        let folder = self.roots.folder(&place.folder())?;
+        self.files.remove(At::new(&*folder, name_of(place)))
+    }
+
+    /// Removes what was found at a place, if nobody changed it since.
+    pub(crate) fn remove_unchanged(&self, place: &Place, found: &Found) -> Result<bool, Failure> {
+        let folder = doing("opened", self.roots.folder(&place.folder()))?;
+        doing("removed", self.files.remove_unchanged(At::new(&*folder, name_of(place)), found))
+    }
+
+    pub(crate) fn remove_folder(&self, place: &Place) -> io::Result<()> {
+        let folder = self.roots.folder(&place.folder())?;
+        self.files.remove_folder(At::new(&*folder, name_of(place)))?;
+        self.roots.forget(place);
+        Ok(())
+    }
+
+    pub(crate) fn make_folder(&self, place: &Place, private: bool) -> io::Result<()> {
+        let folder = self.roots.folder(&place.folder())?;
+        self.files.make_folder(At::new(&*folder, name_of(place)), private)
+    }
+
+    pub(crate) fn fingerprint(&self, place: &Place) -> io::Result<Fingerprint> {
+        let folder = self.roots.folder(&place.folder())?;
+        Ok(self.files.read(At::new(&*folder, name_of(place)), 0)?.print)
+    }
+
+    /// Where the temporary file of an entry is.
+    pub(crate) fn temporary(&self, entries: &[Entry], index: usize) -> Place {
+        let entry = &entries[index];
+        match &entry.site {
+            Site::None => entry.place.clone(),
+            Site::Beside => entry.place.beside(&self.token.name(index)),
+            Site::Above(folder) => Place::new(entry.place.root, folder.path().join(self.token.name(index))),
+            Site::Within(top) => {
+                let below = entries[*top].place.below(&entry.place).and_then(tideline_core::plan::path_of);
+                let top = self.temporary(entries, *top);
+                Place::new(top.root, top.path.join(below.unwrap_or_default()))
+            }
+        }
+    }
+
+    /// Whether a file is the old one of an entry, as it was when it was backed up.
+    pub(crate) fn is_old_file(&self, place: &Place, facts: &Facts, old: &OldFile) -> io::Result<bool> {
+        if facts.stamp.size != old.size {
+            return Ok(false);
+        }
+        let known = (old.known.identity, old.known.modified, old.known.mode, old.known.owner);
+        let same = known == (facts.identity, facts.stamp.modified, facts.mode, facts.owner);
+        if same && is_settled(facts) {
+            return Ok(true);
+        }
+        Ok(self.fingerprint(place)? == old.print())
+    }
+
+    /// Whether a file is the one that an entry writes.
+    pub(crate) fn is_new_file(&self, place: &Place, facts: &Facts, new: &NewFile) -> io::Result<bool> {
+        if facts.stamp.size != new.size {
+            return Ok(false);
+        }
+        let same = new.identity == Some(facts.identity) && new.modified == facts.stamp.modified;
+        if same && is_settled(facts) {
+            return Ok(true);
+        }
+        Ok(self.fingerprint(place)? == new.print())
+    }
+
+    /// Whether what stands at a place is what an entry found there.
+    pub(crate) fn is_old(&self, place: &Place, found: &Found, was: &Was) -> io::Result<bool> {
+        Ok(match (was, found) {
+            (Was::Nothing, Found::Nothing) | (Was::Folder(_), Found::Folder(_)) => true,
+            (Was::Link { target, .. }, Found::Link(_, to)) => target.path() == *to,
+            (Was::File(old), Found::File(facts)) => self.is_old_file(place, facts, old)?,
+            _ => false,
+        })
+    }
+
+    /// Whether what stands at a place is what an entry puts there.
+    pub(crate) fn is_new(&self, place: &Place, found: &Found, will: &Will) -> io::Result<bool> {
+        Ok(match (will, found) {
+            (Will::Nothing, Found::Nothing) | (Will::Folder(_), Found::Folder(_)) => true,
+            (Will::Link { target }, Found::Link(_, to)) => target.path() == *to,
+            (Will::File(new), Found::File(facts)) => self.is_new_file(place, facts, new)?,
+            _ => false,
+        })
+    }
+
+    /// What is there is the very thing that was seen, and nobody wrote to it.
+    fn is_as_seen(&self, place: &Place, found: &Found, was: &Was) -> io::Result<bool> {
+        // One that was put back from its backup is another file with the same contents.
+        let same_attributes = |facts: &Facts, known: &Known| (facts.mode, facts.owner) == (known.mode, known.owner);
+        match (was, found) {
+            (Was::File(old), Found::File(facts)) => {
+                Ok(same_attributes(facts, &old.known) && self.is_old_file(place, facts, old)?)
+            }
+            (Was::Folder(_), Found::Folder(_)) => {
+                let folder = self.roots.folder(place)?;
+                self.roots.forget(place);
+                Ok(self.files.list(&folder)?.is_empty())
+            }
+            _ => self.is_old(place, found, was),
+        }
+    }
+
+    /// Puts what was prepared where nothing stands.
+    pub(crate) fn put_new(&self, entries: &[Entry], index: usize) -> Done {
+        let (from, to) = (self.temporary(entries, index), &entries[index].place);
+        match self.rename_new(&from, to) {
+            Err(error) if error.kind() == io::ErrorKind::AlreadyExists => return Err(self.stands_there(to)),
+            renamed => doing("written", renamed)?,
+        }
+        if matches!(entries[index].will, Will::Folder(_)) {
+            self.roots.forget(&from);
+        }
+        Ok(())
+    }
+
+    /// Why nothing can be put at a place.
+    pub(crate) fn stands_there(&self, place: &Place) -> Failure {
+        crate::jobs::alias_of(place, &self.roots, self.files).unwrap_or_else(|| Failure::changed("exists already"))
+    }
+
+    /// Exchanges what stands at two places. Where the system cannot do this in one step, a second name takes part.
+    pub(crate) fn exchange(&self, entries: &[Entry], index: usize) -> io::Result<()> {
+        let (temporary, entry) = (&self.temporary(entries, index), &entries[index]);
+        let place = &entry.place;
+        let exchanged = self.exchange_names(temporary, place, index);
+        if matches!(entry.was, Was::Folder(_)) || matches!(entry.will, Will::Folder(_)) {
+            self.roots.forget(temporary);
+            self.roots.forget(place);
+        }
+        exchanged
+    }
+
+    fn exchange_names(&self, temporary: &Place, place: &Place, index: usize) -> io::Result<()> {
+        match self.both(temporary, place, |one, other| self.files.exchange(one, other)) {
+            Err(error) if error.kind() == io::ErrorKind::Unsupported => {}
+            exchanged => return exchanged,
+        }
+        let second = place.beside(&self.token.second_name(index));
+        if self.both(place, &second, |one, other| self.files.add_name(one, other)).is_ok() {
+            self.both(temporary, place, |one, other| self.files.rename(one, other))?;
+        } else {
+            self.rename_new(place, &second)?;
+            if let Err(error) = self.rename_new(temporary, place) {
+                self.rename_new(&second, place)?;
+                return Err(error);
+            }
+        }
+        self.rename_new(&second, temporary)
+    }
+
+    /// Ends an exchange in several steps that was cut off between them.
+    pub(crate) fn settle_exchange(&self, temporary: &Place, place: &Place, index: usize) -> io::Result<()> {
+        let second = place.beside(&self.token.second_name(index));
+        let found = self.find(&second)?;
+        if found == Found::Nothing {
+            return Ok(());
+        }
+        let there = self.find(place)?;
+        if there == Found::Nothing {
+            return self.rename_new(&second, place);
+        }
+        if there.facts().map(|facts| facts.identity) == found.facts().map(|facts| facts.identity) {
+            return self.remove(&second);
+        }
+        if self.find(temporary)? == Found::Nothing { self.rename_new(&second, temporary) } else { Ok(()) }
+    }
+
+    /// Puts what was prepared in the place of what is there, which comes to stand at the temporary place. When that is not what was
+    /// seen, it goes back; and what somebody put there meanwhile stays.
+    pub(crate) fn replace(&self, entries: &[Entry], index: usize) -> Done {
+        let (temporary, entry) = (self.temporary(entries, index), &entries[index]);
+        let place = &entry.place;
+        let exchange = || match self.exchange(entries, index) {
+            Err(error) if error.kind() == io::ErrorKind::NotFound => Err(Failure::changed(GONE)),
+            exchanged => doing("replaced", exchanged),
+        };
+        exchange()?;
+        let out = self.look(&temporary).ok();
+        if out.is_some_and(|out| self.is_as_seen(&temporary, &out, &entry.was).unwrap_or(false)) {
+            return Ok(());
+        }
+        exchange().map_err(Failure::stuck)?;
+        let back = self.look(&temporary).map_err(Failure::stuck)?;
+        if !doing("looked at", self.is_new(&temporary, &back, &entry.will)).map_err(Failure::stuck)? {
+            // Somebody replaced what was new: theirs is the latest, and stays. What was there before that is kept.
+            exchange().map_err(Failure::stuck)?;
+            self.keep_later(&temporary, place, index).map_err(Failure::stuck)?;
+        }
+        Err(Failure::changed(if matches!(entry.was, Was::Folder(_)) { NOT_EMPTY } else { CHANGED }))
+    }
+
+    /// Takes what is there away, to the temporary place.
+    pub(crate) fn set_aside(&self, entries: &[Entry], index: usize) -> Done {
+        let (temporary, entry) = (self.temporary(entries, index), &entries[index]);
+        match self.rename_new(&entry.place, &temporary) {
+            Err(error) if error.kind() == io::ErrorKind::NotFound => return Err(Failure::changed(GONE)),
+            renamed => doing("removed", renamed)?,
+        }
+        let out = self.look(&temporary).ok();
+        if out.is_some_and(|out| self.is_as_seen(&temporary, &out, &entry.was).unwrap_or(false)) {
+            return Ok(());
+        }
+        match self.rename_new(&temporary, &entry.place) {
+            Err(error) if error.kind() == io::ErrorKind::AlreadyExists => {
+                self.keep_later(&temporary, &entry.place, index).map_err(Failure::stuck)?;
+            }
+            renamed => doing("put back", renamed).map_err(Failure::stuck)?,
+        }
+        Err(Failure::changed(CHANGED))
+    }
+
+    /// Renames a file to where nothing stands.
+    pub(crate) fn rename_file(&self, from: &Entry, to: &Place) -> Done {
+        match self.rename_new(&from.place, to) {
+            Err(error) if error.kind() == io::ErrorKind::NotFound => return Err(Failure::changed(GONE)),
+            Err(error) if error.kind() == io::ErrorKind::AlreadyExists => return Err(self.stands_there(to)),
+            renamed => doing("moved", renamed)?,
+        }
+        let moved = self.look(to).ok();
+        if moved.is_some_and(|moved| self.is_as_seen(to, &moved, &from.was).unwrap_or(false)) {
+            return Ok(());
+        }
+        match self.rename_new(to, &from.place) {
+            // Where something new stands already, both are there, and nothing is lost.
+            Err(error) if error.kind() == io::ErrorKind::AlreadyExists => {}
+            renamed => doing("put back", renamed).map_err(Failure::stuck)?,
+        }
+        Err(Failure::changed(CHANGED))
+    }
+
+    /// Keeps a version that somebody else wrote during the run, and takes it from the temporary place.
+    pub(crate) fn keep_later(&self, temporary: &Place, place: &Place, index: usize) -> Done {
+        match self.look(temporary)? {
+            Found::Nothing => Ok(()),
+            Found::File(_) => {
+                let folder = doing("opened", self.roots.folder(&temporary.folder()))?;
+                let from = At::new(&*folder, name_of(temporary));
+                let names = (0..100).map(|count| match count {
+                    0 => format!("later-{index}"),
+                    count => format!("later-{index}-{count}"),
+                });
+                for name in names {
+                    let at = At::new(&self.folder.folder, &name);
+                    let found = doing("looked at", self.files.find(from))?;
+                    let wanted = Wanted { mode: Some(0o600), extended: Some(&[]), ..Wanted::default() };
+                    match self.files.create(at, Bytes::File(from, None), &wanted) {
+                        Err(error) if error.kind() == io::ErrorKind::AlreadyExists => continue,
+                        made => doing("kept", made)?,
+                    };
+                    doing("kept", self.files.flush_files(&[at]))?;
+                    doing("kept", self.files.flush_folders(&[&self.folder.folder]))?;
+                    let kept = self.folder_path.join(&name);
+                    self.note(
+                        place,
+                        format!("was written to by another program; that version is kept in {}", kept.display()),
+                    );
+                    if doing("removed", self.files.remove_unchanged(from, &found))? {
+                        return Ok(());
+                    }
+                }
+                Err(Failure::changed("was written to by another program again and again"))
+            }
+            Found::Link(_, target) => {
+                self.note(place, format!("was made a link to {} by another program, and is not", target.display()));
+                doing("removed", self.remove(temporary))
+            }
+            // A folder with all that is in it, or a device, gets a name of its own.
+            Found::Folder(_) | Found::Other => {
+                let mut name = name_of(place).to_owned();
+                name.push(format!(".kept-{index}"));
+                self.roots.forget(temporary);
+                self.note(place, format!("what another program put there is kept as {}", name.display()));
+                doing("kept", self.rename_new(temporary, &place.beside(&name)))
+            }
+        }
+    }
+
+    /// Makes the old file or link of an entry anew at its temporary place, from its backup, which is checked. It comes there only when it is
+    /// whole.
+    pub(crate) fn restore(&self, entries: &[Entry], index: usize) -> Done {
+        let temporary = self.temporary(entries, index);
+        self.clear_draft(entries, index)?;
+        let draft = temporary.beside(&self.token.restored_name(index));
+        let folder = doing("opened", self.roots.folder(&draft.folder()))?;
+        self.restore_at(At::new(&*folder, name_of(&draft)), &entries[index])?;
+        doing("put back", self.rename_new(&draft, &temporary))
+    }
+
+    /// Removes what was cut off while it was made from a backup.
+    pub(crate) fn clear_draft(&self, entries: &[Entry], index: usize) -> Done {
+        let draft = self.temporary(entries, index).beside(&self.token.restored_name(index));
+        match self.remove(&draft) {
+            Err(error) if is_absent(&error) => Ok(()),
+            removed => doing("removed", removed),
+        }
+    }
+
+    fn restore_at(&self, at: At<'_, F::Folder>, entry: &Entry) -> Done {
+        match &entry.was {
+            Was::File(old) => {
+                let extended = old.known.extended();
+                let wanted = Wanted {
+                    mode: Some(old.known.mode),
+                    modified: old.known.modified,
+                    owner: Some(old.known.owner),
+                    extended: Some(&extended),
+                };
+                self.make_from_backup(old, at, &wanted)
+            }
+            Was::Link { target, known } => {
+                let wanted = Wanted { modified: known.modified, owner: Some(known.owner), ..Wanted::default() };
+                doing("put back", self.files.make_link(at, &target.path(), &wanted)).map(|_| ())
+            }
+            Was::Nothing | Was::Folder(_) => Ok(()),
+        }
+    }
+
+    fn make_from_backup(&self, old: &OldFile, at: At<'_, F::Folder>, wanted: &Wanted<'_>) -> Done {
+        let made = match &old.backup {
+            None => return Err(Failure::changed("has no backup")),
+            Some(BackupRecord::Packed(start)) => {
+                let bytes = self.files.read_range(At::new(&self.folder.folder, PACK), (*start, old.size));
+                let bytes = doing("put back from its backup", bytes)?;
+                if Fingerprint::of(&bytes) != old.print() {
+                    return Err(Failure::changed(DAMAGED));
+                }
+                self.files.create(at, Bytes::These(&bytes), wanted)
+            }
+            Some(BackupRecord::Alone(name)) => {
+                let from = At::new(&self.folder.folder, name);
+                self.files.create(at, Bytes::File(from, None), wanted)
+            }
+        };
+        let made = doing("put back", made)?;
+        if made.print != old.print() {
+            doing("removed", self.files.remove(at))?;
+            return Err(Failure::changed(DAMAGED));
+        }
+        doing("flushed", self.files.flush_files(&[at]))
+    }
+
+    /// Flushes files and folders; many of them by flushing the file systems that they are on.
+    pub(crate) fn flush(&self, files: &[Place], folders: &[Place]) -> io::Result<()> {
+        if files.len() + folders.len() >= MANY && self.flush_file_systems(files, folders)? {
+            return Ok(());
+        }
+        files.par_iter().try_for_each(|place| {
+            let folder = self.roots.folder(&place.folder())?;
+            self.files.flush_files(&[At::new(&*folder, name_of(place))])
+        })?;
+        folders.iter().try_for_each(|place| match self.roots.folder(place) {
+            // It went with what was in it.
+            Err(error) if is_absent(&error) => Ok(()),
+            folder => self.files.flush_folders(&[&*folder?]),
+        })
+    }
+
+    /// Flushes the file systems that places are on; whether that could be done.
+    fn flush_file_systems(&self, files: &[Place], folders: &[Place]) -> io::Result<bool> {
+        let mut places: Vec<Place> = files.iter().map(Place::folder).chain(folders.iter().cloned()).collect();
+        places.sort_unstable();
+        places.dedup();
+        let mut flushed = Vec::new();
+        for place in places {
+            let Ok(folder) = self.roots.folder(&place) else { continue };
+            let device = self.files.facts(&folder)?.identity.0;
+            if !flushed.contains(&device) {
+                if !self.files.flush_whole(&folder)? {
+                    return Ok(false);
+                }
+                flushed.push(device);
+            }
+        }
+        Ok(true)
+    }
+
+    /// Gives a folder what is wanted, and notes what it could not be given.
+    pub(crate) fn set_folder(&self, place: &Place, wanted: &Wanted<'_>) -> Done {
+        let folder = doing("opened", self.roots.folder(place))?;
+        for dropped in doing("given its attributes", self.files.set_folder(&folder, wanted))? {
+            self.note(place, dropped.to_string());
+        }
+        Ok(())
+    }
+}
+
+/// Whether there is nothing because its folder is not there, or is no folder, or a link stands on the way.
+pub(crate) fn is_absent(error: &io::Error) -> bool {
+    let is_link = error.raw_os_error() == Some(rustix::io::Errno::LOOP.raw_os_error());
+    is_link || matches!(error.kind(), io::ErrorKind::NotFound | io::ErrorKind::NotADirectory)
+}
+
+/// Reasons that are told after a path.
+pub(crate) const GONE: &str = "is not there any more: it was removed since the plan was made";
+pub(crate) const CHANGED: &str = "was changed since the plan was made";
+pub(crate) const NOT_EMPTY: &str = "holds something that the plan does not know";
+pub(crate) const DAMAGED: &str = "could not be put back: its backup is damaged";
+
+/// The name of a place in its folder.
+pub(crate) fn name_of(place: &Place) -> &OsStr {
+    place.path.file_name().unwrap_or_default()
+}
+
+/// Whether the times of a file tell it apart from what is written to it now.
+fn is_settled(facts: &Facts) -> bool {
+    facts.stamp.is_settled(SystemTime::now()) || facts.stamp.changed.is_none()
+}
+
+impl Site {
+    pub(crate) fn above(folder: &Path) -> Self {
+        Self::Above(PathText::of(folder))
+    }
+}

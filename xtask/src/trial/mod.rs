@@ -1,0 +1,40 @@
+//! `cargo xtask trial`: long trials that the test suite runs only a sample of.
+
+mod kills;
+
+use std::process::Command;
+
+use anyhow::{Result, ensure};
+
+use crate::root;
+
+/// A trial.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, clap::ValueEnum)]
+pub(crate) enum Trial {
+    /// Random plans while other programs act, in memory: nothing is ever lost
+    Journal,
+    /// Every writing command killed at every call that changes files, then undone, finished, or both (needs strace)
+    Kills,
+}
+
+/// Runs a trial, of about so many calls.
+pub(crate) fn run(trial: Trial, calls: usize) -> Result<()> {
+    match trial {
+        Trial::Journal => journal(calls),
+        Trial::Kills => kills::run(),
+    }
+}
+
+/// Calls that one case of the law takes, on the average.
+const CALLS_A_CASE: usize = 250;
+
+fn journal(calls: usize) -> Result<()> {
+    let cases = (calls / CALLS_A_CASE).max(1).to_string();
+    let tested = Command::new(env!("CARGO"))
+        .args(["test", "--release", "--package", "tideline-journal", "--test", "journal", "--", "--nocapture", "law"])
+        .env("TIDELINE_TRIAL_CASES", cases)
+        .current_dir(root())
+        .status()?;
+    ensure!(tested.success(), "the law was broken; the case is written above");
+    Ok(())
+}
