@@ -10,7 +10,7 @@ use jiff::Timestamp;
 use tideline_core::plan::Plan;
 use tideline_core::tree::Progress as Watched;
 
-use crate::error::{Failure, JournalError, LeftOut, Note, Settled, reason_of};
+use crate::error::{Failure, JournalError, LeftOut, Note, Settled, doing, reason_of};
 use crate::files::{FileSystem, Found, Wanted};
 use crate::jobs::{Jobs, roots_of};
 use crate::names::{Token, token_in};
@@ -376,7 +376,8 @@ impl<F: FileSystem> Carrying<'_, '_, F> {
         run.entries.clone_from(&jobs.entries);
         for (index, entry) in run.entries.iter_mut().enumerate() {
             if !jobs.is_wanted(index) {
-                (entry.was, entry.will, entry.with) = (Was::Nothing, Will::Nothing, None);
+                entry.prepared = Some(std::mem::replace(&mut entry.will, Will::Nothing));
+                (entry.was, entry.with) = (Was::Nothing, None);
             }
         }
         self.count(run);
@@ -456,7 +457,7 @@ impl<F: FileSystem> Session<'_, F> {
         let mut all = true;
         // What was prepared and is left out does not stay beside its place.
         for index in (0..entries.len()).rev().filter(|&index| left_out(&entries[index])) {
-            all &= self.clear_left_out(entries, index).is_ok();
+            all &= self.clear_with_care(entries, index).is_ok();
         }
         let cleared: Vec<(usize, Result<bool, Failure>)> = (0..entries.len())
             .into_par_iter()
@@ -481,6 +482,36 @@ impl<F: FileSystem> Session<'_, F> {
         all
     }
 
+    /// Removes what was prepared for an entry that was left out. For a moment it may have stood in its place, where others could
+    /// reach it: what they did is kept.
+    pub(crate) fn clear_with_care(&self, entries: &[Entry], index: usize) -> Result<(), Failure> {
+        let entry = &entries[index];
+        if entry.site == Site::None {
+            return Ok(());
+        }
+        let temporary = self.temporary(entries, index);
+        let found = doing("looked at", self.find(&temporary))?;
+        let will = entry.prepared.as_ref().unwrap_or(&entry.will);
+        match (&found, will) {
+            (Found::Nothing, _) => return Ok(()),
+            (Found::Folder(_), _) => match self.remove_folder(&temporary) {
+                Err(error) if error.kind() == std::io::ErrorKind::DirectoryNotEmpty => {}
+                removed => return doing("removed", removed),
+            },
+            // It was cut off while it was made, and never stood anywhere else.
+            (Found::File(_), Will::File(new)) if new.identity.is_none() => {
+                return doing("removed", self.remove(&temporary));
+            }
+            _ => {
+                if doing("read", self.is_new(&temporary, &found, will))? && self.remove_unchanged(&temporary, &found)? {
+                    return Ok(());
+                }
+            }
+        }
+        self.keep_later(&temporary, &entry.place, index)
+    }
+
+    /// Removes what was begun for an entry that is left out, and that nobody else could reach yet.
     pub(crate) fn clear_left_out(&self, entries: &[Entry], index: usize) -> std::io::Result<()> {
         if entries[index].site == Site::None {
             return Ok(());

@@ -29,6 +29,8 @@ struct EntryLine<'e> {
     site: &'e Site,
     #[serde(skip_serializing_if = "Option::is_none")]
     with: Option<usize>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    prepared: &'e Option<Will>,
 }
 
 #[derive(Deserialize)]
@@ -39,6 +41,8 @@ struct ReadEntry {
     site: Site,
     #[serde(default)]
     with: Option<usize>,
+    #[serde(default)]
+    prepared: Option<Will>,
 }
 
 #[derive(Serialize, Deserialize)]
@@ -59,8 +63,8 @@ pub(crate) fn written(run: &Run) -> Vec<u8> {
     let mut last = PathBuf::new();
     for entry in &run.entries {
         let path = place_text(&entry.place, &mut last);
-        let Entry { was, will, site, with, .. } = entry;
-        line(&EntryLine { path, was, will, site, with: *with }, &mut bytes);
+        let Entry { was, will, site, with, prepared, .. } = entry;
+        line(&EntryLine { path, was, will, site, with: *with, prepared }, &mut bytes);
     }
     for touched in &run.touched {
         let path = place_text(&touched.place, &mut last);
@@ -139,8 +143,8 @@ pub(crate) fn read(bytes: &[u8]) -> Result<Run, String> {
     for _ in 0..run.head.entries {
         let line: ReadEntry = parsed(lines.next())?;
         let place = place_of(&line.path, &mut last, roots)?;
-        let ReadEntry { was, will, site, with, .. } = line;
-        run.entries.push(Entry { place, was, will, site, with });
+        let ReadEntry { was, will, site, with, prepared, .. } = line;
+        run.entries.push(Entry { place, was, will, site, with, prepared });
     }
     for _ in 0..run.head.touched {
         let line: TouchedLine = parsed(lines.next())?;

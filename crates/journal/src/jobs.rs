@@ -124,7 +124,7 @@ impl<'p> Jobs<'p> {
             if let Some(other) = with {
                 jobs.entries[other].with = Some(index);
             }
-            jobs.entries.push(Entry { place: one.place.clone(), was, will, site, with });
+            jobs.entries.push(Entry { place: one.place.clone(), was, will, site, with, prepared: None });
             jobs.jobs.push(Job { step: one.step, number: one.number, facts, renames, expected, lost });
         }
         jobs.note_second_names();

@@ -205,7 +205,9 @@ impl<F: FileSystem> Session<'_, F> {
                 }
                 removed => doing("removed", removed).map(|()| false),
             },
-            _ if self.is_old(&temporary, &found, &entry.was).unwrap_or(false)
+            // Where somebody else put the new contents in place, what was prepared waits still.
+            _ if (self.is_old(&temporary, &found, &entry.was).unwrap_or(false)
+                || self.is_new(&temporary, &found, &entry.will).unwrap_or(false))
                 && self.remove_unchanged(&temporary, &found)? =>
             {
                 Ok(false)

@@ -184,6 +184,8 @@ pub struct Entry {
     pub site: Site,
     /// The other entry of a move.
     pub with: Option<usize>,
+    /// Of an entry that was left out, and does nothing: what was prepared for it.
+    pub prepared: Option<Will>,
 }
 
 impl Entry {

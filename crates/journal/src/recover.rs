@@ -422,36 +422,37 @@ impl<F: FileSystem> Session<'_, F> {
             if entry.site == Site::None {
                 continue;
             }
-            let temporary = self.temporary(entries, index);
-            let cleared = match doing("looked at", self.find(&temporary)) {
-                Ok(Found::Nothing) => Ok(()),
-                Ok(Found::Folder(_)) if entry.will == Will::Nothing => Ok(()),
-                Ok(Found::Folder(_)) => {
-                    // What is within goes only where that can be written.
-                    match self.remove_folder(&temporary) {
-                        Err(error) if error.kind() == std::io::ErrorKind::DirectoryNotEmpty => {
-                            self.keep_later(&temporary, &entry.place, index)
-                        }
-                        removed => doing("removed", removed),
-                    }
-                }
-                Ok(found) => {
-                    let left_out = (&entry.was, &entry.will) == (&Was::Nothing, &Will::Nothing);
-                    let known = unfinished
-                        || left_out
-                        || self.is_new(&temporary, &found, &entry.will).unwrap_or(false)
-                        || self.is_old(&temporary, &found, &entry.was).unwrap_or(false);
-                    if known && self.remove_unchanged(&temporary, &found).unwrap_or(false) {
-                        Ok(())
-                    } else {
-                        self.keep_later(&temporary, &entry.place, index)
-                    }
-                }
-                Err(failure) => Err(failure),
+            let cleared = if unfinished {
+                doing("removed", self.clear_left_out(entries, index))
+            } else if (&entry.was, &entry.will) == (&Was::Nothing, &Will::Nothing) {
+                self.clear_with_care(entries, index)
+            } else {
+                self.clear_put_back(entries, index)
             };
             left.extend(self.told(entry, cleared));
         }
         left
+    }
+
+    /// Removes what was prepared for an entry, once what was there before is back.
+    fn clear_put_back(&self, entries: &[Entry], index: usize) -> Done {
+        let (temporary, entry) = (self.temporary(entries, index), &entries[index]);
+        let found = doing("looked at", self.find(&temporary))?;
+        match &found {
+            Found::Nothing => return Ok(()),
+            Found::Folder(_) => match self.remove_folder(&temporary) {
+                Err(error) if error.kind() == std::io::ErrorKind::DirectoryNotEmpty => {}
+                removed => return doing("removed", removed),
+            },
+            _ => {
+                let known = self.is_new(&temporary, &found, &entry.will).unwrap_or(false)
+                    || self.is_old(&temporary, &found, &entry.was).unwrap_or(false);
+                if known && self.remove_unchanged(&temporary, &found)? {
+                    return Ok(());
+                }
+            }
+        }
+        self.keep_later(&temporary, &entry.place, index)
     }
 
     /// Folders that are there again, or whose attributes were set, get their attributes back.

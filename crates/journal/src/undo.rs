@@ -93,11 +93,17 @@ impl<F: FileSystem> Journal<F> {
     pub fn finish(&self, run: u64) -> Result<Finished, JournalError> {
         let store = self.existing_store()?.ok_or(JournalError::NoRun(run))?;
         let _lock = store.lock(&format!("tideline runs finish {run}"))?;
+        let was_open = store.folder(run)?.is_some_and(|folder| folder.is_open);
         self.close_done(&store);
         let folder = store.folder(run)?.ok_or(JournalError::NoRun(run))?;
         let mut record = store.read(&folder)?;
         if !folder.is_open {
-            return Err(JournalError::Refused(format!("run {run} is done already")));
+            // Cut off at its very end, it only had to be closed.
+            return if was_open {
+                Ok(Finished::default())
+            } else {
+                Err(JournalError::Refused(format!("run {run} is done already")))
+            };
         }
         if record.head.progress.is_as_before() {
             return Err(JournalError::Refused(format!(

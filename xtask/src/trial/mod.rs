@@ -26,7 +26,7 @@ pub(crate) fn run(trial: Trial, calls: usize) -> Result<()> {
 }
 
 /// Calls that one case of the law takes, on the average.
-const CALLS_A_CASE: usize = 250;
+const CALLS_A_CASE: usize = 150;
 
 fn journal(calls: usize) -> Result<()> {
     let cases = (calls / CALLS_A_CASE).max(1).to_string();
