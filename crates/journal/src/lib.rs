@@ -9,7 +9,9 @@
 #[cfg(not(unix))]
 compile_error!("files are written through the handles of a Unix system; see docs/decisions/journal.md");
 
+mod back;
 mod carry;
+mod end;
 mod error;
 mod files;
 mod format;

@@ -1,19 +1,20 @@
 //! Undoing and finishing runs, and dropping old records.
 
-use std::path::{Path, PathBuf};
+use std::path::Path;
 use std::sync::{Mutex, PoisonError};
 use std::time::{Duration, SystemTime};
 
 use jiff::Timestamp;
 use rayon::prelude::*;
-use tideline_core::plan::{BackupPlace, Contents, FileAttributes, Plan, Standing, Step};
+use tideline_core::plan::{Plan, Step};
 use tideline_core::tree::Progress as Watched;
 
-use crate::carry::{Journal, Outcome, Policy, Purpose, Request, reopened};
-use crate::error::{Failure, JournalError, LeftOut, Note, doing};
-use crate::files::{FileSystem, Found};
-use crate::record::{BackupRecord, Entry, Known, OldFile, Progress, Run, Was, Will};
-use crate::session::{PACK, Session};
+use crate::back::Back;
+use crate::carry::{Journal, Outcome, Policy, Purpose, Request};
+use crate::error::{Failure, JournalError, LeftOut, Note, reason_of};
+use crate::files::FileSystem;
+use crate::record::{Entry, Progress, Run, Will};
+use crate::session::{Roots, Session};
 use crate::store::{RunFolder, RunState, Store};
 
 /// What pruning dropped.
@@ -49,9 +50,6 @@ pub struct Finished {
 
 /// So many runs are looked through for who wrote a file.
 const REMEMBERED: usize = 50;
-
-/// Why a path is not put back.
-const SINCE: &str = "was changed since";
 
 impl<F: FileSystem> Journal<F> {
     /// Undoes a run: puts back bytes and attributes. One that is done is undone by a run of its own; one that did not end is put back as
@@ -353,174 +351,19 @@ fn strange_folders<F: FileSystem>(session: &Session<'_, F>, run: &Run) -> Vec<Le
     strange.collect()
 }
 
-/// What the steps that undo a run are made from.
-struct Back<'b, F: FileSystem> {
-    session: &'b Session<'b, F>,
-    record: &'b Run,
-    backups: PathBuf,
-    force: bool,
-}
-
-impl<F: FileSystem> Back<'_, F> {
-    /// The step that undoes an entry, if there is anything to undo.
-    fn step(&self, index: usize) -> Result<Option<Step>, Failure> {
-        let entries = &self.record.entries;
-        let entry = &entries[index];
-        let is_renamed_away = |with: usize| entries[with].will == Will::Moved;
-        let goes = entry.will == Will::Nothing;
-        if goes && (entry.was == Was::Nothing || entry.with.is_some_and(is_renamed_away)) {
-            return Ok(None);
-        }
-        let found = doing("looked at", self.session.find(&entry.place))?;
-        match (&entry.was, &entry.will) {
-            (_, Will::Moved) => self.move_back(entry, &found),
-            (Was::Folder(known), Will::Folder(wanted)) => match &found {
-                Found::Folder(facts) if self.force || wanted.mode.is_none_or(|mode| mode == facts.mode) => {
-                    let attributes = FileAttributes {
-                        mode: wanted.mode.map(|_| known.mode),
-                        modified: known.modified,
-                        ..FileAttributes::default()
-                    };
-                    Ok(Some(Step::SetFolder { path: self.path(entry), attributes }))
-                }
-                Found::Folder(_) => Err(Failure::changed("has other permissions since")),
-                _ => Err(Failure::changed("is no folder any more")),
-            },
-            _ => self.entry_back(entry, &found),
-        }
+/// Opens the roots of a record again.
+fn reopened<'f, F: FileSystem>(files: &'f F, run: &Run) -> Result<Roots<'f, F>, JournalError> {
+    let mut roots = Roots::new(files);
+    for root in &run.head.roots {
+        let path = root.path.path();
+        roots.add(&path).map_err(|error| {
+            JournalError::Refused(format!(
+                "cannot reach what run {} wrote: {} cannot be opened ({}); is its disk there?",
+                run.head.run,
+                path.display(),
+                reason_of(&error)
+            ))
+        })?;
     }
-
-    fn path(&self, entry: &Entry) -> PathBuf {
-        self.session.roots.full(&entry.place)
-    }
-
-    fn entry_back(&self, entry: &Entry, found: &Found) -> Result<Option<Step>, Failure> {
-        let session = self.session;
-        let is_new = doing("read", session.is_new(&entry.place, found, &entry.will))?;
-        let is_old = doing("read", session.is_old(&entry.place, found, &entry.was))?;
-        if is_old && !is_new {
-            return Ok(None);
-        }
-        if is_old && let (Was::File(old), Will::File(new), Found::File(facts)) = (&entry.was, &entry.will, found) {
-            // A file that was rewritten with what it held has its attributes put back.
-            let untouched = old.known.identity == facts.identity && new.identity != Some(facts.identity);
-            if untouched {
-                return Ok(None);
-            }
-        } else if is_old {
-            return Ok(None);
-        }
-        if is_new
-            && !self.force
-            && let (Will::File(new), Found::File(facts)) = (&entry.will, found)
-            && new.mode.is_some_and(|mode| mode != facts.mode)
-            && entry.was != Was::Nothing
-        {
-            return Err(Failure::changed("has other permissions since"));
-        }
-        let expected = match (found, is_new) {
-            (Found::Nothing, _) if entry.will == Will::Nothing || self.force => Standing::Nothing,
-            (Found::Nothing, _) => return Err(Failure::changed("is not there any more")),
-            (Found::Folder(_), true) => Standing::Folder,
-            (Found::Link(_, to), true) => Standing::Link(to.clone()),
-            (Found::File(_), true) => match &entry.will {
-                Will::File(new) => Standing::File(new.print()),
-                _ => Standing::Anything,
-            },
-            _ if !self.force => return Err(Failure::changed(SINCE)),
-            (Found::Link(_, to), _) => Standing::Link(to.clone()),
-            (Found::File(_), _) => Standing::Anything,
-            (Found::Folder(_) | Found::Other, _) => {
-                return Err(Failure::changed("was changed since: something stands there that is not overwritten"));
-            }
-        };
-        Ok(self.step_back(entry, expected))
-    }
-
-    /// The step that undoes an entry where something stands.
-    fn step_back(&self, entry: &Entry, expected: Standing) -> Option<Step> {
-        let path = self.path(entry);
-        Some(match &entry.was {
-            Was::Nothing if expected == Standing::Nothing => return None,
-            Was::Nothing if expected == Standing::Folder => Step::RemoveFolder { path },
-            Was::Nothing => Step::Remove { path, expected },
-            Was::Folder(known) => Step::MakeFolder { path, expected, like: None, attributes: attributes(known) },
-            Was::Link { target, known } => {
-                Step::Write { path, expected, contents: Contents::Link(target.path()), attributes: attributes(known) }
-            }
-            Was::File(old) => {
-                Step::Write { path, expected, contents: self.contents(old)?, attributes: attributes(&old.known) }
-            }
-        })
-    }
-
-    fn contents(&self, old: &OldFile) -> Option<Contents> {
-        if let Some(first) = old.same_as
-            && let Some(entry) = self.record.entries.get(first)
-            && matches!(self.step(first), Ok(Some(Step::Write { .. })))
-        {
-            return Some(Contents::SameAs(self.path(entry)));
-        }
-        let place = match old.backup.as_ref()? {
-            BackupRecord::Packed(start) => {
-                BackupPlace { file: self.backups.join(PACK), range: Some((*start, old.size)) }
-            }
-            BackupRecord::Alone(name) => BackupPlace { file: self.backups.join(name), range: None },
-        };
-        Some(Contents::Backup(place, old.print()))
-    }
-
-    /// The step that renames a file back.
-    fn move_back(&self, entry: &Entry, found: &Found) -> Result<Option<Step>, Failure> {
-        let Some(from) = entry.with.map(|from| &self.record.entries[from]) else { return Ok(None) };
-        let Was::File(old) = &from.was else { return Ok(None) };
-        let Found::File(facts) = found else {
-            let there = doing("looked at", self.session.find(&from.place))?;
-            let is_back =
-                *found == Found::Nothing && doing("read", self.session.is_old(&from.place, &there, &from.was))?;
-            return if is_back { Ok(None) } else { Err(Failure::changed("is not there any more")) };
-        };
-        if !self.force {
-            if !doing("read", self.session.is_old_file(&entry.place, facts, old))? {
-                return Err(Failure::changed(SINCE));
-            }
-            if facts.mode != old.known.mode {
-                return Err(Failure::changed("has other permissions since"));
-            }
-        }
-        let expected = if self.force { Standing::Anything } else { Standing::File(old.print()) };
-        Ok(Some(Step::Move {
-            from: self.path(entry),
-            path: self.path(from),
-            expected,
-            contents: None,
-            attributes: FileAttributes::default(),
-        }))
-    }
-
-    /// Folders have the times again that they had, where nobody else changed them since.
-    fn times(&self) -> Vec<Step> {
-        let entries = &self.record.entries;
-        let steps = self.record.touched.iter().filter_map(|touched| {
-            // What is set of a folder sets its time too.
-            if entries.binary_search_by(|entry| entry.place.cmp(&touched.place)).is_ok() {
-                return None;
-            }
-            let folder = self.session.roots.folder(&touched.place).ok()?;
-            let now = self.session.files.facts(&folder).ok()?.stamp.modified;
-            let attributes = FileAttributes::of(None, touched.before);
-            let path = self.session.roots.full(&touched.place);
-            (now == touched.after && touched.before.is_some()).then_some(Step::SetFolder { path, attributes })
-        });
-        steps.collect()
-    }
-}
-
-fn attributes(known: &Known) -> FileAttributes {
-    FileAttributes {
-        mode: Some(known.mode),
-        modified: known.modified,
-        owner: Some(known.owner),
-        extended: Some(known.extended()),
-    }
+    Ok(roots)
 }
