@@ -1,6 +1,7 @@
 //! From the steps of a plan to the entries of a run, checked against what is there.
 
 use std::collections::{HashMap, HashSet};
+use std::ffi::{OsStr, OsString};
 use std::path::{Path, PathBuf};
 
 use rayon::prelude::*;
@@ -86,6 +87,7 @@ impl<'p> Jobs<'p> {
         let found: Vec<_> = placed.par_iter().map(look).collect();
         let renamed = renamed(&placed, &found, roots, files);
         let mut jobs = Self { entries: Vec::with_capacity(placed.len()), jobs: Vec::with_capacity(placed.len()) };
+        let mut aliases: Vec<(Place, Place)> = Vec::new();
         let mut tops: HashMap<Place, usize> = HashMap::new();
         let mut halves: HashMap<usize, usize> = HashMap::new();
         for (index, (one, found)) in placed.iter().zip(found).enumerate() {
@@ -96,7 +98,14 @@ impl<'p> Jobs<'p> {
                 Err(error) => Err(folder_failure(&error)),
                 Ok(found) => match one.entry_parts(found) {
                     // What is there may have another name that is the same one here.
-                    Err(failure) if one.expects_nothing() => Err(alias_of(&one.place, roots, files).unwrap_or(failure)),
+                    Err(failure) if one.expects_nothing() => Err(match alias_of(&one.place, roots, files) {
+                        Some(other) => {
+                            let alias = is_alias(&other);
+                            aliases.push((one.place.beside(&other), one.place.clone()));
+                            alias
+                        }
+                        None => failure,
+                    }),
                     checked => checked,
                 },
             };
@@ -127,10 +136,25 @@ impl<'p> Jobs<'p> {
             jobs.entries.push(Entry { place: one.place.clone(), was, will, site, with, prepared: None });
             jobs.jobs.push(Job { step: one.step, number: one.number, facts, renames, expected, lost });
         }
+        jobs.keep_aliases(&aliases);
         jobs.note_second_names();
         jobs.check_sources(plan, roots, files);
         jobs.pair_up();
         Ok(jobs)
+    }
+
+    /// What stands under another name that is the same one here does not go while that name is refused.
+    fn keep_aliases(&mut self, aliases: &[(Place, Place)]) {
+        for (there, refused) in aliases {
+            let first = self.entries.partition_point(|entry| entry.place < *there);
+            for index in first..self.entries.len() {
+                if !there.contains(&self.entries[index].place) {
+                    break;
+                }
+                let reason = format!("stays: {} is the same name on this file system", name_of(refused).display());
+                self.jobs[index].lost.get_or_insert(Some(reason));
+            }
+        }
     }
 
     /// Several names of one file share a backup, and are names of one file again when they are put back.
@@ -421,16 +445,20 @@ impl Placed<'_> {
     }
 }
 
-/// Why nothing can be put at a place where something stands: some file systems take its name for another that is there.
-pub(crate) fn alias_of<F: FileSystem>(place: &Place, roots: &Roots<'_, F>, files: &F) -> Option<Failure> {
+/// Why nothing can be put at a place where something stands under another name.
+pub(crate) fn is_alias(other: &OsStr) -> Failure {
+    Failure::Changed(format!("is the same name as {} on this file system", other.display()))
+}
+
+/// The name of what stands at a place, where some file systems take two names for one.
+pub(crate) fn alias_of<F: FileSystem>(place: &Place, roots: &Roots<'_, F>, files: &F) -> Option<OsString> {
     let folder = roots.folder(&place.folder()).ok()?;
     let entries = files.list(&folder).ok()?;
     let folded = names::folded(name_of(place));
     if entries.iter().any(|name| name == name_of(place)) {
         return None;
     }
-    let other = entries.iter().find(|name| names::folded(name) == folded)?;
-    Some(Failure::Changed(format!("is the same name as {} on this file system", other.display())))
+    entries.into_iter().find(|name| names::folded(name) == folded)
 }
 
 /// Why a folder cannot be reached.

@@ -281,7 +281,8 @@ impl<F: FileSystem> Session<'_, F> {
 
     /// Why nothing can be put at a place.
     pub(crate) fn stands_there(&self, place: &Place) -> Failure {
-        crate::jobs::alias_of(place, &self.roots, self.files).unwrap_or_else(|| Failure::changed("exists already"))
+        crate::jobs::alias_of(place, &self.roots, self.files)
+            .map_or_else(|| Failure::changed("exists already"), |other| crate::jobs::is_alias(&other))
     }
 
     /// Exchanges what stands at two places. Where the system cannot do this in one step, a second name takes part.
