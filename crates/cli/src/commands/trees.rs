@@ -25,7 +25,7 @@ use crate::args::{CompareArgs, FilesArgs, TrustChoice};
 use crate::settings::{name_trees, tree_options};
 
 /// Every status.
-const ALL: [Status; 8] = [
+pub(super) const ALL: [Status; 8] = [
     Status::Same,
     Status::Muted,
     Status::Changed,

@@ -20,7 +20,7 @@ use tideline_views::{Labels, plural, shown_message, shown_path};
 
 use super::print::printing;
 use super::progress::with_progress;
-use super::trees::narrowed;
+use super::trees::{ALL, narrowed};
 use super::unused::tell_unused;
 use super::writing::{Inputs, carry_out, carry_out_what_can_be, quoted, typed, write_output};
 use super::{Outcome, tell};
@@ -71,18 +71,6 @@ impl Made {
         }
     }
 }
-
-/// All statuses, to have every pair kept.
-const ALL: [Status; 8] = [
-    Status::Same,
-    Status::Muted,
-    Status::Changed,
-    Status::Gone,
-    Status::New,
-    Status::Moved,
-    Status::Retyped,
-    Status::Unreadable,
-];
 
 pub(super) fn run(args: &SyncArgs) -> Result<Outcome> {
     let config = Config::load(&args.what)?;
