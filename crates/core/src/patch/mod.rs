@@ -5,18 +5,17 @@
 
 mod context;
 mod counted;
-mod exact;
-mod misfit;
 mod model;
 mod names;
 mod place;
-mod put;
+mod placement;
 mod read;
 mod write;
 
 pub use counted::{CarriedOut, carried_out};
 pub use model::{FilePatch, Hunk, HunkLine, LineRole, Patch};
 pub use names::{folders_to_drop, without_folders};
-pub use place::{Fit, Instead, Misfit, PlaceOptions, Placed, Placement, place};
+pub use place::place;
+pub use placement::{Doubt, Fit, Instead, Misfit, PlaceOptions, Placed, Placement};
 pub use read::{PatchError, read_patch, read_shared_patch};
 pub use write::{FileLabel, PatchOptions, write_file_patch, write_hunks};

@@ -3,6 +3,7 @@
 #![expect(clippy::unwrap_used, reason = "a test that cannot go on has failed")]
 
 mod alignment;
+mod altered;
 mod comments;
 mod encodings;
 mod house_rules;

@@ -60,7 +60,7 @@ fn outer_context_may_differ_within_the_slack() {
     );
     assert_eq!(found.text, other.replace("five", "5").as_bytes(), "the context keeps what is there");
     let strict = placed(&other, FIVE, &PlaceOptions::default().slack(1));
-    let [Fit::Misfit(Misfit::Nowhere { line: 1, instead })] = &strict.fits[..] else { panic!("{:?}", strict.fits) };
+    let [Fit::Misfit(Misfit::NoMatch { line: 1, instead, .. })] = &strict.fits[..] else { panic!("{:?}", strict.fits) };
     let told: Vec<_> =
         instead.iter().map(|row| (row.expected.as_deref(), row.found.as_ref().map(|(at, _)| *at))).collect();
     assert_eq!(told, [(Some(&b"two\n"[..]), Some(1)), (Some(b"three\n"), Some(2)), (Some(b"eight\n"), Some(7))]);
@@ -115,7 +115,7 @@ fn white_space_matters_unless_it_is_put_aside() {
 #[test]
 fn marks_show_both_and_lose_nothing() {
     let target = TEN.replace("five", "fünf");
-    let options = PlaceOptions::default().slack(0).marks(Some("x.patch".to_owned()));
+    let options = PlaceOptions::default().slack(0).mark_conflicts(Some("x.patch".to_owned()));
     let found = placed(&target, FIVE, &options);
     let text = String::from_utf8(found.text).unwrap();
     let marked = "~~~~ tideline: the hunk of line 3 of x.patch does not fit; this is here: ~~~~\ntwo\nthree\nfour\nfünf\nsix\nseven\neight\n\
@@ -261,7 +261,7 @@ proptest! {
         let text: Vec<u8> = noise.into_iter().flat_map(|piece| PIECES[piece].to_vec()).collect();
         if let Ok(patch) = read_patch(&text) {
             for file in &patch.files {
-                let found = place(&target, &file.hunks, &PlaceOptions::default().marks(Some("x".to_owned())));
+                let found = place(&target, &file.hunks, &PlaceOptions::default().mark_conflicts(Some("x".to_owned())));
                 prop_assert_eq!(found.fits.len(), file.hunks.len());
                 let _ = place(&target, &file.clone().reversed().hunks, &PlaceOptions::default());
             }

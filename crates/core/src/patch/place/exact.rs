@@ -1,7 +1,7 @@
 //! Hunks that stand where they were written, byte for byte: what most patches find, and told without numbering any line.
 
-use super::model::{Hunk, HunkLine, LineRole};
-use super::place::{Fit, Placed, Placement};
+use super::super::model::{Hunk, HunkLine, LineRole};
+use super::super::placement::{Fit, Placed, Placement};
 use crate::text::bytes::line_end;
 use crate::text::words::line_end_len;
 
@@ -50,7 +50,9 @@ impl Walk<'_> {
             line: hunk.before,
             offset: 0,
             differing: 0,
+            context: hunk.lines.iter().filter(|row| row.role == LineRole::Context).count(),
             loosely: false,
+            in_front: false,
         }))
     }
 

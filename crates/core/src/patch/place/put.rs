@@ -1,0 +1,188 @@
+//! The text of the target with the hunks in it that have a place.
+
+use std::ops::Range;
+
+use super::super::model::{Hunk, HunkLine, LineRole};
+use super::super::placement::{Fit, Misfit, PlaceOptions};
+use super::choose::Decision;
+use super::numbered::Numbers;
+use super::pieces::State;
+use super::weigh::Stand;
+use crate::text::words::line_end_len;
+
+/// Puts hunks into a text; those without a place as conflicts, if that is asked for.
+pub(super) fn text(
+    numbers: &Numbers<'_>,
+    hunks: &[Hunk],
+    decided: &[Decision<'_>],
+    fits: &[Fit],
+    options: &PlaceOptions<'_>,
+) -> Vec<u8> {
+    let mut writer = Writer { numbers, text: Vec::new(), taken: 0 };
+    for (index, (hunk, decision)) in hunks.iter().zip(decided).enumerate() {
+        match decision {
+            Decision::At(stand) => writer.put(&hunk.lines, stand),
+            Decision::Parts(parts) => parts.iter().for_each(|(part, stand)| writer.put(part.rows, stand)),
+            Decision::Refused(..) => {
+                let Some(patch) = &options.conflict_labels else { continue };
+                let upto = decided[index + 1..].iter().find_map(first_changed).unwrap_or(numbers.len());
+                writer.conflict(hunk, conflict_line(&fits[index]), upto, patch);
+            }
+        }
+    }
+    writer.take_upto(numbers.len());
+    writer.text
+}
+
+/// The first line of the target that may not be written twice, because a hunk has its place there.
+fn first_changed(decision: &Decision<'_>) -> Option<usize> {
+    let stand = match decision {
+        Decision::At(stand) => stand,
+        Decision::Parts(parts) => &parts.first()?.1,
+        Decision::Refused(..) => return None,
+    };
+    Some(usize::try_from(stand.start).unwrap_or(0))
+}
+
+/// Where a hunk without a place is shown.
+fn conflict_line(fit: &Fit) -> usize {
+    match fit {
+        Fit::Misfit(Misfit::NoMatch { line, .. } | Misfit::Doubtful { line, .. } | Misfit::Ambiguous(line, _)) => *line,
+        Fit::Placed(_) | Fit::AlreadyIn(_) | Fit::Parts(_) => 0,
+    }
+}
+
+struct Writer<'n, 't> {
+    numbers: &'n Numbers<'t>,
+    text: Vec<u8>,
+    /// Lines of the target that are in the text, or gone from it.
+    taken: usize,
+}
+
+impl Writer<'_, '_> {
+    /// Puts rows in where they stand; context is that of the target.
+    fn put(&mut self, rows: &[HunkLine], stand: &Stand) {
+        if stand.state == State::In {
+            return;
+        }
+        let lead = rows.iter().take_while(|row| row.role == LineRole::Context).count();
+        let trail = rows[lead..].iter().rev().take_while(|row| row.role == LineRole::Context).count();
+        let old = rows.iter().filter(|row| row.role != LineRole::New).count();
+        let end = usize::try_from(stand.start + old as isize).unwrap_or(0).min(self.numbers.len());
+        let place = usize::try_from(stand.start).unwrap_or(0).min(end)..end;
+        let mut at = usize::try_from(stand.start + lead as isize).unwrap_or(0);
+        self.take_upto(at);
+        for row in &rows[lead..rows.len() - trail] {
+            match row.role {
+                LineRole::Context => {
+                    self.text.extend_from_slice(self.numbers.lines.get(at));
+                    at += 1;
+                }
+                LineRole::Gone => at += 1,
+                LineRole::New => self.put_line(&row.text, stand.loose == 0, &place, at),
+            }
+        }
+        self.taken = at;
+    }
+
+    /// Puts a new line in. Where the lines of the hunk do not stand in the target byte for byte, it ends as those around it.
+    fn put_line(&mut self, text: &[u8], exact: bool, place: &Range<usize>, at: usize) {
+        let lines = &self.numbers.lines;
+        let bare = &text[..text.len() - line_end_len(text)];
+        let is_last = at >= lines.len();
+        if self.text.last().is_some_and(|byte| *byte != b'\n') {
+            // The line above was the last and had no line end.
+            self.text.push(b'\n');
+        }
+        if exact && (text.ends_with(b"\n") || is_last) {
+            return self.text.extend_from_slice(text);
+        }
+        let model = place.clone().chain(0..lines.len().min(1)).next().map(|line| lines.get(line));
+        let end: &[u8] = match model {
+            Some(line) if line.ends_with(b"\r\n") => b"\r\n",
+            _ => b"\n",
+        };
+        let unended = lines.len().checked_sub(1).is_some_and(|last| !lines.get(last).ends_with(b"\n"));
+        self.text.extend_from_slice(bare);
+        if !(is_last && unended && !exact) {
+            self.text.extend_from_slice(end);
+        }
+    }
+
+    /// Takes lines of the target over as they are.
+    fn take_upto(&mut self, line: usize) {
+        for at in self.taken..line.min(self.numbers.len()) {
+            if self.text.last().is_some_and(|byte| *byte != b'\n') {
+                self.text.push(b'\n');
+            }
+            self.text.extend_from_slice(self.numbers.lines.get(at));
+        }
+        self.taken = self.taken.max(line);
+    }
+
+    /// Shows a hunk without a place as a conflict: what is here, what the hunk expects, and what it wants instead. Lines at the ends
+    /// that are the same in all three stay outside.
+    fn conflict(&mut self, hunk: &Hunk, line: usize, upto: usize, patch: &str) {
+        let old: Vec<&[u8]> = hunk.old_lines().map(|row| &row.text[..]).collect();
+        let new: Vec<&[u8]> = hunk.new_lines().map(|row| &row.text[..]).collect();
+        let start = line.clamp(self.taken, self.numbers.len().max(self.taken));
+        let end = (start + old.len()).min(upto).max(start).min(self.numbers.len().max(start));
+        let here: Vec<&[u8]> = (start..end).map(|at| self.numbers.lines.get(at)).collect();
+        let least = here.len().min(old.len()).min(new.len());
+        let same = |at: &dyn Fn(&[&[u8]]) -> Vec<u8>| at(&here) == at(&old) && at(&old) == at(&new);
+        let head = (0..least).take_while(|at| same(&|lines| bare(lines[*at]))).count();
+        let from_end = |at: usize| move |lines: &[&[u8]]| bare(lines[lines.len() - 1 - at]);
+        let tail = (0..least - head).take_while(|at| same(&from_end(*at))).count();
+        self.take_upto(start + head);
+        let marks = Marks::longer_than(here.iter().chain(&old).chain(&new));
+        let hunk_name = format!("the hunk of line {} of {patch}", hunk.line);
+        let parts = [
+            (&here, '<', "this file".to_owned()),
+            (&old, '|', format!("before {hunk_name}")),
+            (&new, '=', String::new()),
+        ];
+        for (lines, mark, label) in parts {
+            self.write_line(&marks.line(mark, &label));
+            for line in &lines[head..lines.len() - tail] {
+                self.write_line(line);
+            }
+        }
+        self.write_line(&marks.line('>', &format!("after {hunk_name}")));
+        self.taken = end - tail.min(end - start);
+    }
+
+    /// Writes a line, and ends the one above it first if it has no end.
+    fn write_line(&mut self, line: &[u8]) {
+        if self.text.last().is_some_and(|byte| *byte != b'\n') {
+            self.text.push(b'\n');
+        }
+        self.text.extend_from_slice(line);
+    }
+}
+
+fn bare(line: &[u8]) -> Vec<u8> {
+    line[..line.len() - line_end_len(line)].to_vec()
+}
+
+/// The marks that editors know as those of a conflict.
+struct Marks {
+    length: usize,
+}
+
+impl Marks {
+    /// Marks that no line among these could be taken for.
+    fn longer_than<'l>(lines: impl Iterator<Item = &'l &'l [u8]>) -> Self {
+        let run = |line: &[u8]| match line.first() {
+            Some(first @ (b'<' | b'|' | b'=' | b'>')) => line.iter().take_while(|byte| *byte == first).count(),
+            _ => 0,
+        };
+        let longest = lines.map(|line| run(line)).max().unwrap_or(0);
+        Self { length: if longest < 7 { 7 } else { longest + 1 } }
+    }
+
+    fn line(&self, mark: char, label: &str) -> Vec<u8> {
+        let mark = mark.to_string().repeat(self.length);
+        let line = if label.is_empty() { mark } else { format!("{mark} {label}") };
+        format!("{line}\n").into_bytes()
+    }
+}
