@@ -1,7 +1,7 @@
 //! `show`: an existing patch, drawn like a comparison.
 
 use anyhow::{Result, anyhow};
-use tideline_core::patch::{FilePatch, LineRole, Patch, read_patch, without_folders};
+use tideline_core::patch::{Binary, FilePatch, LineRole, Operation, Patch, read_patch, without_folders};
 use tideline_sources::{Origin, open};
 use tideline_views::terminal::{PatchedFile, draw_patch};
 use tideline_views::{Labels, plural};
@@ -66,8 +66,9 @@ impl Heading {
         let plain = || Labels { before: "before".to_owned(), after: "after".to_owned() };
         let mut notes = Vec::new();
         let (name, labels) = match (&file.before, &file.after) {
-            (Some(before), Some(after)) if file.renames => {
-                notes.push(format!("moved from {}", text(before)));
+            (Some(before), Some(after)) if file.operation != Operation::Change => {
+                let verb = if file.operation == Operation::Move { "moved" } else { "copied" };
+                notes.push(format!("{verb} from {}", text(before)));
                 (text(after), plain())
             }
             (Some(before), Some(after)) => match (without_folders(before, 1), without_folders(after, 1)) {
@@ -88,10 +89,22 @@ impl Heading {
             }
             (None, None) => (String::new(), plain()),
         };
-        if let (Some(before), Some(after)) = file.modes {
+        if let (Some(before), Some(after)) = file.modes
+            && before != after
+        {
             notes.push(format!("mode {before:o}, now {after:o}"));
         }
-        notes.extend(file.unfit.clone());
+        if file.is_new() && file.before.is_some() && file.operation == Operation::Change {
+            notes.push("new file".to_owned());
+        }
+        if file.is_gone() && file.after.is_some() {
+            notes.push("gone file".to_owned());
+        }
+        match &file.binary {
+            Some(Binary::Differs) => notes.push("not text; the patch says only that it differs".to_owned()),
+            Some(Binary::Carried(..)) => notes.push("contents that are not text".to_owned()),
+            None => {}
+        }
         Self { name, labels, note: (!notes.is_empty()).then(|| notes.join(", ")) }
     }
 }

@@ -3,6 +3,8 @@
 //! [`read_patch`] reads the unified and the context format of POSIX.1-2017 (XCU, the utility of that name), [`place`] finds where
 //! the hunks of a file belong, [`write_file_patch`] writes the unified format. [`carried_out`] is what a patch under rules leads to.
 
+pub mod apply;
+mod binary;
 mod context;
 mod counted;
 mod model;
@@ -10,12 +12,13 @@ mod names;
 mod place;
 mod placement;
 mod read;
+mod wrapping;
 mod write;
 
 pub use counted::{CarriedOut, carried_out};
-pub use model::{FilePatch, Hunk, HunkLine, LineRole, Patch};
-pub use names::{folders_to_drop, without_folders};
+pub use model::{Binary, BinaryContents, FilePatch, Hunk, HunkLine, LineRole, Operation, Patch};
+pub use names::{Names, folders_to_drop, without_folders};
 pub use place::place;
 pub use placement::{Doubt, Fit, Instead, Misfit, PlaceOptions, Placed, Placement};
 pub use read::{PatchError, read_patch, read_shared_patch};
-pub use write::{FileLabel, PatchOptions, write_file_patch, write_hunks};
+pub use write::{FileLabel, NO_TIME, PatchOptions, write_extended, write_file_patch, write_hunks, write_part};

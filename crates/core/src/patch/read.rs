@@ -3,8 +3,9 @@
 
 use bytes::Bytes;
 
-use super::context;
-use super::model::{FilePatch, Hunk, HunkLine, LineRole, Patch};
+use super::model::{Binary, FilePatch, Hunk, HunkLine, LineRole, Operation, Patch};
+use super::names::{header_name, is_epoch, same_tail, unquoted};
+use super::{binary, context, wrapping};
 use crate::text::bytes::line_end;
 
 /// Why a patch cannot be read.
@@ -17,7 +18,8 @@ pub struct PatchError {
     pub reason: String,
 }
 
-/// Reads a patch. Text without any hunk or header is no patch.
+/// Reads a patch, also one that is compressed with gzip, in UTF-16 or in a mail. Text without any hunk or header is no patch; nothing at
+/// all is a patch of no files.
 ///
 /// # Errors
 /// When a header or a hunk is damaged, with the line and what was expected there.
@@ -37,11 +39,12 @@ pub fn read_patch(bytes: &[u8]) -> Result<Patch, PatchError> {
 /// # Errors
 /// As [`read_patch`].
 pub fn read_shared_patch(whole: &Bytes) -> Result<Patch, PatchError> {
+    let whole = &wrapping::unwrapped(whole)?;
     let files = match split(whole) {
         Some(at) => read_halves(whole, at)?,
         None => read_upto(&mut Reader::new(whole, 0), whole.len())?,
     };
-    if files.is_empty() {
+    if files.is_empty() && !whole.trim_ascii().is_empty() {
         return Err(PatchError {
             line: 1,
             reason: "there is no patch in it: no line begins with `--- ` before one with `+++ `".to_owned(),
@@ -94,31 +97,41 @@ fn read_halves(whole: &Bytes, at: usize) -> Result<Vec<FilePatch>, PatchError> {
 fn read_upto(reader: &mut Reader<'_>, end: usize) -> Result<Vec<FilePatch>, PatchError> {
     let mut files = Vec::new();
     // What headers said of a file whose hunks have not come yet.
-    let mut pending: Option<FilePatch> = None;
-    let mut names: &[u8] = b"";
+    let mut pending: Option<Pending<'_>> = None;
     while let Some(line) = reader.peek() {
         let bare = without_end(line);
         // Headers that say more of a file belong to the hunks that follow.
         if reader.at() >= end && (pending.is_none() || bare.starts_with(b"diff --git ")) {
             break;
         }
-        if let Some(rest) = bare.strip_prefix(b"diff --git ") {
-            files.extend(pending.take());
-            pending = Some(FilePatch { line: reader.number(), ..two_names(rest) });
-            names = rest;
+        if let Some(names) = bare.strip_prefix(b"diff --git ") {
+            files.extend(pending.take().map(Pending::finished).transpose()?);
+            pending = Some(Pending::new(names, reader.number()));
             reader.next();
-        } else if let Some(file) = pending.as_mut().filter(|_| is_extended(bare)) {
-            extended(bare, names, file, reader.number())?;
+        } else if let Some(pending) = pending.as_mut().filter(|_| bare == b"GIT binary patch") {
+            reader.next();
+            let there =
+                binary::read(reader)?.ok_or_else(|| reader.error("`literal SIZE` or `delta SIZE` was expected"))?;
+            let back = binary::read(reader)?;
+            pending.file.binary = Some(Binary::Carried(there, back));
+        } else if let Some(names) = differing(bare) {
+            match pending.as_mut() {
+                Some(pending) => pending.file.binary = Some(Binary::Differs),
+                None => files.push(two_files(names, reader.number())),
+            }
+            reader.next();
+        } else if let Some(pending) = pending.as_mut().filter(|_| is_extended(bare)) {
+            pending.extended(bare, reader.number())?;
             reader.next();
         } else if bare.starts_with(b"--- ") && reader.line(1).is_some_and(|next| next.starts_with(b"+++ ")) {
-            files.extend(pending.take_if(|file| file.unfit.is_some()));
-            let file = file_of_headers(reader, pending.take());
-            files.push(unified(reader, file)?);
+            files.extend(pending.take_if(|pending| pending.file.binary.is_some()).map(Pending::finished).transpose()?);
+            let (file, says_all) = file_of_headers(reader, pending.take());
+            files.push(unified(reader, file, says_all)?);
         } else if bare.starts_with(b"*** ")
             && reader.line(1).is_some_and(|next| next.starts_with(b"--- "))
             && reader.line(2).is_some_and(|next| next.starts_with(b"***************"))
         {
-            let file = file_of_headers(reader, pending.take());
+            let (file, _) = file_of_headers(reader, pending.take());
             files.push(context::read(reader, file)?);
         } else if bare.starts_with(b"@@ -") {
             return Err(reader.error("a hunk without the two lines `--- NAME` and `+++ NAME` above it"));
@@ -126,8 +139,22 @@ fn read_upto(reader: &mut Reader<'_>, end: usize) -> Result<Vec<FilePatch>, Patc
             reader.next();
         }
     }
-    files.extend(pending);
+    files.extend(pending.map(Pending::finished).transpose()?);
     Ok(files)
+}
+
+/// The two names in a line that says that files which are not text differ.
+fn differing(line: &[u8]) -> Option<&[u8]> {
+    let rest = line.strip_prefix(b"Binary files ").or_else(|| line.strip_prefix(b"Files "))?;
+    let names = rest.strip_suffix(b" differ")?;
+    names.windows(5).any(|part| part == b" and ").then_some(names)
+}
+
+/// A part that says of two files only that they differ.
+fn two_files(names: &[u8], line: usize) -> FilePatch {
+    let (before, after) = halves(names, b" and ").unwrap_or((names, names));
+    let name = |name: &[u8]| (name != b"/dev/null").then(|| name.to_vec());
+    FilePatch { before: name(before), after: name(after), binary: Some(Binary::Differs), line, ..FilePatch::default() }
 }
 
 /// A patch, and where in it the reading stands.
@@ -142,7 +169,7 @@ pub(super) struct Reader<'p> {
 }
 
 impl<'p> Reader<'p> {
-    fn new(whole: &'p Bytes, at: usize) -> Self {
+    pub(super) fn new(whole: &'p Bytes, at: usize) -> Self {
         let end = line_end(whole, at);
         Self { whole, next: &whole[at..end], end, number: 0 }
     }
@@ -200,63 +227,140 @@ pub(super) fn without_end(line: &[u8]) -> &[u8] {
     line.strip_suffix(b"\r").unwrap_or(line)
 }
 
-/// Takes the two header lines, into what further headers said already.
-fn file_of_headers(reader: &mut Reader<'_>, pending: Option<FilePatch>) -> FilePatch {
+/// Takes the two header lines, into what further headers said already; and whether there were such.
+fn file_of_headers(reader: &mut Reader<'_>, pending: Option<Pending<'_>>) -> (FilePatch, bool) {
     let line = reader.number();
-    let name = |header: Option<&[u8]>| header.and_then(|header| header_name(&without_end(header)[4..]));
-    let (before, after) = (name(reader.next()), name(reader.next()));
-    match pending {
-        Some(file) if file.renames => file,
-        Some(file) => FilePatch { before, after, ..file },
-        None => FilePatch { before, after, line, ..FilePatch::default() },
-    }
-}
-
-/// The name in a header: up to a tab, which a time stamp follows; none of a file that is not there.
-fn header_name(text: &[u8]) -> Option<Vec<u8>> {
-    let name = match text.first() {
-        Some(b'"') => unquoted(text).map(|(name, _)| name),
-        _ => None,
+    let mut header = || {
+        let text = reader.next().map(|line| &without_end(line)[4..]).unwrap_or_default();
+        (header_name(text), is_epoch(text))
     };
-    let name =
-        name.unwrap_or_else(|| text.split(|&byte| byte == b'\t').next().unwrap_or_default().trim_ascii_end().to_vec());
-    (name != b"/dev/null").then_some(name)
+    let ((before, none_before), (after, none_after)) = (header(), header());
+    let says_all = pending.is_some();
+    let mut file = match pending {
+        Some(Pending { file, .. }) if file.operation != Operation::Change => return (file, true),
+        Some(Pending { file, .. }) => FilePatch { before, after, ..file },
+        None => FilePatch { before, after, line, ..FilePatch::default() },
+    };
+    file.absent.0 |= none_before || file.before.is_none();
+    file.absent.1 |= none_after || file.after.is_none();
+    (file, says_all)
 }
 
-/// A name quoted as in C, and what follows it.
-fn unquoted(text: &[u8]) -> Option<(Vec<u8>, &[u8])> {
-    let mut rest = text.strip_prefix(b"\"")?;
-    let mut name = Vec::new();
-    loop {
-        let (&byte, tail) = rest.split_first()?;
-        rest = tail;
-        match byte {
-            b'"' => return Some((name, rest)),
-            b'\\' => {
-                let (&escaped, tail) = rest.split_first()?;
-                rest = tail;
-                name.push(match escaped {
-                    b'n' => b'\n',
-                    b't' => b'\t',
-                    b'r' => b'\r',
-                    b'a' => 7,
-                    b'b' => 8,
-                    b'v' => 11,
-                    b'f' => 12,
-                    b'0'..=b'7' => {
-                        let digits: Vec<u8> = [escaped]
-                            .into_iter()
-                            .chain(rest.iter().copied().take(2).take_while(|byte| (b'0'..=b'7').contains(byte)))
-                            .collect();
-                        rest = &rest[digits.len() - 1..];
-                        digits.iter().fold(0_u8, |value, digit| value.wrapping_mul(8).wrapping_add(digit - b'0'))
-                    }
-                    other => other,
-                });
-            }
-            _ => name.push(byte),
-        }
+/// What the further headers of version-control systems said of a file so far.
+struct Pending<'p> {
+    file: FilePatch,
+    /// The two names as they stand in its first line.
+    names: &'p [u8],
+    /// What identifies its contents before and after.
+    index: Option<(&'p [u8], &'p [u8])>,
+    /// Whether both names of a move or a copy were given.
+    moves: (bool, bool),
+}
+
+const EXTENDED: [&[u8]; 11] = [
+    b"old mode ",
+    b"new mode ",
+    b"deleted file mode ",
+    b"new file mode ",
+    b"rename from ",
+    b"rename to ",
+    b"copy from ",
+    b"copy to ",
+    b"similarity index ",
+    b"dissimilarity index ",
+    b"index ",
+];
+
+fn is_extended(line: &[u8]) -> bool {
+    EXTENDED.iter().any(|prefix| line.starts_with(prefix))
+}
+
+impl<'p> Pending<'p> {
+    fn new(names: &'p [u8], line: usize) -> Self {
+        Self { file: FilePatch { line, ..two_names(names) }, names, index: None, moves: (false, false) }
     }
+
+    /// Takes a further header.
+    fn extended(&mut self, line: &'p [u8], number: usize) -> Result<(), PatchError> {
+        let rest = |prefix: &str| line.strip_prefix(prefix.as_bytes());
+        let mode = |text: &[u8]| {
+            let text = String::from_utf8_lossy(text).into_owned();
+            let mode = u32::from_str_radix(text.trim(), 8);
+            mode.map_err(|_| PatchError {
+                line: number,
+                reason: format!("`{text}` is no file mode: six octal digits were expected"),
+            })
+        };
+        let name = |text: &[u8]| unquoted(text).map_or_else(|| text.to_vec(), |(name, _)| name);
+        let file = &mut self.file;
+        if let Some(text) = rest("old mode ") {
+            file.modes.0 = Some(mode(text)?);
+        } else if let Some(text) = rest("new mode ") {
+            file.modes.1 = Some(mode(text)?);
+        } else if let Some(text) = rest("deleted file mode ") {
+            (file.modes.0, file.absent.1) = (Some(mode(text)?), true);
+        } else if let Some(text) = rest("new file mode ") {
+            (file.modes.1, file.absent.0) = (Some(mode(text)?), true);
+        } else if let Some(text) = rest("rename from ").or_else(|| rest("copy from ")) {
+            (file.before, self.moves.0) = (Some(name(text)), true);
+        } else if let Some(text) = rest("rename to ").or_else(|| rest("copy to ")) {
+            (file.before, file.after) = renamed(file.before.take(), name(text), self.names);
+            self.moves.1 = true;
+        } else if let Some(text) = rest("index ") {
+            let mut words = text.split(|byte| *byte == b' ');
+            let both = words.next().unwrap_or_default();
+            self.index = both.windows(2).position(|pair| pair == b"..").map(|at| (&both[..at], &both[at + 2..]));
+            let unchanged = words.next().filter(|_| file.modes == (None, None));
+            if let Some(text) = unchanged {
+                let mode = mode(text)?;
+                file.modes = (Some(mode), Some(mode));
+            }
+        }
+        if self.moves != (false, false) {
+            file.operation = if line.starts_with(b"copy ") {
+                Operation::Copy
+            } else if line.starts_with(b"rename ") {
+                Operation::Move
+            } else {
+                file.operation
+            };
+        }
+        Ok(())
+    }
+
+    /// The file, when all that is said of it is said. What is cut off here is refused.
+    fn finished(self) -> Result<FilePatch, PatchError> {
+        let file = &self.file;
+        let cut_off = |reason: &str| {
+            Err(PatchError {
+                line: file.line,
+                reason: format!("the part about a file that begins here is cut off: {reason}"),
+            })
+        };
+        if self.moves.0 != self.moves.1 {
+            return cut_off("only one of the two names of a move was found");
+        }
+        // The names of the empty contents, as SHA-1 and as SHA-256.
+        let is_empty = |name: &[u8]| {
+            let starts = |of: &[u8]| name.len() >= 7 && (of.starts_with(name) || name.starts_with(of));
+            starts(b"e69de29bb2d1d6434b8b29ae775ad8c2e48c5391")
+                || starts(b"473a0f4c3be8a93681a267e3b1e9a7dcda1185436fe141f7749120a303721813")
+        };
+        let is_nothing = |name: &[u8]| is_empty(name) || name.iter().all(|byte| *byte == b'0');
+        let needs_contents =
+            self.index.is_some_and(|(before, after)| before != after && !(is_nothing(before) && is_nothing(after)));
+        if needs_contents && file.binary.is_none() {
+            return cut_off("its contents change, and no hunk follows");
+        }
+        Ok(self.file)
+    }
+}
+
+/// Both names of a line in which they stand with `between` them: those that are the same but for their first folder, if any are.
+fn halves<'t>(text: &'t [u8], between: &[u8]) -> Option<(&'t [u8], &'t [u8])> {
+    let starts = (0..text.len()).filter(|at| text[*at..].starts_with(between));
+    let candidates: Vec<_> = starts.map(|at| (&text[..at], &text[at + between.len()..])).collect();
+    candidates.iter().find(|(before, after)| same_tail(before, after)).or_else(|| candidates.first()).copied()
 }
 
 /// The two names of a line `diff --git BEFORE AFTER`: they are of equal length unless the file moves, and then other headers say it.
@@ -271,95 +375,39 @@ fn two_names(text: &[u8]) -> FilePatch {
         let after = unquoted(rest).map_or_else(|| rest.to_vec(), |(name, _)| name);
         return both(before, after);
     }
-    let tail =
-        |name: &[u8]| name.iter().position(|&byte| byte == b'/').map_or(name.to_vec(), |at| name[at + 1..].to_vec());
-    let halves =
-        text.iter().enumerate().filter(|(_, byte)| **byte == b' ').map(|(at, _)| (&text[..at], &text[at + 1..]));
-    let mut candidates = halves.collect::<Vec<_>>();
-    let same = candidates.iter().position(|(before, after)| tail(before) == tail(after));
-    match same.map(|at| candidates.swap_remove(at)).or_else(|| candidates.into_iter().next()) {
-        Some((before, after)) => both(before.to_vec(), after.to_vec()),
+    match halves(text, b" ") {
+        Some((before, after)) => {
+            let after = unquoted(after).map_or_else(|| after.to_vec(), |(name, _)| name);
+            both(before.to_vec(), after)
+        }
         None => FilePatch::default(),
     }
 }
 
-const EXTENDED: [&[u8]; 14] = [
-    b"old mode ",
-    b"new mode ",
-    b"deleted file mode ",
-    b"new file mode ",
-    b"rename from ",
-    b"rename to ",
-    b"copy from ",
-    b"copy to ",
-    b"similarity index ",
-    b"dissimilarity index ",
-    b"index ",
-    b"Binary files ",
-    b"GIT binary patch",
-    b"Binary file ",
-];
-
-fn is_extended(line: &[u8]) -> bool {
-    EXTENDED.iter().any(|prefix| line.starts_with(prefix))
-}
-
-/// Takes a further header of a version-control system.
-fn extended(line: &[u8], names: &[u8], file: &mut FilePatch, number: usize) -> Result<(), PatchError> {
-    let rest = |prefix: &str| line.strip_prefix(prefix.as_bytes());
-    let mode = |text: &[u8]| {
-        let text = String::from_utf8_lossy(text).into_owned();
-        let mode = u32::from_str_radix(text.trim(), 8);
-        mode.map_err(|_| PatchError {
-            line: number,
-            reason: format!("`{text}` is no file mode: six octal digits were expected"),
-        })
-    };
-    let name = |text: &[u8]| unquoted(text).map_or_else(|| text.to_vec(), |(name, _)| name);
-    if let Some(text) = rest("old mode ") {
-        file.modes.0 = Some(mode(text)?);
-    } else if let Some(text) = rest("new mode ") {
-        file.modes.1 = Some(mode(text)?);
-    } else if let Some(text) = rest("deleted file mode ") {
-        (file.modes.0, file.after) = (Some(mode(text)?), None);
-    } else if let Some(text) = rest("new file mode ") {
-        (file.modes.1, file.before) = (Some(mode(text)?), None);
-    } else if let Some(text) = rest("rename from ") {
-        (file.before, file.renames) = (Some(name(text)), true);
-    } else if let Some(text) = rest("rename to ") {
-        (file.before, file.after) = renamed(file.before.take(), name(text), names);
-        file.renames = true;
-    } else if rest("copy from ").is_some() || rest("copy to ").is_some() {
-        file.unfit = Some("it copies a file, which is not carried out".to_owned());
-    } else if line.starts_with(b"Binary file") || line.starts_with(b"GIT binary patch") {
-        file.unfit = Some("it changes bytes that are not text".to_owned());
-    }
-    let link = |mode: Option<u32>| mode.is_some_and(|mode| mode & 0o170_000 == 0o120_000);
-    if link(file.modes.0) || link(file.modes.1) {
-        file.unfit = Some("it is about a link".to_owned());
-    }
-    Ok(())
-}
-
 /// The names of a move stand without the prefix that the names of all files have; they get it back from the line above.
 fn renamed(before: Option<Vec<u8>>, after: Vec<u8>, names: &[u8]) -> (Option<Vec<u8>>, Option<Vec<u8>>) {
-    let spaces = names.iter().enumerate().filter(|(_, byte)| **byte == b' ');
-    let mut halves = spaces.map(|(at, _)| (&names[..at], &names[at + 1..]));
     let ends = |whole: &[u8], name: &[u8]| {
         whole.strip_suffix(name).is_some_and(|prefix| prefix.is_empty() || prefix.ends_with(b"/"))
     };
+    let whole = two_names(names);
+    let (one, other) = (whole.before.unwrap_or_default(), whole.after.unwrap_or_default());
+    if before.as_ref().is_some_and(|before| ends(&one, before)) && ends(&other, &after) {
+        return (Some(one), Some(other));
+    }
+    let spaces = names.iter().enumerate().filter(|(_, byte)| **byte == b' ');
+    let mut halves = spaces.map(|(at, _)| (&names[..at], &names[at + 1..]));
     match halves.find(|(one, other)| before.as_ref().is_some_and(|before| ends(one, before)) && ends(other, &after)) {
         Some((one, other)) => (Some(one.to_vec()), Some(other.to_vec())),
         None => (before, Some(after)),
     }
 }
 
-/// Reads the hunks of the unified format.
-fn unified(reader: &mut Reader<'_>, mut file: FilePatch) -> Result<FilePatch, PatchError> {
+/// Reads the hunks of the unified format; there may be none where further headers say all.
+fn unified(reader: &mut Reader<'_>, mut file: FilePatch, says_all: bool) -> Result<FilePatch, PatchError> {
     while reader.peek().is_some_and(|line| line.starts_with(b"@@ ")) {
         file.hunks.push(unified_hunk(reader)?);
     }
-    if file.hunks.is_empty() && !file.renames && file.modes == (None, None) {
+    if file.hunks.is_empty() && !(says_all && (file.operation != Operation::Change || file.modes != (None, None))) {
         return Err(reader.error("a hunk was expected, which begins with `@@ -LINE,COUNT +LINE,COUNT @@`"));
     }
     Ok(file)
@@ -370,7 +418,7 @@ fn unified_hunk(reader: &mut Reader<'_>) -> Result<Hunk, PatchError> {
     let head = reader.next().map(without_end).unwrap_or_default();
     let damaged =
         || PatchError { line: number, reason: "the head of a hunk was expected, as in `@@ -12,3 +12,4 @@`".to_owned() };
-    let ((before, mut gone), (after, mut new)) = ranges(head).ok_or_else(damaged)?;
+    let ((before, gone), (after, new)) = ranges(head).ok_or_else(damaged)?;
     // An empty range names the line before it.
     let start = |line: usize, count: usize| if count == 0 { line } else { line.saturating_sub(1) };
     // Every line takes a byte at least, so that no count that is written can ask for more room than the patch has itself.
@@ -381,30 +429,62 @@ fn unified_hunk(reader: &mut Reader<'_>) -> Result<Hunk, PatchError> {
         lines: Vec::with_capacity(most.min(reader.left())),
         line: number,
     };
-    while gone > 0 || new > 0 {
-        let expected = || {
-            format!(
-                "{gone} more lines of the side before and {new} of the side after were expected in the hunk of line {number}"
-            )
+    let mut found = (0, 0);
+    while found.0 < gone || found.1 < new {
+        let role = reader.peek().and_then(|line| match line[0] {
+            b' ' | b'\n' | b'\r' | b'\t' if found.0 < gone && found.1 < new => Some(LineRole::Context),
+            b'-' if found.0 < gone => Some(LineRole::Gone),
+            b'+' if found.1 < new => Some(LineRole::New),
+            _ => None,
+        });
+        let (Some(role), Some(line)) = (role, reader.peek()) else {
+            return Err(miscounted(number, (gone, new), all_lines(reader, found)));
         };
-        let Some(line) = reader.peek() else {
-            return Err(reader.error(format!("the patch ends here; {}", expected())));
-        };
-        let role = match line[0] {
-            b' ' | b'\n' | b'\r' | b'\t' if gone > 0 && new > 0 => LineRole::Context,
-            b'-' if gone > 0 => LineRole::Gone,
-            b'+' if new > 0 => LineRole::New,
-            _ => return Err(reader.error(expected())),
-        };
+        if !line.ends_with(b"\n") && role != LineRole::Context {
+            return Err(
+                reader.error("the patch ends within this line; if the line is whole, add the line end that it lacks")
+            );
+        }
         // Mail programs take the blank of an empty line away.
         let text = if matches!(line[0], b'\n' | b'\r' | b'\t') { line } else { &line[1..] };
         hunk.lines.push(HunkLine { role, text: reader.text(text) });
-        gone -= usize::from(role != LineRole::New);
-        new -= usize::from(role != LineRole::Gone);
+        found.0 += usize::from(role != LineRole::New);
+        found.1 += usize::from(role != LineRole::Gone);
         reader.next();
         take_no_line_end(reader, &mut hunk.lines);
     }
-    Ok(hunk)
+    match all_lines(reader, found) {
+        all if all == found => Ok(hunk),
+        all => Err(miscounted(number, (gone, new), all)),
+    }
+}
+
+fn miscounted(line: usize, says: (usize, usize), stand: (usize, usize)) -> PatchError {
+    let lines = |count: usize| if count == 1 { "line" } else { "lines" };
+    let (before, after) = (lines(says.0), lines(says.1));
+    let reason = format!(
+        "the patch is cut off or damaged: the head of this hunk says {} {before} before and {} {after} after; {} and {} stand there",
+        says.0, says.1, stand.0, stand.1
+    );
+    PatchError { line, reason }
+}
+
+/// How many lines of either side a hunk has with those that follow here, without reading them.
+fn all_lines(reader: &Reader<'_>, (mut before, mut after): (usize, usize)) -> (usize, usize) {
+    let mut ahead = 0;
+    while let Some(line) = reader.line(ahead) {
+        let next = |with: &[u8]| reader.line(ahead + 1).is_some_and(|next| next.starts_with(with));
+        match line[0] {
+            // The next file, or the signature of a mail.
+            b'-' if line.starts_with(b"--- ") && next(b"+++ ") || matches!(without_end(line), b"-- " | b"--") => break,
+            b'-' => before += 1,
+            b'+' => after += 1,
+            b' ' if !without_end(line).trim_ascii().is_empty() => (before, after) = (before + 1, after + 1),
+            _ => break,
+        }
+        ahead += 1;
+    }
+    (before, after)
 }
 
 /// Takes the remark that the line above has no line end.

@@ -3,7 +3,9 @@
 use std::io::{self, Write};
 use std::ops::Range;
 
-use super::model::{Hunk, LineRole};
+use super::binary;
+use super::model::{Binary, FilePatch, Hunk, LineRole, Operation};
+use super::names::is_side;
 use crate::align::Edit;
 use crate::text::bytes::{line_end, lines_above, lines_below};
 
@@ -29,8 +31,11 @@ impl FileLabel {
     fn write(&self, mark: &str, out: &mut impl Write) -> io::Result<()> {
         out.write_all(mark.as_bytes())?;
         out.write_all(&quoted(&self.name))?;
-        if let Some(stamp) = &self.stamp {
-            write!(out, "\t{stamp}")?;
+        match &self.stamp {
+            Some(stamp) => write!(out, "\t{stamp}")?,
+            // A tab ends the name, so that blanks in it are not taken for what sets a time off.
+            None if self.name.contains(&b' ') => out.write_all(b"\t")?,
+            None => {}
         }
         out.write_all(b"\n")
     }
@@ -151,6 +156,88 @@ pub fn write_hunks(labels: (&FileLabel, &FileLabel), hunks: &[Hunk], out: &mut i
         }
     }
     Ok(())
+}
+
+/// What the header of a file that is not there says of its time.
+pub const NO_TIME: &str = "1970-01-01 00:00:00.000000000 +0000";
+
+/// Writes a part about a file as it was read, with all its headers.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn write_part(file: &FilePatch, out: &mut impl Write) -> io::Result<()> {
+    let is_plain = file.operation == Operation::Change && file.modes == (None, None);
+    match &file.binary {
+        Some(Binary::Differs) if is_plain => return write_differs(file, out),
+        _ if is_plain && file.binary.is_none() && !file.hunks.is_empty() => {}
+        _ => write_extended(file, out)?,
+    }
+    if file.hunks.is_empty() {
+        return Ok(());
+    }
+    let label = |name: &Option<Vec<u8>>, absent: bool| match name {
+        Some(name) => FileLabel::new(name.clone()).stamp((is_plain && absent).then(|| NO_TIME.to_owned())),
+        None => FileLabel::new("/dev/null"),
+    };
+    let none = |label: FileLabel, absent: bool| if absent && !is_plain { FileLabel::new("/dev/null") } else { label };
+    let before = none(label(&file.before, file.absent.0), file.absent.0);
+    let after = none(label(&file.after, file.absent.1), file.absent.1);
+    write_hunks((&before, &after), &file.hunks, out)
+}
+
+fn write_differs(file: &FilePatch, out: &mut impl Write) -> io::Result<()> {
+    let name = |name: &Option<Vec<u8>>| name.clone().unwrap_or_else(|| b"/dev/null".to_vec());
+    out.write_all(b"Binary files ")?;
+    out.write_all(&quoted(&name(&file.before)))?;
+    out.write_all(b" and ")?;
+    out.write_all(&quoted(&name(&file.after)))?;
+    out.write_all(b" differ\n")
+}
+
+/// Writes the headers that say what the plain format cannot, and contents that are not text. Names have a first folder for their side.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn write_extended(file: &FilePatch, out: &mut impl Write) -> io::Result<()> {
+    let (before, after) = match (&file.before, &file.after) {
+        (Some(before), Some(after)) => (before, after),
+        (Some(name), None) | (None, Some(name)) => (name, name),
+        (None, None) => return Ok(()),
+    };
+    let mut line = |parts: &[&[u8]]| out.write_all(&[&parts.concat()[..], b"\n"].concat());
+    line(&[b"diff --git ", &quoted(before), b" ", &quoted(after)])?;
+    let mode = |mode: u32| format!("{mode:06o}").into_bytes();
+    match file.modes {
+        (_, Some(new)) if file.is_new() && file.operation == Operation::Change => {
+            line(&[b"new file mode ", &mode(new)])?;
+        }
+        (Some(old), _) if file.is_gone() => line(&[b"deleted file mode ", &mode(old)])?,
+        (Some(old), Some(new)) if old != new => {
+            line(&[b"old mode ", &mode(old)])?;
+            line(&[b"new mode ", &mode(new)])?;
+        }
+        _ => {}
+    }
+    let words: Option<[&[u8]; 2]> = match file.operation {
+        Operation::Change => None,
+        Operation::Move => Some([b"rename from ", b"rename to "]),
+        Operation::Copy => Some([b"copy from ", b"copy to "]),
+        Operation::Uncopy => Some([b"copy to ", b"copy from "]),
+    };
+    if let Some([from, to]) = words {
+        let short = |name: &[u8]| quoted(if is_side(name) { &name[2..] } else { name });
+        line(&[from, &short(before)])?;
+        line(&[to, &short(after)])?;
+    }
+    match &file.binary {
+        Some(Binary::Differs) => write_differs(file, out),
+        Some(Binary::Carried(there, back)) => {
+            out.write_all(b"GIT binary patch\n")?;
+            binary::write(there, out)?;
+            back.as_ref().map_or(Ok(()), |back| binary::write(back, out))
+        }
+        None => Ok(()),
+    }
 }
 
 /// A range as a hunk heading gives it: a count of one is omitted, and an empty range names the line before it.

@@ -4,7 +4,7 @@ use std::fs;
 use std::path::{Path, PathBuf};
 
 /// The folders of the core, in order: each imports only those above it.
-const FOLDERS: [&str; 9] = ["text", "rules", "model", "align", "kinds", "tree", "patch", "merge", "plan"];
+const FOLDERS: [&str; 9] = ["text", "rules", "model", "align", "kinds", "tree", "plan", "patch", "merge"];
 
 /// The crates, in order: each depends only on those above it.
 const CRATES: [(&str, &str); 5] = [

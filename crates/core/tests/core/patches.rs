@@ -108,5 +108,5 @@ fn odd_names_are_quoted() {
     let labels = (&FileLabel::new("tide\n\"log\""), &FileLabel::new("Flut höhe"));
     write_file_patch(labels, (b"a\n", b"b\n"), &edits, &PatchOptions::default(), &mut out).unwrap();
     let text = String::from_utf8(out).unwrap();
-    assert!(text.starts_with("--- \"tide\\n\\\"log\\\"\"\n+++ Flut höhe\n"), "{text}");
+    assert!(text.starts_with("--- \"tide\\n\\\"log\\\"\"\n+++ Flut höhe\t\n"), "{text}");
 }

@@ -3,8 +3,8 @@
 use proptest::prelude::*;
 use tideline_core::align::{Bounds, align};
 use tideline_core::patch::{
-    FileLabel, Fit, LineRole, Misfit, Patch, PatchOptions, PlaceOptions, Placement, place, read_patch,
-    write_file_patch, write_hunks,
+    Binary, FileLabel, Fit, LineRole, Misfit, Operation, Patch, PatchOptions, PlaceOptions, Placement, place,
+    read_patch, write_file_patch, write_hunks,
 };
 use tideline_core::rules::Lens;
 
@@ -118,10 +118,12 @@ fn marks_show_both_and_lose_nothing() {
     let options = PlaceOptions::default().slack(0).mark_conflicts(Some("x.patch".to_owned()));
     let found = placed(&target, FIVE, &options);
     let text = String::from_utf8(found.text).unwrap();
-    let marked = "~~~~ tideline: the hunk of line 3 of x.patch does not fit; this is here: ~~~~\ntwo\nthree\nfour\nfünf\nsix\nseven\neight\n\
-        ~~~~ tideline: and the patch wants this: ~~~~\ntwo\nthree\nfour\n5\nsix\nseven\neight\n\
-        ~~~~ tideline: end of the hunk of line 3 of x.patch ~~~~\n";
-    assert_eq!(text, format!("one\n{marked}nine\nten\n"));
+    let marked = "<<<<<<< this file\nfünf\n||||||| before the hunk of line 3 of x.patch\nfive\n=======\n5\n\
+        >>>>>>> after the hunk of line 3 of x.patch\n";
+    assert_eq!(text, format!("one\ntwo\nthree\nfour\n{marked}six\nseven\neight\nnine\nten\n"));
+    // Lines that look like such marks make the marks longer.
+    let found = placed(&target.replace("fünf", "<<<<<<< mine"), FIVE, &options);
+    assert!(String::from_utf8(found.text).unwrap().contains("\n<<<<<<<< this file\n<<<<<<< mine\n|||||||| before"));
 }
 
 #[test]
@@ -137,10 +139,10 @@ fn the_headers_of_the_wild_are_read() {
     let names: Vec<_> = patch.files.iter().map(|file| (file.before.clone(), file.after.clone())).collect();
     let name = |name: &str| Some(name.as_bytes().to_vec());
     assert_eq!(names[0], (name("a/old name.txt"), name("b/new name.txt")));
-    assert!(patch.files[0].renames && patch.files[0].hunks.is_empty());
+    assert!(patch.files[0].operation == Operation::Move && patch.files[0].hunks.is_empty());
     assert_eq!(patch.files[1].modes, (Some(0o100_644), Some(0o100_755)));
     assert_eq!(names[2], (name("a/gone"), None));
-    assert_eq!(patch.files[3].unfit.as_deref(), Some("it changes bytes that are not text"));
+    assert_eq!(patch.files[3].binary, Some(Binary::Differs));
     assert_eq!(names[4], (name("a/café\t"), name("b/café\t")));
     assert_eq!(patch.files[4].hunks[0].lines[1].text, &b"b"[..]);
     assert_eq!(patch.files.len(), 5);
@@ -160,8 +162,8 @@ fn a_large_patch_is_read_as_its_parts_are() {
     let one = read(&format!("--- a/x\n+++ b/x\n{}", (1..30_000).map(hunk).collect::<String>()));
     assert_eq!((one.files.len(), one.files[0].hunks.len()), (1, 29_999));
     let damaged = parts.concat().replace("b/19000\n@@ -1,2", "b/19000\n@@ -1,3");
-    // The hunk takes the line below it for its third; the hunk after that has lost its name.
-    assert_eq!(read_patch(damaged.as_bytes()).unwrap_err().line, 19_001 * 6 + 3);
+    // The hunk takes the line below it for its third; then one line is too many.
+    assert_eq!(read_patch(damaged.as_bytes()).unwrap_err().line, 19_000 * 6 + 3);
 }
 
 #[test]
@@ -182,11 +184,13 @@ fn damaged_patches_name_the_line_and_what_was_expected() {
         ("--- a\n+++ b\n@@ 1 2 @@\n", 3, "the head of a hunk was expected"),
         (
             "--- a\n+++ b\n@@ -1,2 +1,2 @@\n a\n",
-            5,
-            "the patch ends here; 1 more lines of the side before and 1 of the side after",
+            3,
+            "the head of this hunk says 2 lines before and 2 lines after; 1 and 1 stand there",
         ),
-        ("--- a\n+++ b\n@@ -1,2 +1,2 @@\n a\n*b\n", 5, "1 more lines of the side before"),
-        ("--- a\n+++ b\n@@ -1 +1 @@\n-a\n-b\n", 5, "0 more lines of the side before and 1 of the side after"),
+        ("--- a\n+++ b\n@@ -1,2 +1,2 @@\n a\n*b\n", 3, "1 and 1 stand there"),
+        ("--- a\n+++ b\n@@ -1 +1 @@\n-a\n-b\n", 3, "2 and 0 stand there"),
+        ("--- a\n+++ b\n@@ -1 +1 @@\n-a\n+b\n+c\n", 3, "1 and 2 stand there"),
+        ("--- a\n+++ b\n@@ -1 +1 @@\n-a\n+b", 5, "the patch ends within this line"),
         ("*** a\n--- b\n***************\n*** one ****\n", 4, "the head of half a hunk was expected"),
         (
             "*** a\n--- b\n***************\n*** 1,2 ****\n  a\n  b\n--- 1,2 ----\n  a\n  c\n",

@@ -15,17 +15,18 @@ use base64::prelude::BASE64_STANDARD;
 use jiff::Timestamp;
 use tideline_core::kinds::text::{Detail, Grain, causes, detail};
 use tideline_core::model::{Aside, Change, Form, Kind, Part, Row, Span, Status, Weight};
-use tideline_core::patch::Placed;
+use tideline_core::patch::Fit;
+use tideline_core::patch::apply::{AppliedPart, Outcome};
 use tideline_core::rules::{Account, PutAside, Seen};
 use tideline_core::text::lines::Lines;
 use tideline_core::tree::{Attribute, Facts, Nature, Pair, TreeComparison};
 
-use crate::terminal::{AppliedFile, AppliedHow};
 use crate::view::{Counts, FileView, Labels};
+use crate::wording::misfit_words;
 use records::{
-    AppliedHunk, AppliedOutcome, AppliedRecord, AsideRecord, AttributeName, ChangeRecord, ChangeSide, ComparisonRecord,
-    CutRecord, LinePart, LineParts, PairKind, PairRecord, PairSide, PutAsideRecord, Record, Side, SummaryRecord,
-    TextOrBytes, VERSION, WrittenRecord,
+    AppliedHunk, AppliedOutcome, AppliedPlace, AppliedRecord, AsideRecord, AttributeName, ChangeRecord, ChangeSide,
+    ComparisonRecord, CutRecord, LinePart, LineParts, PairKind, PairRecord, PairSide, PutAsideRecord, Record, Side,
+    SummaryRecord, TextOrBytes, VERSION, WrittenRecord,
 };
 
 /// What is known of one side of a pair besides its contents.
@@ -264,38 +265,66 @@ fn text(bytes: &[u8]) -> TextOrBytes {
     }
 }
 
-/// The record of a file that a patch is about.
-pub fn applied_file(file: &AppliedFile, hunks: Vec<AppliedHunk>) -> AppliedRecord {
+/// The record of a part about a file of a patch of this name, from whose names so many leading folders were dropped.
+pub fn applied_part(patch: &str, dropped_folders: usize, part: &AppliedPart) -> AppliedRecord {
     let path = |path: &std::path::Path| text(path.as_os_str().as_encoded_bytes());
     AppliedRecord {
-        path: path(&file.path),
-        outcome: match &file.how {
-            _ if file.misfits() > 0 => AppliedOutcome::Misfit,
-            AppliedHow::Changed => AppliedOutcome::Changed,
-            AppliedHow::Created => AppliedOutcome::Created,
-            AppliedHow::Deleted => AppliedOutcome::Deleted,
-            AppliedHow::Moved(_) => AppliedOutcome::Moved,
-            AppliedHow::AlreadyIn => AppliedOutcome::Already,
-            AppliedHow::Missing => AppliedOutcome::Missing,
+        patch: patch.to_owned(),
+        dropped_folders,
+        path: path(&part.path),
+        outcome: match &part.outcome {
+            _ if part.misfits() > 0 => AppliedOutcome::Misfit,
+            Outcome::Changed => AppliedOutcome::Changed,
+            Outcome::Emptied => AppliedOutcome::Emptied,
+            Outcome::Created => AppliedOutcome::Created,
+            Outcome::Deleted => AppliedOutcome::Deleted,
+            Outcome::Moved(_) => AppliedOutcome::Moved,
+            Outcome::Copied(_) => AppliedOutcome::Copied,
+            Outcome::AlreadyIn => AppliedOutcome::Already,
+            Outcome::Missing => AppliedOutcome::Missing,
+            Outcome::Refused(_) => AppliedOutcome::Refused,
         },
-        moved_from: match &file.how {
-            AppliedHow::Moved(from) => Some(path(from)),
+        reason: match &part.outcome {
+            Outcome::Refused(refusal) => Some(refusal.to_string()),
             _ => None,
         },
-        hunks,
+        moved_from: match &part.outcome {
+            Outcome::Moved(from) | Outcome::Copied(from) => Some(path(from)),
+            _ => None,
+        },
+        other: part.other.as_deref().map(path),
+        hunks: part.hunks.iter().zip(&part.fits).map(|(hunk, fit)| applied_hunk(hunk.line, fit)).collect(),
     }
 }
 
-/// What became of a hunk that begins at a line of its patch: placed, without a place for a reason, or in already.
-pub fn applied_hunk(patch_line: usize, placed: Option<&Placed>, reason: Option<String>, already: bool) -> AppliedHunk {
+/// What became of a hunk that begins at a line of its patch.
+fn applied_hunk(patch_line: usize, fit: &Fit) -> AppliedHunk {
+    let places = match fit {
+        Fit::Parts(parts) => parts.iter().filter_map(applied_place).collect(),
+        fit => applied_place(fit).into_iter().collect(),
+    };
     AppliedHunk {
         patch_line,
-        fits: placed.is_some() || already,
-        already,
-        line: placed.map(|placed| placed.line + 1),
-        offset: placed.map(|placed| placed.offset),
-        differing: placed.map_or(0, |placed| placed.differing),
-        reason,
+        fits: !matches!(fit, Fit::Misfit(_)),
+        already: fit.is_already_in(),
+        places,
+        reason: match fit {
+            Fit::Misfit(misfit) => Some(misfit_words(misfit).trim_end_matches(':').to_owned()),
+            _ => None,
+        },
+    }
+}
+
+fn applied_place(fit: &Fit) -> Option<AppliedPlace> {
+    match fit {
+        Fit::Placed(placed) => Some(AppliedPlace {
+            line: placed.line + 1,
+            offset: Some(placed.offset),
+            differing: placed.differing,
+            already: false,
+        }),
+        Fit::AlreadyIn(line) => Some(AppliedPlace { line: line + 1, offset: None, differing: 0, already: true }),
+        Fit::Parts(_) | Fit::Misfit(_) => None,
     }
 }
 

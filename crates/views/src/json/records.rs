@@ -27,7 +27,7 @@ pub enum Record {
     /// Closes the output.
     Summary(SummaryRecord),
     /// A file that a patch is about, and what became of it.
-    Applied(AppliedRecord),
+    Applied(Box<AppliedRecord>),
     /// Closes the output of a command that writes.
     Run(WrittenRecord),
     /// Opens a plan.
@@ -311,12 +311,22 @@ names!(EffectName, "What becomes of text that a rule matches.", Ignore, Mute);
 /// A file that a patch is about, and what became of it.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 pub struct AppliedRecord {
+    /// The patch, as it was named.
+    pub patch: String,
+    /// Leading folders that were dropped from the names in the patch.
+    pub dropped_folders: usize,
     /// Its path below the folder that the patch went into.
     pub path: TextOrBytes,
     /// What became of it.
     pub outcome: AppliedOutcome,
-    /// The path it moved from.
+    /// Why it was refused.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub reason: Option<String>,
+    /// The path it moved or was copied from.
     pub moved_from: Option<TextOrBytes>,
+    /// Another file that could be meant, and was left alone.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub other: Option<TextOrBytes>,
     /// What became of its hunks.
     pub hunks: Vec<AppliedHunk>,
 }
@@ -331,14 +341,20 @@ pub enum AppliedOutcome {
     Created,
     /// It was removed.
     Deleted,
+    /// It was left without contents.
+    Emptied,
     /// It went elsewhere.
     Moved,
+    /// It was made as a copy.
+    Copied,
     /// Everything was in it already.
     Already,
     /// It is not there.
     Missing,
     /// Not all of its hunks have a place.
     Misfit,
+    /// It was left as it was, for a reason.
+    Refused,
 }
 
 /// A hunk, and what became of it.
@@ -350,15 +366,24 @@ pub struct AppliedHunk {
     pub fits: bool,
     /// Whether it was in already.
     pub already: bool,
-    /// The line, from 1, where it went.
-    pub line: Option<usize>,
-    /// How many lines lower than written; negative if higher.
-    pub offset: Option<isize>,
-    /// Context lines that do not hold.
-    pub differing: usize,
+    /// Where it went, or is already; several places if each of its changes went in by itself.
+    pub places: Vec<AppliedPlace>,
     /// Why it has no place.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub reason: Option<String>,
+}
+
+/// A place of a hunk or of one of its changes.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+pub struct AppliedPlace {
+    /// The line, from 1, where it begins.
+    pub line: usize,
+    /// How many lines lower than written; negative if higher. Null of what was in already.
+    pub offset: Option<isize>,
+    /// Context lines that do not hold.
+    pub differing: usize,
+    /// Whether it was in already.
+    pub already: bool,
 }
 
 /// What a command wrote.

@@ -1,9 +1,9 @@
 //! What became of a patch: file by file, and hunk by hunk where not everything stood at its line.
 
 use std::io::{self, Write};
-use std::path::PathBuf;
 
 use tideline_core::align::words::align_words;
+use tideline_core::patch::apply::{AppliedPart, Outcome};
 use tideline_core::patch::{Fit, Hunk, Instead, Misfit, Placed};
 use tideline_core::text::words::Grain;
 
@@ -13,102 +13,75 @@ use super::palette::Ink;
 use crate::flow::{Line, one_part};
 use crate::marks::Marks;
 use crate::shown::{Role, shown_name};
-use crate::wording::plural;
+use crate::wording::{misfit_words, plural};
 
-/// A file that a patch is about, and what became of it.
-#[derive(Clone, Debug)]
-pub struct AppliedFile {
-    /// Its path below the folder that the patch went into.
-    pub path: PathBuf,
-    /// What became of it.
-    pub how: AppliedHow,
-    /// What became of each hunk; none where the hunks were not tried.
-    pub fits: Vec<Fit>,
-    /// The hunks.
-    pub hunks: Vec<Hunk>,
-}
-
-/// What became of a file that a patch is about.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub enum AppliedHow {
-    /// Its contents or its permissions changed.
-    Changed,
-    /// It was made.
-    Created,
-    /// It was removed.
-    Deleted,
-    /// It went elsewhere; its contents may have changed too.
-    Moved(PathBuf),
-    /// Everything was in it already.
-    AlreadyIn,
-    /// It is not there.
-    Missing,
-}
-
-impl AppliedFile {
-    /// Whether all of it has a place or is in already.
-    pub fn fits(&self) -> bool {
-        self.how != AppliedHow::Missing && !self.fits.iter().any(|fit| matches!(fit, Fit::Misfit(_)))
-    }
-
-    /// How many hunks have no place.
-    pub fn misfits(&self) -> usize {
-        self.fits.iter().filter(|fit| matches!(fit, Fit::Misfit(_))).count()
-    }
-}
-
-/// Draws what became of the files of a patch that was put in or, in reverse, taken out.
+/// Draws what became of the parts of a patch that was put in or, in reverse, taken out.
 ///
 /// # Errors
 /// Whatever `out` fails with.
-pub fn draw_applied(files: &[AppliedFile], reverse: bool, look: &Look, out: &mut dyn Write) -> io::Result<()> {
-    for file in files {
+pub fn draw_applied(parts: &[AppliedPart], reverse: bool, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+    for part in parts {
         let already = if reverse { "already taken out" } else { "already applied" };
-        write_file(file, already, look, out)?;
-        for (index, (hunk, fit)) in file.hunks.iter().zip(&file.fits).enumerate() {
+        write_part_line(part, already, look, out)?;
+        for (index, (hunk, fit)) in part.hunks.iter().zip(&part.fits).enumerate() {
             write_hunk((index + 1, hunk), fit, already, look, out)?;
         }
     }
     Ok(())
 }
 
-fn write_file(file: &AppliedFile, already: &str, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+fn write_part_line(part: &AppliedPart, already: &str, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     let marks = Marks::of(look.plain);
-    let misfits = file.misfits();
-    let (mark, ink) = match file.how {
-        _ if misfits > 0 => (marks.trouble, Ink::Trouble),
-        AppliedHow::Missing => (marks.trouble, Ink::Trouble),
-        AppliedHow::Changed => (marks.edited, Ink::Strong),
-        AppliedHow::Created => (marks.new, Ink::New),
-        AppliedHow::Deleted => (marks.gone, Ink::Gone),
-        AppliedHow::Moved(_) => (marks.moved, Ink::Moved),
-        AppliedHow::AlreadyIn => (marks.muted, Ink::Faint),
-    };
-    let hunks = plural(file.hunks.len(), "hunk");
-    let exact = |fit: &Fit| matches!(fit, Fit::Placed(placed) if placed.offset == 0 && placed.differing == 0);
-    let says = match &file.how {
-        AppliedHow::Missing => "there is no such file".to_owned(),
-        AppliedHow::AlreadyIn => format!("{already}: nothing to do"),
-        _ if misfits > 0 => {
-            let verb = if misfits == 1 { "does" } else { "do" };
-            format!("{misfits} of {hunks} {verb} not fit")
-        }
-        AppliedHow::Created => "new file".to_owned(),
-        AppliedHow::Deleted => "removed".to_owned(),
-        AppliedHow::Moved(from) if file.hunks.is_empty() => format!("moved from {}", from.display()),
-        AppliedHow::Moved(from) => format!("moved from {}, {hunks}", from.display()),
-        AppliedHow::Changed if file.hunks.is_empty() => "permissions".to_owned(),
-        AppliedHow::Changed if file.fits.iter().all(exact) => {
-            format!("{hunks}, at {}", if file.hunks.len() == 1 { "its line" } else { "their lines" })
-        }
-        AppliedHow::Changed => hunks,
+    let (mark, ink) = match part.outcome {
+        _ if !part.is_whole() => (marks.trouble, Ink::Trouble),
+        Outcome::Missing | Outcome::Refused(_) => (marks.trouble, Ink::Trouble),
+        Outcome::Changed | Outcome::Emptied => (marks.edited, Ink::Strong),
+        Outcome::Created | Outcome::Copied(_) => (marks.new, Ink::New),
+        Outcome::Deleted => (marks.gone, Ink::Gone),
+        Outcome::Moved(_) => (marks.moved, Ink::Moved),
+        Outcome::AlreadyIn => (marks.muted, Ink::Faint),
     };
     write!(out, "  ")?;
     look.palette().write(ink, mark, out)?;
-    let path = shown_name(&file.path.to_string_lossy(), look.plain);
+    let path = shown_name(&part.path.to_string_lossy(), look.plain);
     write!(out, " ")?;
     look.palette().write(Ink::Strong, &path, out)?;
-    writeln!(out, "    {}", shown_name(&says, look.plain))
+    writeln!(out, "    {}", shown_name(&says(part, already), look.plain))
+}
+
+/// What became of a part, in words.
+fn says(part: &AppliedPart, already: &str) -> String {
+    let misfits = part.misfits();
+    let hunks = plural(part.hunks.len(), "hunk");
+    let exact = |fit: &Fit| matches!(fit, Fit::Placed(placed) if how_placed(placed).is_none());
+    let mut said = match &part.outcome {
+        Outcome::Missing => "there is no such file".to_owned(),
+        Outcome::Refused(refusal) => refusal.to_string(),
+        Outcome::AlreadyIn => format!("{already}: nothing to do"),
+        Outcome::Moved(from) => format!("moved from {}", from.display()),
+        Outcome::Copied(from) => format!("copied from {}", from.display()),
+        _ if misfits > 0 => String::new(),
+        Outcome::Created => "new file".to_owned(),
+        Outcome::Deleted => "removed".to_owned(),
+        Outcome::Emptied => "emptied; nothing in the patch says that the file goes".to_owned(),
+        Outcome::Changed if part.hunks.is_empty() => "permissions or contents that are not text".to_owned(),
+        Outcome::Changed if part.fits.iter().all(exact) => {
+            format!("{hunks}, at {}", if part.hunks.len() == 1 { "its line" } else { "their lines" })
+        }
+        Outcome::Changed => hunks.clone(),
+    };
+    if matches!(part.outcome, Outcome::Moved(_) | Outcome::Copied(_)) && !part.hunks.is_empty() && misfits == 0 {
+        said = format!("{said}, {hunks}");
+    }
+    if misfits > 0 {
+        let verb = if misfits == 1 { "does" } else { "do" };
+        let separator = if said.is_empty() { "" } else { ", " };
+        said = format!("{said}{separator}{misfits} of {hunks} {verb} not fit");
+    }
+    if let Some(other) = &part.other {
+        said = format!("{said} ({} was left alone)", other.display());
+    }
+    said
 }
 
 /// Writes a line about a hunk, unless it stood at its line in every respect.
@@ -128,22 +101,14 @@ fn write_hunk(
         },
         Fit::AlreadyIn(line) => format!("at line {}: {already}", line + 1),
         Fit::Parts(parts) => format!("in {} parts:", parts.len()),
-        Fit::Misfit(Misfit::Ambiguous(one, two)) => {
-            format!("lines {} and {} are equally near and fit equally well", one + 1, two + 1)
-        }
-        Fit::Misfit(Misfit::Nowhere { line, instead }) if instead.is_empty() => {
-            format!("it belongs at line {}, and the file ends before", line + 1)
-        }
-        Fit::Misfit(Misfit::Nowhere { line, .. }) => {
-            format!("its lines stand nowhere; most like them is line {}, where other lines stand in its way:", line + 1)
-        }
+        Fit::Misfit(misfit) => misfit_words(misfit),
     };
     let ink = if matches!(fit, Fit::Misfit(_)) { Ink::Trouble } else { Ink::Faint };
     look.palette().write(Ink::Faint, &head, out)?;
     look.palette().write(ink, &says, out)?;
     writeln!(out)?;
     match fit {
-        Fit::Misfit(Misfit::Nowhere { instead, .. }) => write_instead(instead, look, out),
+        Fit::Misfit(Misfit::NoMatch { instead, .. }) => write_instead(instead, look, out),
         Fit::Parts(parts) => parts.iter().try_for_each(|part| write_part(part, already, look, out)),
         _ => Ok(()),
     }
@@ -173,7 +138,10 @@ fn how_placed(placed: &Placed) -> Option<String> {
     }
     if placed.differing > 0 {
         let verb = if placed.differing == 1 { "differs" } else { "differ" };
-        parts.push(format!("{} {verb}", plural(placed.differing, "context line")));
+        parts.push(format!("{} of {} {verb}", placed.differing, plural(placed.context, "context line")));
+    }
+    if placed.in_front {
+        parts.push("it expects an empty file, and goes in front of what is there".to_owned());
     }
     (!parts.is_empty()).then(|| parts.join(", "))
 }

@@ -25,7 +25,7 @@ use crate::flow::{Pick, Rows, draw_places};
 use crate::view::FileView;
 
 pub use account::write_account;
-pub use applied::{AppliedFile, AppliedHow, draw_applied};
+pub use applied::draw_applied;
 pub use explain::draw_explanations;
 pub use heading::write_bytes_view;
 pub use look::{Colours, Layout, Look, Theme};

@@ -1,54 +1,45 @@
-//! The files that patches are put into: read once, changed in memory, and turned into a plan at the end.
+//! The folder that patches go into, and the steps that change it.
 
 use std::collections::{HashMap, HashSet};
 use std::ffi::OsString;
 use std::fs::{self, File};
 use std::io::{self, Read};
+use std::os::unix::ffi::OsStrExt;
 use std::os::unix::fs::MetadataExt;
 use std::path::{Path, PathBuf};
 use std::sync::{Mutex, MutexGuard, PoisonError};
 use std::time::SystemTime;
 
 use anyhow::{Context, Result, bail};
-use rayon::prelude::*;
-use tideline_core::plan::{Contents, FileAttributes, Fingerprint, Plan, Stamp, Standing, Step};
+use tideline_core::patch::Names;
+use tideline_core::patch::apply::{FileChange, Found, Now, TargetError, TargetFiles};
+use tideline_core::plan::{Contents, FileAttributes, Fingerprint, Plan, Stamp, Standing, Step, path_of};
 use tideline_journal::{mode, stamp};
 
-/// The files below a folder, as they are and as they will be.
+/// A folder of the file system.
 pub(super) struct Target {
     root: PathBuf,
-    files: HashMap<PathBuf, TargetFile>,
-    /// Names in small letters, to find two that differ only in that.
-    lowercase: HashMap<String, PathBuf>,
     /// Folders that were looked at and are folders.
     folders: Mutex<HashSet<PathBuf>>,
 }
 
-/// A file as it was and as it will be; without contents, it is not there.
-#[derive(Clone, Debug, Default)]
-pub(super) struct TargetFile {
-    was: Option<WasThere>,
-    pub(super) will: Option<Vec<u8>>,
-    /// Permission bits that it is to have.
-    pub(super) mode: Option<u32>,
-    /// Where it was, of a file that moves.
-    pub(super) moved_from: Option<PathBuf>,
+impl Names for Target {
+    fn has_file(&self, name: &[u8]) -> bool {
+        path_of(name).is_some_and(|path| self.root.join(path).symlink_metadata().is_ok_and(|facts| !facts.is_dir()))
+    }
+
+    fn has_folder(&self, name: &[u8]) -> bool {
+        path_of(name).is_some_and(|path| self.root.join(path).is_dir())
+    }
+
+    fn own_name(&self) -> Vec<u8> {
+        self.root.file_name().map(|name| name.as_bytes().to_vec()).unwrap_or_default()
+    }
 }
 
-/// What a file was when it was read.
-#[derive(Clone, Copy, Debug)]
-struct WasThere {
-    /// What the system said of it, if that tells it apart from all that is written later.
-    stamp: Option<Stamp>,
-    print: Fingerprint,
-}
-
-impl WasThere {
-    fn standing(self) -> Standing {
-        match self.stamp {
-            Some(stamp) => Standing::Seen(stamp, Some(self.print)),
-            None => Standing::File(self.print),
-        }
+impl TargetFiles for Target {
+    fn look(&self, path: &Path) -> Result<Found, TargetError> {
+        self.read(path).map_err(|error| TargetError(format!("{error:#}")))
     }
 }
 
@@ -59,57 +50,15 @@ impl Target {
         if !root.is_dir() {
             bail!("{}: it is not a folder", doing());
         }
-        Ok(Self { root, files: HashMap::new(), lowercase: HashMap::new(), folders: Mutex::default() })
+        Ok(Self { root, folders: Mutex::default() })
     }
 
     fn known_folders(&self) -> MutexGuard<'_, HashSet<PathBuf>> {
         self.folders.lock().unwrap_or_else(PoisonError::into_inner)
     }
 
-    /// Whether a file has been read.
-    pub(super) fn knows(&self, path: &Path) -> bool {
-        self.files.contains_key(path)
-    }
-
-    /// Whether a file is there, before anything was done.
-    pub(super) fn exists(&self, path: &Path) -> bool {
-        self.files.get(path).map_or_else(|| self.root.join(path).is_file(), |file| file.will.is_some())
-    }
-
-    /// A file by its path below the root, which has been checked not to lead out of it.
-    ///
-    /// # Errors
-    /// When a link stands in its way, when it is no file, or when it cannot be read.
-    pub(super) fn file(&mut self, path: &Path) -> Result<&mut TargetFile> {
-        if !self.files.contains_key(path) {
-            let file = self.read(path)?;
-            self.adopt(path, file)?;
-        }
-        Ok(self.files.entry(path.to_path_buf()).or_default())
-    }
-
-    /// Takes a file in that has been read; one that is known already stays as it is.
-    pub(super) fn adopt(&mut self, path: &Path, file: TargetFile) -> Result<&mut TargetFile> {
-        if !self.files.contains_key(path) {
-            let small = path.to_string_lossy().to_lowercase();
-            if let Some(other) = self.lowercase.get(&small) {
-                bail!(
-                    "{} and {} differ only in the case of their letters; apply them one after the other",
-                    other.display(),
-                    path.display()
-                );
-            }
-            self.lowercase.insert(small, path.to_path_buf());
-            self.files.insert(path.to_path_buf(), file);
-        }
-        Ok(self.files.entry(path.to_path_buf()).or_default())
-    }
-
-    /// Reads a file as it is.
-    ///
-    /// # Errors
-    /// When a link stands in its way, when it is no file, or when it cannot be read.
-    pub(super) fn read(&self, path: &Path) -> Result<TargetFile> {
+    /// Reads what stands at a path.
+    fn read(&self, path: &Path) -> Result<Found> {
         let mut whole = self.root.clone();
         let parts: Vec<_> = path.components().collect();
         for (index, part) in parts.iter().enumerate() {
@@ -120,17 +69,16 @@ impl Target {
             }
             let facts = match whole.symlink_metadata() {
                 Ok(facts) => facts,
-                Err(error) if matches!(error.kind(), io::ErrorKind::NotFound) => return Ok(TargetFile::default()),
+                Err(error) if matches!(error.kind(), io::ErrorKind::NotFound) => return Ok(Found::Nothing),
                 Err(error) => return Err(error).with_context(|| format!("cannot look at {}", whole.display())),
             };
             let kind = facts.file_type();
+            if kind.is_symlink() && last {
+                let to = fs::read_link(&whole).with_context(|| format!("cannot read the link {}", whole.display()))?;
+                return Ok(Found::Link(to));
+            }
             if kind.is_symlink() {
-                let what = if last {
-                    "it is a link, and links are not written through"
-                } else {
-                    "a link stands in the middle of the path"
-                };
-                bail!("cannot write {}: {what}", whole.display());
+                bail!("cannot write {}: a link stands in the middle of the path", self.root.join(path).display());
             }
             if last && kind.is_dir() {
                 bail!("cannot write {}: it is a folder", whole.display());
@@ -146,113 +94,86 @@ impl Target {
             }
         }
         let began = SystemTime::now();
-        let read = || -> io::Result<(Vec<u8>, Stamp)> {
+        let read = || -> io::Result<(Vec<u8>, Stamp, Option<u32>)> {
             let mut file = File::open(&whole)?;
-            let stamp = stamp(&file.metadata()?);
+            let facts = file.metadata()?;
+            let stamp = stamp(&facts);
             let mut bytes = Vec::with_capacity(usize::try_from(stamp.size).unwrap_or(0) + 1);
             file.read_to_end(&mut bytes)?;
-            Ok((bytes, stamp))
+            Ok((bytes, stamp, mode(&facts)))
         };
-        let (bytes, stamp) = read().with_context(|| format!("cannot read {}", whole.display()))?;
-        let was = WasThere { stamp: stamp.is_settled(began).then_some(stamp), print: Fingerprint::of(&bytes) };
-        Ok(TargetFile { was: Some(was), will: Some(bytes), ..TargetFile::default() })
+        let (bytes, stamp, mode) = read().with_context(|| format!("cannot read {}", whole.display()))?;
+        let print = Fingerprint::of(&bytes);
+        let standing = if stamp.is_settled(began) { Standing::Seen(stamp, Some(print)) } else { Standing::File(print) };
+        Ok(Found::File { bytes, mode, standing, print })
     }
 
     /// The steps that make every file what it will be; with a suffix, a copy of each is kept beside it.
-    pub(super) fn plan(mut self, backup: Option<&str>) -> Result<Plan> {
+    pub(super) fn plan(self, changes: Vec<FileChange>, backup: Option<&str>) -> Result<Plan> {
         let mut steps = Vec::new();
-        let mut folders = HashSet::new();
-        let emptied = self.emptied_folders();
-        let mut changed: Vec<(PathBuf, TargetFile)> =
-            std::mem::take(&mut self.files).into_par_iter().filter(|(_, file)| file.changes()).collect();
-        changed.par_sort_by(|(path, _), (other, _)| path.as_os_str().cmp(other.as_os_str()));
-        let mut origins = self.origins(&mut changed);
-        for (path, file) in changed {
-            let whole = self.root.join(&path);
-            let expected = file.was.map_or(Standing::Nothing, WasThere::standing);
-            if let (Some(suffix), Some(_)) = (backup, &file.was) {
-                steps.push(self.backup(&whole, suffix)?);
+        let mut made = HashSet::new();
+        let emptied = self.emptied_folders(&changes);
+        let taken: HashSet<PathBuf> = changes.iter().map(|change| self.root.join(&change.path)).collect();
+        // A file in whose place a folder comes.
+        let mut replaced: HashSet<PathBuf> = HashSet::new();
+        let gone = changes.iter().filter(|change| change.now == Now::Nothing);
+        let gone: HashMap<PathBuf, Standing> =
+            gone.map(|change| (self.root.join(&change.path), change.was.clone())).collect();
+        for change in changes.iter().filter(|change| change.now != Now::Nothing) {
+            replaced.extend(
+                change.path.ancestors().skip(1).filter(|above| self.root.join(above).is_file()).map(Path::to_path_buf),
+            );
+        }
+        for change in changes {
+            let whole = self.root.join(&change.path);
+            let has_been = change.was != Standing::Nothing;
+            if let (Some(suffix), true) = (backup, has_been) {
+                let original = change.moved_from.as_ref().map_or_else(|| whole.clone(), |from| self.root.join(from));
+                steps.push(backup_of(&original, suffix, &taken)?);
             }
-            let attributes = FileAttributes::of(file.mode, None);
-            match file.will {
-                Some(bytes) => {
-                    if file.was.is_none() {
-                        self.make_folders(&whole, &mut folders, &mut steps);
-                    }
-                    match origins.remove(&path) {
-                        Some((from, was)) => {
-                            let same = was.print == Fingerprint::of(&bytes);
-                            let contents = (!same).then_some(Contents::Bytes(bytes));
-                            let (from, expected) = (self.root.join(from), was.standing());
-                            steps.push(Step::Move { from, path: whole, expected, contents, attributes });
-                        }
-                        None => {
-                            let contents = Contents::Bytes(bytes);
-                            steps.push(Step::Write { path: whole, expected, contents, attributes });
-                        }
-                    }
-                }
-                None => steps.push(Step::Remove { path: whole, expected }),
+            if replaced.contains(&change.path) {
+                continue;
             }
+            if change.now != Now::Nothing && (!has_been || change.moved_from.is_some()) {
+                self.make_folders(&whole, &gone, &mut made, &mut steps);
+            }
+            steps.push(self.step(change, whole));
         }
         steps.extend(emptied);
         Ok(Plan { roots: vec![self.root], ..Plan::of(steps) })
     }
 
-    /// Where files that move were, and what they were, by where they will be. Those that leave their places so are taken out of what is
-    /// changed: a move is one step.
-    fn origins(&self, changed: &mut Vec<(PathBuf, TargetFile)>) -> HashMap<PathBuf, (PathBuf, WasThere)> {
-        let leaving: HashMap<&Path, WasThere> = changed
-            .iter()
-            .filter(|(_, file)| file.will.is_none())
-            .filter_map(|(path, file)| Some((path.as_path(), file.was?)))
-            .collect();
-        let mut taken = HashSet::new();
-        let mut origins = HashMap::new();
-        for (path, file) in changed.iter().filter(|(_, file)| file.was.is_none() && file.will.is_some()) {
-            let Some(from) = &file.moved_from else { continue };
-            if let Some(was) = leaving.get(from.as_path())
-                && taken.insert(from.clone())
-            {
-                origins.insert(path.clone(), (from.clone(), *was));
-            }
-        }
-        changed.retain(|(path, _)| !taken.contains(path));
-        origins
-    }
-
-    /// Keeps a copy of a file beside it, with all that belongs to the file.
-    fn backup(&self, whole: &Path, suffix: &str) -> Result<Step> {
-        let mut copy = OsString::from(whole.as_os_str());
-        copy.push(suffix);
-        let copy = PathBuf::from(copy);
-        if copy.parent() != whole.parent() || copy == whole {
-            bail!(
-                "cannot keep a copy of {} with the suffix {suffix}: it names no other file beside it",
-                whole.display()
-            );
-        }
-        let expected = super::super::writing::standing(&copy)?;
-        let facts = whole.symlink_metadata().with_context(|| format!("cannot look at {}", whole.display()))?;
-        let attributes = FileAttributes {
-            mode: mode(&facts),
-            modified: facts.modified().ok().map(Into::into),
-            owner: Some((facts.uid(), facts.gid())),
-            extended: None,
+    fn step(&self, change: FileChange, path: PathBuf) -> Step {
+        let (expected, attributes) = (change.was, FileAttributes::of(change.mode, None));
+        let contents = match change.now {
+            Now::Nothing => return Step::Remove { path, expected },
+            Now::Link(to) => Contents::Link(path_of(&to).unwrap_or_default()),
+            Now::File(bytes) => Contents::Bytes(bytes),
         };
-        let contents = Contents::CopyOf(whole.to_path_buf(), None);
-        Ok(Step::Write { path: copy, expected, contents, attributes })
+        let Some(from) = change.moved_from else { return Step::Write { path, expected, contents, attributes } };
+        let same = match (&expected, &contents) {
+            (Standing::Seen(_, Some(was)) | Standing::File(was), Contents::Bytes(bytes)) => {
+                *was == Fingerprint::of(bytes)
+            }
+            _ => false,
+        };
+        Step::Move { from: self.root.join(from), path, expected, contents: (!same).then_some(contents), attributes }
     }
 
     /// The folders that hold nothing any more once files are removed, the deepest first. Each folder is looked into once.
-    fn emptied_folders(&self) -> Vec<Step> {
-        let above = |path: &PathBuf| path.ancestors().skip(1).map(|folder| self.root.join(folder)).collect::<Vec<_>>();
-        let stays = self.files.iter().filter(|(_, file)| file.will.is_some());
-        let kept: HashSet<PathBuf> = stays.flat_map(|(path, _)| above(path)).collect();
-        let removed = || self.files.iter().filter(|(_, file)| file.was.is_some() && file.will.is_none());
-        let mut gone: HashSet<PathBuf> = removed().map(|(path, _)| self.root.join(path)).collect();
+    fn emptied_folders(&self, changes: &[FileChange]) -> Vec<Step> {
+        let above = |path: &Path| path.ancestors().skip(1).map(|folder| self.root.join(folder)).collect::<Vec<_>>();
+        let stays = changes.iter().filter(|change| change.now != Now::Nothing);
+        let kept: HashSet<PathBuf> = stays.flat_map(|change| above(&change.path)).collect();
+        let removed: Vec<&PathBuf> = changes
+            .iter()
+            .filter_map(
+                |change| if change.now == Now::Nothing { Some(&change.path) } else { change.moved_from.as_ref() },
+            )
+            .collect();
+        let mut gone: HashSet<PathBuf> = removed.iter().map(|path| self.root.join(path)).collect();
         let mut folders: Vec<PathBuf> =
-            removed().flat_map(|(path, _)| above(path)).collect::<HashSet<_>>().into_iter().collect();
+            removed.iter().flat_map(|path| above(path)).collect::<HashSet<_>>().into_iter().collect();
         folders.retain(|folder| *folder != self.root && !kept.contains(folder));
         folders.sort_by_key(|folder| std::cmp::Reverse(folder.components().count()));
         let mut steps = Vec::new();
@@ -266,33 +187,52 @@ impl Target {
         steps
     }
 
-    /// Makes the folders above a file that are missing, each once.
-    fn make_folders(&self, file: &Path, made: &mut HashSet<PathBuf>, steps: &mut Vec<Step>) {
+    /// Makes the folders above a file that are missing, each once; also where a file that goes makes room for one.
+    fn make_folders(
+        &self,
+        file: &Path,
+        gone: &HashMap<PathBuf, Standing>,
+        made: &mut HashSet<PathBuf>,
+        steps: &mut Vec<Step>,
+    ) {
         let above = file.ancestors().skip(1).take_while(|folder| *folder != self.root);
         let missing: Vec<_> = above.filter(|folder| !folder.is_dir()).map(Path::to_path_buf).collect();
         for folder in missing.into_iter().rev() {
-            if made.insert(folder.clone()) {
-                steps.push(Step::new_folder(folder));
+            if !made.insert(folder.clone()) {
+                continue;
             }
-        }
-    }
-
-    /// The only file that was looked at.
-    pub(super) fn only(&self) -> Option<&TargetFile> {
-        match self.files.values().collect::<Vec<_>>()[..] {
-            [file] => Some(file),
-            _ => None,
+            let file = gone.get(&folder);
+            let mut step = Step::new_folder(folder);
+            if let (Step::MakeFolder { expected, .. }, Some(file)) = (&mut step, file) {
+                expected.clone_from(file);
+            }
+            steps.push(step);
         }
     }
 }
 
-impl TargetFile {
-    fn changes(&self) -> bool {
-        let same = match (&self.was, &self.will) {
-            (Some(was), Some(will)) => was.print.size == will.len() as u64 && was.print == Fingerprint::of(will),
-            (None, None) => true,
-            _ => false,
-        };
-        !same || self.mode.is_some() && self.will.is_some()
+/// Keeps a copy of a file beside it, with all that belongs to the file.
+fn backup_of(whole: &Path, suffix: &str, taken: &HashSet<PathBuf>) -> Result<Step> {
+    let mut copy = OsString::from(whole.as_os_str());
+    copy.push(suffix);
+    let copy = PathBuf::from(copy);
+    if copy.parent() != whole.parent() || copy == whole {
+        bail!("cannot keep a copy of {} with the suffix {suffix}: it names no other file beside it", whole.display());
     }
+    if taken.contains(&copy) || copy.symlink_metadata().is_ok() {
+        bail!(
+            "cannot keep a copy of {} as {}: such a file is there already, or comes there; give another suffix",
+            whole.display(),
+            copy.display()
+        );
+    }
+    let facts = whole.symlink_metadata().with_context(|| format!("cannot look at {}", whole.display()))?;
+    let attributes = FileAttributes {
+        mode: mode(&facts),
+        modified: facts.modified().ok().map(Into::into),
+        owner: Some((facts.uid(), facts.gid())),
+        extended: None,
+    };
+    let contents = Contents::CopyOf(whole.to_path_buf(), None);
+    Ok(Step::Write { path: copy, expected: Standing::Nothing, contents, attributes })
 }

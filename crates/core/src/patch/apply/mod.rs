@@ -1,0 +1,379 @@
+//! Applying patches: what becomes of the files of a target, worked out in memory.
+//!
+//! Parts about one file apply one after the other. Moves and copies of one patch all start from the files as they were before that
+//! patch, so that files can change places. Nothing is written here: [`Applier::changes`] says what is to be written.
+
+mod part;
+mod state;
+
+use std::path::{Path, PathBuf};
+
+use rayon::prelude::*;
+
+use super::model::{FilePatch, Hunk, Operation, Patch};
+use super::names::{Names, folders_to_drop, without_folders};
+use super::placement::{Fit, Placement};
+use crate::plan::{Fingerprint, Standing, UnsafeName, checked_path};
+use crate::rules::Lens;
+use part::{Part, Paths};
+use state::State;
+pub use state::{FileChange, Now};
+
+/// The files that patches go into, as whoever keeps them sees them.
+pub trait TargetFiles: Names + Sync {
+    /// What stands at a path below the target, which does not lead out of it. Links are not followed.
+    ///
+    /// # Errors
+    /// When a link or a file stands in the middle of the path, or a folder or a device at its end, or when it cannot be read.
+    fn look(&self, path: &Path) -> Result<Found, TargetError>;
+}
+
+/// Why a file of the target is out of reach.
+#[derive(Clone, Debug, thiserror::Error)]
+#[error("{0}")]
+pub struct TargetError(pub String);
+
+/// What stands at a path.
+#[derive(Clone, Debug, Default)]
+pub enum Found {
+    /// Nothing.
+    #[default]
+    Nothing,
+    /// A file.
+    File {
+        /// Its contents.
+        bytes: Vec<u8>,
+        /// Its permission bits, where there are such.
+        mode: Option<u32>,
+        /// What a plan expects to find here.
+        standing: Standing,
+        /// By what its contents are known again.
+        print: Fingerprint,
+    },
+    /// A link that points there.
+    Link(PathBuf),
+}
+
+/// How patches are applied.
+#[derive(Clone, Debug, Default)]
+pub struct ApplyOptions {
+    /// Leading folders to drop from each name; without it, they are found out.
+    pub drop_folders: Option<usize>,
+    /// How many outer context lines of a hunk need not hold.
+    pub slack: usize,
+    /// What does not count when lines are compared.
+    pub lens: Lens,
+    /// Whether hunks that do not fit go into their files as conflicts.
+    pub mark: bool,
+    /// The one file that the patch is for, whatever names it holds.
+    pub only: Option<PathBuf>,
+}
+
+/// Why a patch cannot be applied at all.
+#[derive(Clone, Debug, thiserror::Error)]
+#[non_exhaustive]
+pub enum ApplyError {
+    /// It is about several files, and one was named.
+    #[error("it is about {0} files, and one was named")]
+    SeveralFiles(usize),
+    /// A name would lead out of the target.
+    #[error("line {line}: the name {name} is not followed: {problem}")]
+    Name {
+        /// The line of the patch where the part begins.
+        line: usize,
+        /// The name.
+        name: String,
+        /// What is wrong with it.
+        problem: UnsafeName,
+    },
+    /// A name is too short for what is to be dropped.
+    #[error("line {line}: {name} has no {folders} leading folders to drop")]
+    TooShort {
+        /// The line of the patch where the part begins.
+        line: usize,
+        /// The name.
+        name: String,
+        /// So many were to be dropped.
+        folders: usize,
+    },
+    /// A part names no file.
+    #[error("line {0}: the part that begins here names no file")]
+    Nameless(usize),
+    /// A file of the target is out of reach.
+    #[error("line {line}: {problem}")]
+    Target {
+        /// The line of the patch where the part begins.
+        line: usize,
+        /// Why.
+        problem: TargetError,
+    },
+}
+
+/// What became of a patch.
+#[derive(Clone, Debug, Default)]
+pub struct AppliedPatch {
+    /// Leading folders that were dropped from its names.
+    pub dropped: usize,
+    /// What became of each part about a file.
+    pub parts: Vec<AppliedPart>,
+    /// All that has no place, as the parts of a patch of its own.
+    pub leftover: Vec<FilePatch>,
+}
+
+/// What became of a part about a file.
+#[derive(Clone, Debug)]
+pub struct AppliedPart {
+    /// The path below the target.
+    pub path: PathBuf,
+    /// Another file that could be meant, and exists; it was left alone.
+    pub other: Option<PathBuf>,
+    /// What became of the file.
+    pub outcome: Outcome,
+    /// Whether contents or permissions of the file change by it.
+    pub changes: bool,
+    /// The hunks.
+    pub hunks: Vec<Hunk>,
+    /// What became of each; none where they were not tried.
+    pub fits: Vec<Fit>,
+}
+
+/// What became of a file that a patch is about.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Outcome {
+    /// Its contents or its permissions change.
+    Changed,
+    /// It is made.
+    Created,
+    /// It is removed.
+    Deleted,
+    /// It is left without contents, and stays: nothing in the patch says that it goes.
+    Emptied,
+    /// It goes elsewhere; its contents may change too.
+    Moved(PathBuf),
+    /// It is made as a copy; its contents may differ from it.
+    Copied(PathBuf),
+    /// Everything is in it already.
+    AlreadyIn,
+    /// It is not there.
+    Missing,
+    /// It is left as it is.
+    Refused(PartRefusal),
+}
+
+/// Why a part about a file is not applied.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
+pub enum PartRefusal {
+    /// A file that is made or moved would replace another.
+    #[error("it exists already, and holds something else")]
+    Exists,
+    /// A file that is removed holds something else than the patch says.
+    #[error("it does not hold what it did when the patch was made")]
+    HoldsOther,
+    /// The patch says only that contents differ.
+    #[error("it is not text, and the patch says only that it differs")]
+    NotCarried,
+    /// Contents that are not text are not those that the patch was made for.
+    #[error("it is not text, and not what it was when the patch was made")]
+    BinaryDiffers,
+    /// It is a link where the patch has a file, or the other way round.
+    #[error("it is a link where the patch has a file, or a file where it has a link")]
+    OtherType,
+    /// Its permissions are neither the old nor the new ones.
+    #[error("its mode is {0:o}, neither the old nor the new one")]
+    Mode(u32),
+}
+
+impl AppliedPart {
+    /// Whether all of it has a place or is in already.
+    pub fn is_whole(&self) -> bool {
+        !matches!(self.outcome, Outcome::Missing | Outcome::Refused(_)) && self.misfits() == 0
+    }
+
+    /// How many hunks have no place.
+    pub fn misfits(&self) -> usize {
+        self.fits.iter().filter(|fit| matches!(fit, Fit::Misfit(_))).count()
+    }
+}
+
+impl AppliedPatch {
+    /// Whether all of it has a place or is in already.
+    pub fn is_whole(&self) -> bool {
+        self.parts.iter().all(AppliedPart::is_whole)
+    }
+}
+
+/// Applies patches to a target, one after the other, in memory.
+pub struct Applier<'f> {
+    state: State<'f>,
+    options: ApplyOptions,
+    /// The leading folders that were dropped from the names of earlier patches.
+    dropped: Option<usize>,
+}
+
+impl<'f> Applier<'f> {
+    /// An applier for these files.
+    pub fn new(files: &'f dyn TargetFiles, options: ApplyOptions) -> Self {
+        Self { state: State::new(files), options, dropped: None }
+    }
+
+    /// Applies a patch; `name` is what conflicts call it.
+    ///
+    /// # Errors
+    /// When a name leads out of the target, or a file of it is out of reach; then the files are as they were before this patch.
+    pub fn apply(&mut self, patch: Patch, name: &str) -> Result<AppliedPatch, ApplyError> {
+        let files = self.state.files();
+        let names: &dyn Names = &Current(&self.state);
+        let dropped = self.options.drop_folders.unwrap_or_else(|| folders_to_drop(&patch.files, names, self.dropped));
+        let distinct: std::collections::BTreeSet<_> =
+            patch.files.iter().map(|file| (&file.before, &file.after)).collect();
+        if self.options.only.is_some() && distinct.len() > 1 {
+            return Err(ApplyError::SeveralFiles(distinct.len()));
+        }
+        let mut parts = Vec::with_capacity(patch.files.len());
+        for file in patch.files {
+            let paths = self.paths(&file, dropped)?;
+            parts.push(Part { file, paths, name, options: &self.options });
+        }
+        // Most files only change, and can be read and placed side by side.
+        let state = &self.state;
+        let ahead: Vec<_> = parts.par_iter().map(|part| part.ahead(state, files)).collect();
+        let before = self.state.snapshot(parts.iter().flat_map(|part| part.paths.all()));
+        let is_empty = parts.is_empty();
+        let outcome = put_in(parts, ahead, &mut self.state);
+        match outcome {
+            Ok(mut applied) => {
+                applied.dropped = dropped;
+                self.dropped = Some(dropped).filter(|_| !is_empty).or(self.dropped);
+                Ok(applied)
+            }
+            Err(error) => {
+                self.state.restore(before);
+                Err(error)
+            }
+        }
+    }
+
+    /// What is to be written, in the order of the paths.
+    pub fn changes(self) -> Vec<FileChange> {
+        self.state.changes()
+    }
+
+    /// The files that a part is about.
+    fn paths(&self, file: &FilePatch, dropped: usize) -> Result<Paths, ApplyError> {
+        if let Some(path) = &self.options.only {
+            let of = |name: &Option<Vec<u8>>| name.as_ref().map(|_| path.clone());
+            return Ok(Paths { before: of(&file.before), after: of(&file.after), other: None });
+        }
+        let line = file.line;
+        let path = |name: &Vec<u8>| -> Result<PathBuf, ApplyError> {
+            let shown = |name: &[u8]| String::from_utf8_lossy(name).escape_debug().to_string();
+            let unsafe_name = |problem| ApplyError::Name { line, name: shown(name), problem };
+            // `..` is looked for in the name as it was written, before anything is dropped from it.
+            checked_path(name.strip_prefix(b"/").unwrap_or(name)).map_err(unsafe_name)?;
+            let short = without_folders(name, dropped).ok_or_else(|| ApplyError::TooShort {
+                line,
+                name: shown(name),
+                folders: dropped,
+            })?;
+            checked_path(short).map_err(unsafe_name)
+        };
+        let both = (file.before.as_ref().map(path), file.after.as_ref().map(path));
+        let (before, after) = match both {
+            // If one of two names leads out of the target, the other is meant.
+            (Some(Ok(before)), Some(Err(_))) if file.operation == Operation::Change => {
+                (Some(before.clone()), Some(before))
+            }
+            (Some(Err(_)), Some(Ok(after))) if file.operation == Operation::Change => {
+                (Some(after.clone()), Some(after))
+            }
+            (before, after) => (before.transpose()?, after.transpose()?),
+        };
+        Ok(match (before, after) {
+            (None, None) => return Err(ApplyError::Nameless(line)),
+            (Some(before), Some(after)) if before != after && file.operation == Operation::Change => {
+                self.one_of(before, after)
+            }
+            (before, after) => Paths { before, after, other: None },
+        })
+    }
+
+    /// Of two names for one file, the one that exists; of two that exist, the other one is kept in mind.
+    fn one_of(&self, before: PathBuf, after: PathBuf) -> Paths {
+        let (has_before, has_after) = (self.state.has_file(&before), self.state.has_file(&after));
+        let (one, other) = match (has_before, has_after) {
+            (true, false) => (before, None),
+            (true, true) => (after, Some(before)),
+            (false, _) => (after, None),
+        };
+        Paths { before: Some(one.clone()), after: Some(one), other }
+    }
+}
+
+/// Puts the parts of a patch in, one after the other.
+fn put_in(
+    parts: Vec<Part<'_>>,
+    ahead: Vec<Option<part::Ahead>>,
+    state: &mut State<'_>,
+) -> Result<AppliedPatch, ApplyError> {
+    let error = |part: &Part<'_>| {
+        let line = part.file.line;
+        move |problem| ApplyError::Target { line, problem }
+    };
+    // Where files move from, they are taken before anything is put there.
+    let mut taken = Vec::with_capacity(parts.len());
+    for part in &parts {
+        taken.push(part.take(state).map_err(error(part))?);
+    }
+    for (part, taken) in parts.iter().zip(&taken).filter(|(_, taken)| taken.is_some()) {
+        part.vacate(taken.as_ref(), state);
+    }
+    let mut applied = AppliedPatch::default();
+    for ((part, taken), ahead) in parts.into_iter().zip(taken).zip(ahead) {
+        let mut done = part.put_in(state, taken, ahead).map_err(error(&part))?;
+        if !done.is_whole() {
+            applied.leftover.push(leftover(&part.file, &done));
+        }
+        done.hunks = part.file.hunks;
+        applied.parts.push(done);
+    }
+    Ok(applied)
+}
+
+/// What of a part has no place: all of it, or hunks for the file as it is now.
+fn leftover(file: &FilePatch, done: &AppliedPart) -> FilePatch {
+    if matches!(done.outcome, Outcome::Missing | Outcome::Refused(_)) {
+        return file.clone();
+    }
+    let hunks = file.hunks.iter().zip(&done.fits);
+    let left: Vec<Hunk> =
+        hunks.filter(|(_, fit)| matches!(fit, Fit::Misfit(_))).map(|(hunk, _)| hunk.clone()).collect();
+    let moved = file.operation != Operation::Change;
+    FilePatch {
+        before: if moved { file.after.clone() } else { file.before.clone() },
+        operation: Operation::Change,
+        modes: (None, None),
+        hunks: left,
+        ..file.clone()
+    }
+}
+
+/// The names of a target, with what earlier patches did to it.
+struct Current<'s, 'f>(&'s State<'f>);
+
+impl Names for Current<'_, '_> {
+    fn has_file(&self, name: &[u8]) -> bool {
+        checked_path(name).is_ok_and(|path| self.0.has_file(&path))
+    }
+
+    fn has_folder(&self, name: &[u8]) -> bool {
+        self.0.files().has_folder(name)
+    }
+
+    fn own_name(&self) -> Vec<u8> {
+        self.0.files().own_name()
+    }
+}
+
+/// A file as it was looked at, and its hunks placed.
+type Placed = (Found, Placement);

@@ -1,0 +1,339 @@
+//! One part of a patch on its way into a target.
+
+use std::path::{Path, PathBuf};
+
+use super::super::model::{Binary, FilePatch, Operation};
+use super::super::place::place;
+use super::super::placement::{PlaceOptions, Placement};
+use super::state::{FileState, Now, State};
+use super::{AppliedPart, ApplyOptions, Found, Outcome, PartRefusal, Placed, TargetError, TargetFiles};
+
+/// The files of a target that a part is about.
+#[derive(Clone, Debug)]
+pub(super) struct Paths {
+    pub(super) before: Option<PathBuf>,
+    pub(super) after: Option<PathBuf>,
+    /// Another file that could be meant.
+    pub(super) other: Option<PathBuf>,
+}
+
+impl Paths {
+    pub(super) fn all(&self) -> impl Iterator<Item = &PathBuf> {
+        [&self.before, &self.after, &self.other].into_iter().flatten()
+    }
+}
+
+/// A file that was read and its hunks placed ahead of its turn.
+pub(super) type Ahead = Placed;
+
+pub(super) struct Part<'p> {
+    pub(super) file: FilePatch,
+    pub(super) paths: Paths,
+    /// What conflicts call the patch.
+    pub(super) name: &'p str,
+    pub(super) options: &'p ApplyOptions,
+}
+
+impl Part<'_> {
+    /// Reads and places a file that only changes and that nothing has been done to.
+    pub(super) fn ahead(&self, state: &State<'_>, files: &dyn TargetFiles) -> Option<Ahead> {
+        let path = self.paths.before.as_ref().filter(|before| self.paths.after.as_ref() == Some(*before))?;
+        if state.knows(path) || self.paths.other.is_some() || self.file.binary.is_some() {
+            return None;
+        }
+        // What goes wrong here goes wrong again in its turn, and is told then.
+        let found = files.look(path).ok()?;
+        let Found::File { bytes, .. } = &found else { return None };
+        let placement = self.placed(bytes);
+        Some((found, placement))
+    }
+
+    /// The file that moves or is copied, as it is before the patch.
+    pub(super) fn take(&self, state: &mut State<'_>) -> Result<Option<FileState>, TargetError> {
+        match (self.file.operation, &self.paths.before, &self.paths.after) {
+            (Operation::Move | Operation::Copy, Some(before), Some(after)) if before != after => {
+                let file = state.file(before)?;
+                Ok((file.now != Now::Nothing).then(|| file.clone()))
+            }
+            _ => Ok(None),
+        }
+    }
+
+    /// Leaves the place of a file that moves.
+    pub(super) fn vacate(&self, taken: Option<&FileState>, state: &mut State<'_>) {
+        if self.file.operation == Operation::Move
+            && taken.is_some()
+            && let Some(Ok(file)) = self.paths.before.as_ref().map(|path| state.file(path))
+        {
+            (file.now, file.moved_from) = (Now::Nothing, None);
+        }
+    }
+
+    /// Puts the part in.
+    pub(super) fn put_in(
+        &self,
+        state: &mut State<'_>,
+        taken: Option<FileState>,
+        ahead: Option<Ahead>,
+    ) -> Result<AppliedPart, TargetError> {
+        let path = self.paths.after.as_ref().or(self.paths.before.as_ref()).cloned().unwrap_or_default();
+        let other = self.paths.other.clone();
+        if self.file.binary == Some(Binary::Differs) {
+            let outcome = Outcome::Refused(PartRefusal::NotCarried);
+            return Ok(self.applied(path, other, outcome, Vec::new(), false));
+        }
+        let relocates = self.paths.before != self.paths.after;
+        match (self.file.operation, &self.paths.before, &self.paths.after) {
+            (Operation::Uncopy, Some(copy), Some(of)) if relocates => self.uncopy(copy, of, state),
+            (Operation::Move | Operation::Copy, Some(before), Some(after)) if relocates => {
+                self.relocate(before, after, taken, state)
+            }
+            _ if self.file.is_gone() && !self.file.is_new() => self.delete(&path, state),
+            _ if self.file.is_new() => self.create(&path, state),
+            _ => self.change(path, state, ahead),
+        }
+    }
+
+    fn applied(
+        &self,
+        path: PathBuf,
+        other: Option<PathBuf>,
+        outcome: Outcome,
+        fits: Vec<super::Fit>,
+        changes: bool,
+    ) -> AppliedPart {
+        AppliedPart { path, other, outcome, changes, hunks: Vec::new(), fits }
+    }
+
+    fn placed(&self, text: &[u8]) -> Placement {
+        let marks = self.options.mark.then(|| self.name.to_owned());
+        let options =
+            PlaceOptions::default().slack(self.options.slack).lens(Some(&self.options.lens)).mark_conflicts(marks);
+        place(text, &self.file.hunks, &options)
+    }
+
+    /// Permission bits of a new file, if the patch names them.
+    fn new_mode(&self) -> Option<u32> {
+        self.file.modes.1.filter(|_| !self.file.is_link()).map(|mode| mode & 0o777)
+    }
+
+    /// The permission bits that a file gets that has these.
+    fn mode(&self, has: Option<u32>) -> Result<Option<u32>, PartRefusal> {
+        let bits = |mode: Option<u32>| mode.map(|mode| mode & 0o777);
+        let (Some(old), Some(new)) = (bits(self.file.modes.0), bits(self.file.modes.1)) else { return Ok(None) };
+        let Some(has) = has.map(|mode| mode & 0o777) else { return Ok(Some(new)) };
+        if old == new || has == new {
+            return Ok(None);
+        }
+        // Such patches know only whether a file can be run; whoever may read it may run it then.
+        let runs = |mode: u32| mode & 0o111 != 0;
+        if [old, new].iter().all(|mode| matches!(mode, 0o644 | 0o755)) {
+            let wanted = if runs(new) { has | (has & 0o444) >> 2 } else { has & !0o111 };
+            return Ok((wanted != has).then_some(wanted));
+        }
+        if has == old { Ok(Some(new)) } else { Err(PartRefusal::Mode(has)) }
+    }
+
+    fn create(&self, path: &Path, state: &mut State<'_>) -> Result<AppliedPart, TargetError> {
+        let refused = |outcome| Ok(self.applied(path.to_path_buf(), None, outcome, Vec::new(), false));
+        let (made, fits) = match &self.file.binary {
+            Some(binary) => match contents(binary, b"") {
+                Some(bytes) => (bytes, Vec::new()),
+                None => return refused(Outcome::Refused(PartRefusal::BinaryDiffers)),
+            },
+            None => {
+                let placement = self.placed(b"");
+                (placement.text, placement.fits)
+            }
+        };
+        let will = if self.file.is_link() { Now::Link(made) } else { Now::File(made) };
+        let file = state.file(path)?;
+        match &file.now {
+            Now::Nothing => {
+                (file.now, file.mode) = (will, self.new_mode());
+                Ok(self.applied(path.to_path_buf(), None, Outcome::Created, fits, true))
+            }
+            there if *there == will => refused(Outcome::AlreadyIn),
+            // Hunks that expect nothing may go in front of what is there, where both names are given.
+            Now::File(there) if self.file.before.is_some() && !self.file.absent.0 => {
+                let placement = self.placed(&there.clone());
+                let outcome = if placement.is_already_in() { Outcome::AlreadyIn } else { Outcome::Changed };
+                let changes = *there != placement.text;
+                file.now = Now::File(placement.text);
+                Ok(self.applied(path.to_path_buf(), None, outcome, placement.fits, changes))
+            }
+            _ => refused(Outcome::Refused(PartRefusal::Exists)),
+        }
+    }
+
+    fn delete(&self, path: &Path, state: &mut State<'_>) -> Result<AppliedPart, TargetError> {
+        let file = state.file(path)?;
+        let text = match &file.now {
+            Now::Nothing => return Ok(self.applied(path.to_path_buf(), None, Outcome::AlreadyIn, Vec::new(), false)),
+            Now::File(bytes) if !self.file.is_link() => bytes.clone(),
+            Now::Link(to) if self.file.is_link() => to.clone(),
+            _ => {
+                let outcome = Outcome::Refused(PartRefusal::OtherType);
+                return Ok(self.applied(path.to_path_buf(), None, outcome, Vec::new(), false));
+            }
+        };
+        let (is_all, fits) = match &self.file.binary {
+            Some(Binary::Carried(_, Some(back))) => (back.of(b"").is_some_and(|bytes| bytes == text), Vec::new()),
+            Some(_) => (false, Vec::new()),
+            None => {
+                let placement = place(&text, &self.file.hunks, &PlaceOptions::default().slack(0));
+                (placement.is_whole() && placement.text.is_empty(), placement.fits)
+            }
+        };
+        if !is_all {
+            let outcome = Outcome::Refused(PartRefusal::HoldsOther);
+            return Ok(self.applied(path.to_path_buf(), None, outcome, Vec::new(), false));
+        }
+        (file.now, file.moved_from) = (Now::Nothing, None);
+        Ok(self.applied(path.to_path_buf(), None, Outcome::Deleted, fits, true))
+    }
+
+    /// Removes a copy that was made of another file.
+    fn uncopy(&self, copy: &Path, of: &Path, state: &mut State<'_>) -> Result<AppliedPart, TargetError> {
+        let source = state.file(of)?.now.clone();
+        let file = state.file(copy)?;
+        let outcome = match (&file.now, source) {
+            (Now::Nothing, _) => Outcome::AlreadyIn,
+            (Now::File(bytes), Now::File(source)) => {
+                let placement = place(bytes, &self.file.hunks, &PlaceOptions::default().slack(0));
+                if placement.is_whole() && placement.text == source {
+                    file.now = Now::Nothing;
+                    Outcome::Deleted
+                } else {
+                    Outcome::Refused(PartRefusal::HoldsOther)
+                }
+            }
+            _ => Outcome::Refused(PartRefusal::HoldsOther),
+        };
+        let changes = outcome == Outcome::Deleted;
+        Ok(self.applied(copy.to_path_buf(), None, outcome, Vec::new(), changes))
+    }
+
+    /// Moves or copies a file, with the hunks that fit.
+    fn relocate(
+        &self,
+        before: &Path,
+        after: &Path,
+        taken: Option<FileState>,
+        state: &mut State<'_>,
+    ) -> Result<AppliedPart, TargetError> {
+        let moves = self.file.operation == Operation::Move;
+        let there = state.file(after)?.now.clone();
+        let Some(taken) = taken else {
+            // It may have moved already.
+            return match there {
+                Now::Nothing => Ok(self.applied(after.to_path_buf(), None, Outcome::Missing, Vec::new(), false)),
+                _ => self.change(after.to_path_buf(), state, None),
+            };
+        };
+        let (made, fits) = match &taken.now {
+            Now::File(bytes) => match &self.file.binary {
+                Some(binary) => (contents(binary, bytes).map(Now::File), Vec::new()),
+                None => {
+                    let placement = self.placed(bytes);
+                    (Some(Now::File(placement.text)), placement.fits)
+                }
+            },
+            other => (Some(other.clone()).filter(|_| self.file.hunks.is_empty()), Vec::new()),
+        };
+        let mode = self.mode(taken.has_mode);
+        let refusal = match (&made, &mode) {
+            (Some(made), _) if !moves && there == *made => {
+                return Ok(self.applied(after.to_path_buf(), None, Outcome::AlreadyIn, Vec::new(), false));
+            }
+            _ if there != Now::Nothing => Some(PartRefusal::Exists),
+            (None, _) => Some(PartRefusal::BinaryDiffers),
+            (_, Err(refusal)) => Some(refusal.clone()),
+            _ => None,
+        };
+        let (Some(made), Ok(mode), None) = (made, mode, &refusal) else {
+            if moves {
+                // It stays where it is, unless something else came there.
+                let file = state.file(before)?;
+                if file.now == Now::Nothing {
+                    *file = taken;
+                }
+            }
+            let outcome = Outcome::Refused(refusal.unwrap_or(PartRefusal::HoldsOther));
+            return Ok(self.applied(after.to_path_buf(), None, outcome, Vec::new(), false));
+        };
+        let file = state.file(after)?;
+        (file.now, file.mode) = (made, mode.or(taken.mode).or(taken.has_mode.filter(|_| !moves)));
+        file.has_mode = file.has_mode.or(taken.has_mode);
+        if moves {
+            file.moved_from = Some(taken.moved_from.unwrap_or_else(|| before.to_path_buf()));
+        }
+        let from = before.to_path_buf();
+        let outcome = if moves { Outcome::Moved(from) } else { Outcome::Copied(from) };
+        Ok(self.applied(after.to_path_buf(), None, outcome, fits, true))
+    }
+
+    fn change(&self, path: PathBuf, state: &mut State<'_>, ahead: Option<Ahead>) -> Result<AppliedPart, TargetError> {
+        let (path, other) = self.better(path, state)?;
+        let ahead = ahead.map(|(found, placement)| {
+            state.adopt(&path, found);
+            placement
+        });
+        let file = state.file(&path)?;
+        let refused = |outcome| Ok(self.applied(path.clone(), other.clone(), outcome, Vec::new(), false));
+        let text = match &file.now {
+            Now::Nothing => return refused(Outcome::Missing),
+            Now::File(bytes) if !self.file.is_link() => bytes,
+            Now::Link(to) if self.file.is_link() => to,
+            _ => return refused(Outcome::Refused(PartRefusal::OtherType)),
+        };
+        let mode = match self.mode(file.mode.or(file.has_mode)) {
+            Ok(mode) => mode,
+            Err(refusal) => return refused(Outcome::Refused(refusal)),
+        };
+        let placement = match &self.file.binary {
+            Some(binary) => match changed(binary, text) {
+                Some(made) => Placement { fits: Vec::new(), text: made },
+                None => return refused(Outcome::Refused(PartRefusal::BinaryDiffers)),
+            },
+            None => ahead.unwrap_or_else(|| self.placed(text)),
+        };
+        let changes = *text != placement.text || mode.is_some();
+        let outcome = match () {
+            () if placement.is_whole() && !changes => Outcome::AlreadyIn,
+            () if placement.text.is_empty() && !text.is_empty() => Outcome::Emptied,
+            () => Outcome::Changed,
+        };
+        file.now = if self.file.is_link() { Now::Link(placement.text) } else { Now::File(placement.text) };
+        file.mode = mode.or(file.mode);
+        Ok(self.applied(path, other, outcome, placement.fits, changes))
+    }
+
+    /// Of two files that could be meant, the one that all hunks fit; and the other one.
+    fn better(&self, path: PathBuf, state: &mut State<'_>) -> Result<(PathBuf, Option<PathBuf>), TargetError> {
+        let Some(other) = self.paths.other.clone() else { return Ok((path, None)) };
+        let mut fits = |path: &Path| -> Result<bool, TargetError> {
+            let file = state.file(path)?;
+            Ok(matches!(&file.now, Now::File(bytes) if self.placed(bytes).is_whole()))
+        };
+        Ok(if !fits(&path)? && fits(&other)? { (other, Some(path)) } else { (path, Some(other)) })
+    }
+}
+
+/// The contents that a patch carries, made out of others where need be.
+fn contents(binary: &Binary, other: &[u8]) -> Option<Vec<u8>> {
+    match binary {
+        Binary::Differs => None,
+        Binary::Carried(there, _) => there.of(other),
+    }
+}
+
+/// Contents that are not text, changed; none unless they are what the patch was made for, or what it makes.
+fn changed(binary: &Binary, text: &[u8]) -> Option<Vec<u8>> {
+    let Binary::Carried(there, back) = binary else { return None };
+    let made = there.of(text);
+    let back = back.as_ref()?;
+    let is_old = made.as_ref().and_then(|made| back.of(made)).is_some_and(|old| old == text);
+    let is_new = || back.of(text).and_then(|old| there.of(&old)).is_some_and(|new| new == text);
+    if is_old { made } else { is_new().then(|| text.to_vec()) }
+}
