@@ -46,7 +46,7 @@ fn a_leftover_never_takes_the_place_of_notes() {
     assert_eq!(folder.run(&["apply", "--keep-going", "fix.patch"]).status, Some(1));
     let again = folder.run(&["apply", "--keep-going", "fix.patch"]);
     assert!(
-        again.out.contains("what has no place is in fix.leftover.patch, in the place of what was there"),
+        again.out.contains("what does not fit is in fix.leftover.patch, in the place of what was there"),
         "{}",
         again.out
     );

@@ -24,6 +24,8 @@ fn carried_out(mut files: Files, patch: &str) -> Files {
     while at < rows.len() {
         let name = |row: &str, mark: &str, side: &str| {
             let name = row.strip_prefix(mark).expect("a header line").trim_end_matches('\n');
+            // A tab ends a name with blanks in it.
+            let name = name.strip_suffix('\t').unwrap_or(name);
             if name == "/dev/null" { None } else { Some(name.strip_prefix(side).unwrap().to_owned()) }
         };
         let (before, after) = (name(rows[at], "--- ", "old/"), name(rows[at + 1], "+++ ", "new/"));

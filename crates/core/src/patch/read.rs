@@ -98,6 +98,8 @@ fn read_upto(reader: &mut Reader<'_>, end: usize) -> Result<Vec<FilePatch>, Patc
     let mut files = Vec::new();
     // What headers said of a file whose hunks have not come yet.
     let mut pending: Option<Pending<'_>> = None;
+    // Whether something follows the last header.
+    let mut is_followed = false;
     while let Some(line) = reader.peek() {
         let bare = without_end(line);
         // Headers that say more of a file belong to the hunks that follow.
@@ -105,8 +107,9 @@ fn read_upto(reader: &mut Reader<'_>, end: usize) -> Result<Vec<FilePatch>, Patc
             break;
         }
         if let Some(names) = bare.strip_prefix(b"diff --git ") {
-            files.extend(pending.take().map(Pending::finished).transpose()?);
+            files.extend(pending.take().and_then(Pending::finished));
             pending = Some(Pending::new(names, reader.number()));
+            is_followed = false;
             reader.next();
         } else if let Some(pending) = pending.as_mut().filter(|_| bare == b"GIT binary patch") {
             reader.next();
@@ -124,7 +127,7 @@ fn read_upto(reader: &mut Reader<'_>, end: usize) -> Result<Vec<FilePatch>, Patc
             pending.extended(bare, reader.number())?;
             reader.next();
         } else if bare.starts_with(b"--- ") && reader.line(1).is_some_and(|next| next.starts_with(b"+++ ")) {
-            files.extend(pending.take_if(|pending| pending.file.binary.is_some()).map(Pending::finished).transpose()?);
+            files.extend(pending.take_if(|pending| pending.file.binary.is_some()).and_then(Pending::finished));
             let (file, says_all) = file_of_headers(reader, pending.take());
             files.push(unified(reader, file, says_all)?);
         } else if bare.starts_with(b"*** ")
@@ -136,10 +139,16 @@ fn read_upto(reader: &mut Reader<'_>, end: usize) -> Result<Vec<FilePatch>, Patc
         } else if bare.starts_with(b"@@ -") {
             return Err(reader.error("a hunk without the two lines `--- NAME` and `+++ NAME` above it"));
         } else {
+            is_followed |= !bare.trim_ascii().is_empty();
             reader.next();
         }
     }
-    files.extend(pending.map(Pending::finished).transpose()?);
+    if let Some(pending) = pending {
+        if reader.peek().is_none() && !is_followed {
+            pending.check_end()?;
+        }
+        files.extend(pending.finished());
+    }
     Ok(files)
 }
 
@@ -328,14 +337,18 @@ impl<'p> Pending<'p> {
         Ok(())
     }
 
-    /// The file, when all that is said of it is said. What is cut off here is refused.
-    fn finished(self) -> Result<FilePatch, PatchError> {
-        let file = &self.file;
+    /// The file, when all that is said of it is said; none if nothing is, because somebody took its hunks out of the patch.
+    fn finished(self) -> Option<FilePatch> {
+        let file = self.file;
+        let says = file.operation != Operation::Change || file.binary.is_some() || file.absent != (false, false);
+        (says || file.modes.0 != file.modes.1).then_some(file)
+    }
+
+    /// Makes sure that the patch is not cut off where it ends.
+    fn check_end(&self) -> Result<(), PatchError> {
         let cut_off = |reason: &str| {
-            Err(PatchError {
-                line: file.line,
-                reason: format!("the part about a file that begins here is cut off: {reason}"),
-            })
+            let reason = format!("the patch is cut off in the part about a file that begins here: {reason}");
+            Err(PatchError { line: self.file.line, reason })
         };
         if self.moves.0 != self.moves.1 {
             return cut_off("only one of the two names of a move was found");
@@ -347,12 +360,11 @@ impl<'p> Pending<'p> {
                 || starts(b"473a0f4c3be8a93681a267e3b1e9a7dcda1185436fe141f7749120a303721813")
         };
         let is_nothing = |name: &[u8]| is_empty(name) || name.iter().all(|byte| *byte == b'0');
-        let needs_contents =
-            self.index.is_some_and(|(before, after)| before != after && !(is_nothing(before) && is_nothing(after)));
-        if needs_contents && file.binary.is_none() {
+        let differs = |(before, after): (&[u8], &[u8])| before != after && !(is_nothing(before) && is_nothing(after));
+        if self.index.is_some_and(differs) && self.file.binary.is_none() {
             return cut_off("its contents change, and no hunk follows");
         }
-        Ok(self.file)
+        Ok(())
     }
 }
 

@@ -64,7 +64,8 @@ fn says(part: &AppliedPart, already: &str) -> String {
         Outcome::Created => "new file".to_owned(),
         Outcome::Deleted => "removed".to_owned(),
         Outcome::Emptied => "emptied; nothing in the patch says that the file goes".to_owned(),
-        Outcome::Changed if part.hunks.is_empty() => "permissions or contents that are not text".to_owned(),
+        Outcome::Changed if part.binary => "contents that are not text".to_owned(),
+        Outcome::Changed if part.hunks.is_empty() => "permissions".to_owned(),
         Outcome::Changed if part.fits.iter().all(exact) => {
             format!("{hunks}, at {}", if part.hunks.len() == 1 { "its line" } else { "their lines" })
         }

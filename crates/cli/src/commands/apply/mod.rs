@@ -8,7 +8,7 @@ use std::path::{Path, PathBuf};
 
 use anyhow::{Context, Result, anyhow, bail};
 use bytes::Bytes;
-use tideline_core::patch::apply::{Applier, ApplyOptions, FileChange, Now};
+use tideline_core::patch::apply::{Applier, ApplyOptions, Now};
 use tideline_core::patch::{FilePatch, Patch, read_shared_patch, write_part};
 use tideline_core::plan::{Contents, FileAttributes, Plan, Step};
 use tideline_sources::{Origin, open};
@@ -51,11 +51,10 @@ pub(super) fn run(args: &ApplyArgs) -> Result<Outcome> {
         }
         told.patches.push(ToldPatch { name, dropped: applied.dropped, parts: applied.parts });
     }
-    let changes = applier.changes();
     told.leftovers = leftovers.iter().map(|(path, _)| path.clone()).collect();
     let is_whole = leftovers.is_empty();
     told.writes = is_whole || args.keep_going || args.mark;
-    let mut plan = if told.writes { plan_of(args, target, changes)? } else { Plan::default() };
+    let mut plan = if told.writes { plan_of(args, &target, applier)? } else { Plan::default() };
     if told.writes && args.keep_going {
         let inputs = Inputs { paths: inputs, is_earlier: super::patch::is_patch, command: "apply" };
         plan.steps.extend(leftover_steps(leftovers, args.reverse, &inputs)?);
@@ -106,19 +105,15 @@ fn split_target(into: &Path) -> Result<(PathBuf, Option<PathBuf>)> {
     Ok((folder, whole.file_name().map(PathBuf::from)))
 }
 
-fn plan_of(args: &ApplyArgs, target: Target, changes: Vec<FileChange>) -> Result<Plan> {
-    let Some(output) = &args.output else { return target.plan(changes, args.backup.as_deref()) };
-    let one = match &changes[..] {
-        [] => return Ok(Plan::default()),
-        [change] => change,
-        _ => bail!("cannot write the result to {}: the patch changes {} files", output.display(), changes.len()),
-    };
-    let Now::File(bytes) = &one.now else {
-        bail!("cannot write the result to {}: the patch removes the file, or makes a link of it", output.display());
-    };
+fn plan_of(args: &ApplyArgs, target: &Target, applier: Applier<'_>) -> Result<Plan> {
+    let Some(output) = &args.output else { return target.plan(applier.changes(), args.backup.as_deref()) };
+    let doing = || format!("cannot write the result to {}", output.display());
+    let (now, mode) =
+        applier.only().with_context(|| format!("{}: the patch is about more than one file, or removes it", doing()))?;
+    let Now::File(bytes) = now else { bail!("{}: the patch is about a link", doing()) };
     let path = in_full(output)?;
     let expected = standing(&path)?;
-    let attributes = FileAttributes::of(one.mode, None);
+    let attributes = FileAttributes::of(mode, None);
     Ok(Plan::of(vec![Step::Write { path, expected, contents: Contents::Bytes(bytes.clone()), attributes }]))
 }
 

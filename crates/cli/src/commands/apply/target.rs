@@ -109,7 +109,7 @@ impl Target {
     }
 
     /// The steps that make every file what it will be; with a suffix, a copy of each is kept beside it.
-    pub(super) fn plan(self, changes: Vec<FileChange>, backup: Option<&str>) -> Result<Plan> {
+    pub(super) fn plan(&self, changes: Vec<FileChange>, backup: Option<&str>) -> Result<Plan> {
         let mut steps = Vec::new();
         let mut made = HashSet::new();
         let emptied = self.emptied_folders(&changes);
@@ -140,7 +140,7 @@ impl Target {
             steps.push(self.step(change, whole));
         }
         steps.extend(emptied);
-        Ok(Plan { roots: vec![self.root], ..Plan::of(steps) })
+        Ok(Plan { roots: vec![self.root.clone()], ..Plan::of(steps) })
     }
 
     fn step(&self, change: FileChange, path: PathBuf) -> Step {

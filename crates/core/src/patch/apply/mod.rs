@@ -131,6 +131,8 @@ pub struct AppliedPart {
     pub outcome: Outcome,
     /// Whether contents or permissions of the file change by it.
     pub changes: bool,
+    /// Whether its contents are not text.
+    pub binary: bool,
     /// The hunks.
     pub hunks: Vec<Hunk>,
     /// What became of each; none where they were not tried.
@@ -252,6 +254,11 @@ impl<'f> Applier<'f> {
                 Err(error)
             }
         }
+    }
+
+    /// What the one file will be that the patches are about, and its permission bits if they change; none if there are more.
+    pub fn only(&self) -> Option<(&Now, Option<u32>)> {
+        self.state.only()
     }
 
     /// What is to be written, in the order of the paths.

@@ -102,7 +102,7 @@ impl Part<'_> {
         fits: Vec<super::Fit>,
         changes: bool,
     ) -> AppliedPart {
-        AppliedPart { path, other, outcome, changes, hunks: Vec::new(), fits }
+        AppliedPart { path, other, outcome, changes, binary: self.file.binary.is_some(), hunks: Vec::new(), fits }
     }
 
     fn placed(&self, text: &[u8]) -> Placement {

@@ -138,6 +138,13 @@ impl<'f> State<'f> {
         }
     }
 
+    /// The one file that was looked at and is there afterwards, if it is the only one.
+    pub(super) fn only(&self) -> Option<(&Now, Option<u32>)> {
+        let mut there = self.known.values().filter(|file| file.now != Now::Nothing);
+        let file = there.next()?;
+        there.next().is_none().then_some((&file.now, file.mode))
+    }
+
     /// What is to be written, in the order of the paths. A file that leaves its place so that another can come from there is one change.
     pub(super) fn changes(self) -> Vec<FileChange> {
         let leaves = |path: &Path| {

@@ -23,7 +23,7 @@ const TWIN: f64 = 0.6;
 const ALLOWANCE: f64 = 0.1;
 /// The same against one in the same neighbourhood.
 const MARGIN_NEAR: f64 = 0.08;
-/// So many lines more or less may lie between two parts of a hunk.
+/// So many lines more or less may lie between two parts of a hunk, unless each of them is unmistakable.
 const MOST_APART: usize = 3;
 /// Places so near to each other are one neighbourhood: lines were added or removed in it.
 const OVERLAP: usize = 2;
@@ -324,7 +324,11 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
             if stand.state == best.state && stand.start.abs_diff(best.start) <= OVERLAP {
                 return stand.likeness() - best.likeness() + MARGIN_NEAR;
             }
-            let (nearby, missing) = self.numbers.likeness_nearby(pieces, stand);
+            let (nearby, missing, tells) = self.numbers.likeness_nearby(pieces, stand);
+            // Blank lines and braces stand everywhere.
+            if !tells && best.held >= DISTINCT {
+                return -1.0;
+            }
             if is_own(stand) && !is_own(&best) {
                 return nearby - best.likeness() + MARGIN_OWN;
             }
@@ -353,7 +357,8 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
 
     /// What speaks against a place where outer context does not hold, or that is not the own one.
     fn doubt(&self, pieces: &[Piece<'_>], place: &Where, best: &Stand, is_own: bool) -> Option<Doubt> {
-        if !is_own && best.held < LEAST_HELD {
+        let unmistakable = matches!(pieces, [piece] if self.numbers.is_unmistakable(piece, best));
+        if !is_own && !unmistakable && best.held < LEAST_HELD {
             return Some(Doubt::TooFewLines);
         }
         let mixed = place.beside[1 - best.state as usize];
@@ -369,7 +374,7 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
         let offset = best.start - pieces[0].before as isize;
         pieces.iter().zip(starts(pieces, best.state, offset)).find_map(|(piece, start)| {
             let stand = self.numbers.stand(piece, best.state, start);
-            if !is_own && stand.differing * if is_close { 2 } else { 3 } > piece.context() {
+            if !is_own && !unmistakable && stand.differing * if is_close { 2 } else { 3 } > piece.context() {
                 return Some(Doubt::TooFewLines);
             }
             // Nothing on the side of the file's end tells that its lines are not there yet, in another form.
@@ -457,8 +462,11 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
             place.own[State::Out as usize].iter().any(|own| own + before == stand.start)
         };
         let at_home = is_own(first, &chooser.pieces[0]) || chooser.pieces.last().is_some_and(|part| is_own(last, part));
-        let is_near = (spread - written).unsigned_abs() <= MOST_APART;
-        if !all_in || !at_home || !is_near || place.beside[1 - first.state as usize] {
+        let apart = (spread - written).unsigned_abs();
+        let is_near = at_home && apart <= MOST_APART
+            || apart <= piece.rows.len()
+                && chooser.pieces.iter().zip(&stands).all(|(part, stand)| self.numbers.is_unmistakable(part, stand));
+        if !all_in || !is_near || place.beside[1 - first.state as usize] {
             return None;
         }
         // As a whole it has to stand here better than anywhere else.

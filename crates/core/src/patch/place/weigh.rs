@@ -135,6 +135,20 @@ impl Numbers<'_> {
         sum
     }
 
+    /// Whether all lines with letters or digits that hold of a piece stand nowhere else, and there are several of them.
+    pub(super) fn is_unmistakable(&self, piece: &Piece<'_>, stand: &Stand) -> bool {
+        let holds = |offset: usize, number: u32| {
+            let at = usize::try_from(stand.start + offset as isize).ok();
+            at.and_then(|at| self.of_target.get(at)) == Some(&number)
+        };
+        let side = piece.side(stand.state).iter().enumerate();
+        let telling: Vec<u32> = side
+            .filter(|(offset, number)| holds(*offset, **number) && self.weights[**number as usize] > WEAK)
+            .map(|(_, number)| *number)
+            .collect();
+        telling.len() > 1 && telling.iter().all(|number| self.places[*number as usize].len() == 1)
+    }
+
     /// Whether a good part of what the patch changes stands at a place in lines that another place does not account for.
     pub(super) fn shows_change(&self, pieces: &[Piece<'_>], stand: &Stand, other: &Stand) -> bool {
         let first = pieces.first().map_or(0, |piece| piece.before as isize);
@@ -160,25 +174,26 @@ impl Numbers<'_> {
         held >= DISTINCT && held * 2 >= total
     }
 
-    /// How much of the pieces is at or close to a place, and how many of their lines are not: lines that were added or removed there
-    /// allowed for.
-    pub(super) fn likeness_nearby(&self, pieces: &[Piece<'_>], stand: &Stand) -> (f64, usize) {
+    /// How much of the pieces is at or close to a place, and how many of their lines are not, and whether any line with
+    /// letters or digits is: lines that were added or removed there allowed for.
+    pub(super) fn likeness_nearby(&self, pieces: &[Piece<'_>], stand: &Stand) -> (f64, usize, bool) {
         const REACH: isize = 2;
         let offset = stand.start - pieces.first().map_or(0, |piece| piece.before as isize);
-        let (mut held, mut missing) = (0, 0);
+        let (mut held, mut missing, mut tells) = (0, 0, false);
         for (piece, start) in pieces.iter().zip(starts(pieces, stand.state, offset)) {
             for (index, number) in piece.side(stand.state).iter().enumerate() {
                 let line = |at: isize| usize::try_from(at).unwrap_or(0).min(self.len());
                 let at = start + index as isize;
                 if self.of_target[line(at - REACH)..line(at + REACH + 1)].contains(number) {
                     held += self.weights[*number as usize];
+                    tells |= self.weights[*number as usize] > WEAK;
                 } else {
                     missing += 1;
                 }
             }
         }
         let likeness = f64::from(held) / f64::from(stand.total.max(1));
-        (likeness.max(stand.likeness()), missing)
+        (likeness.max(stand.likeness()), missing, tells)
     }
 
     /// Offsets at which much of the pieces stands, the best first; within a range of lines of the target.
