@@ -9,7 +9,7 @@ fuzz_target!(|input: (&[u8], &[u8])| {
     let (patch, target) = input;
     let Ok(patch) = read_patch(patch) else { return };
     for file in patch.files {
-        let placement = place(target, &file.hunks, &PlaceOptions::default().marks(Some("x".to_owned())));
+        let placement = place(target, &file.hunks, &PlaceOptions::default().mark_conflicts(Some("x".to_owned())));
         assert_eq!(placement.fits.len(), file.hunks.len());
         place(target, &file.reversed().hunks, &PlaceOptions::default());
     }

@@ -33,7 +33,7 @@ enum Task {
         /// Which one
         #[arg(value_enum)]
         trial: trial::Trial,
-        /// About how many calls of a file system it makes (journal)
+        /// About how many calls of a file system it makes (journal), or ten times the cases (apply)
         #[arg(long, default_value_t = 1_000_000)]
         calls: usize,
     },

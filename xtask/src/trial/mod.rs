@@ -13,6 +13,8 @@ use crate::root;
 pub(crate) enum Trial {
     /// Random plans while other programs act, in memory: nothing is ever lost
     Journal,
+    /// Patches onto files that were altered: never in a wrong place, never twice, never called in when they are not
+    Apply,
     /// Every writing command killed at every call that changes files, then undone, finished, or both (needs strace)
     Kills,
 }
@@ -21,12 +23,23 @@ pub(crate) enum Trial {
 pub(crate) fn run(trial: Trial, calls: usize) -> Result<()> {
     match trial {
         Trial::Journal => journal(calls),
+        Trial::Apply => apply(calls / 10),
         Trial::Kills => kills::run(),
     }
 }
 
 /// Calls that one case of the law takes, on the average.
 const CALLS_A_CASE: usize = 150;
+
+fn apply(cases: usize) -> Result<()> {
+    let tested = Command::new(env!("CARGO"))
+        .args(["test", "--release", "--package", "tideline-core", "--test", "core", "--", "--nocapture", "altered"])
+        .env("TIDELINE_TRIAL_CASES", cases.to_string())
+        .current_dir(root())
+        .status()?;
+    ensure!(tested.success(), "a hunk went wrong; the case is written above");
+    Ok(())
+}
 
 fn journal(calls: usize) -> Result<()> {
     let cases = (calls / CALLS_A_CASE).max(1).to_string();

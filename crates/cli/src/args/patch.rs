@@ -7,13 +7,23 @@ use tideline_views::Context;
 
 use super::{FilesArgs, WhatArgs, parse_context};
 
+/// How a patch is written.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, clap::ValueEnum)]
+pub(crate) enum PatchFormat {
+    /// The unified format of POSIX: changed, new and gone texts
+    Unified,
+    /// The same with further headers that several programs read: modes, moves, links, empty files, contents that are not text
+    Extended,
+}
+
 /// Write a patch that turns BEFORE into AFTER, in the POSIX unified format
 #[derive(Debug, Args)]
 #[command(after_help = "Examples:\n  \
     tideline patch old.toml new.toml\n  \
     tideline patch old.toml new.toml -o interval.patch\n  \
     tideline patch --labels a,b release-1 release-2 -o release-2.patch\n  \
-    tideline patch --labels a/gauge.toml,b/gauge.toml old.toml new.toml")]
+    tideline patch --labels a/gauge.toml,b/gauge.toml old.toml new.toml\n  \
+    tideline patch --format extended release-1 release-2 -o release-2.patch   also modes, moves, links, pictures")]
 pub(crate) struct PatchArgs {
     /// The file or folder before; `-` is standard input
     #[arg(value_name = "BEFORE")]
@@ -30,6 +40,9 @@ pub(crate) struct PatchArgs {
     /// The names in the two header lines, instead of the paths and their times; of two folders, what stands before each path
     #[arg(long, value_name = "BEFORE,AFTER", value_parser = parse_labels)]
     pub(crate) labels: Option<(String, String)>,
+    /// How it is written; `extended` is for two folders
+    #[arg(long, value_name = "FORMAT", default_value = "unified")]
+    pub(crate) format: PatchFormat,
     /// Leave out what does not count: it stays as it is in BEFORE
     #[arg(long, help_heading = "What counts")]
     pub(crate) counted_only: bool,

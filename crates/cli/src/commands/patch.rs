@@ -5,7 +5,7 @@ use std::io::{self, Write};
 use std::path::Path;
 use std::time::SystemTime;
 
-use anyhow::{Context, Result};
+use anyhow::{Context, Result, bail};
 use jiff::{Timestamp, tz::TimeZone};
 use tideline_core::align::{Bounds, align};
 use tideline_core::kinds::ContentOptions;
@@ -17,12 +17,19 @@ use super::Outcome;
 use super::print::printing;
 use super::sides::open_files;
 use super::writing::{Inputs, write_output};
-use crate::args::PatchArgs;
+use crate::args::{PatchArgs, PatchFormat};
 use crate::settings::{Config, content_options};
 
 pub(super) fn run(args: &PatchArgs) -> Result<Outcome> {
     if args.before.is_dir() && args.after.is_dir() {
         return super::tree_patch::run(args);
+    }
+    if args.format == PatchFormat::Extended {
+        bail!(
+            "cannot write a patch of {} and {} in the extended format: it is for two folders",
+            args.before.display(),
+            args.after.display()
+        );
     }
     let config = Config::load(&args.what)?;
     let contents = content_options(&args.what, &config, (None, None), args.counted_only)?;

@@ -1,13 +1,17 @@
 //! `patch` on two folders: one patch with created and deleted files, in path order.
 
 use std::borrow::Cow;
+use std::collections::HashSet;
 use std::io::{self, Write};
+use std::path::PathBuf;
 
 use anyhow::{Result, anyhow};
 use tideline_core::align::{Bounds, align};
 use tideline_core::kinds::ContentOptions;
 use tideline_core::model::Status;
-use tideline_core::patch::{FileLabel, PatchOptions, write_file_patch};
+use tideline_core::patch::{
+    Binary, BinaryContents, FileLabel, FilePatch, NO_TIME, Operation, PatchOptions, write_extended, write_file_patch,
+};
 use tideline_core::rules;
 use tideline_core::tree::{self, Attribute, Attributes, Facts, Nature, Pair, Tree, join, pair_texts};
 use tideline_sources::FolderTree;
@@ -17,11 +21,8 @@ use super::patch::{in_memory, inputs, stamp, tell_left_out, wanted};
 use super::print::printing;
 use super::progress::with_progress;
 use super::writing::write_output;
-use crate::args::PatchArgs;
-use crate::settings::{Config, content_options, folder_tree, tree_options};
-
-/// What the header of a side that is not there says of its time.
-const NO_TIME: &str = "1970-01-01 00:00:00.000000000 +0000";
+use crate::args::{PatchArgs, PatchFormat};
+use crate::settings::{Config, content_options, folder_tree, name_trees, tree_options};
 
 /// What became of a tree in the patch format.
 #[derive(Default)]
@@ -37,7 +38,7 @@ pub(super) fn run(args: &PatchArgs) -> Result<Outcome> {
     let config = Config::load(&args.what)?;
     let contents = content_options(&args.what, &config, (None, None), args.counted_only)?;
     let options = tree_options(&args.files, contents.clone())?
-        .moves(false)
+        .moves(args.format == PatchFormat::Extended)
         .counts(false)
         .attributes(Attributes { mode: true, time: false });
     let before = folder_tree(&args.before, &args.files);
@@ -46,6 +47,7 @@ pub(super) fn run(args: &PatchArgs) -> Result<Outcome> {
     let options = PatchOptions::default().context(args.context.lines());
     let writer = Writer { before: &before, after: &after, args, contents, options };
     let mut account = Account::default();
+    account.tell_empty_folders(&comparison.pairs);
     let mut write = |out: &mut dyn Write| -> io::Result<()> {
         for pair in &comparison.pairs {
             writer.pair(pair, &mut account, out)?;
@@ -68,6 +70,16 @@ pub(super) fn run(args: &PatchArgs) -> Result<Outcome> {
 }
 
 impl Account {
+    /// Notes folders that are on one side only and hold nothing.
+    fn tell_empty_folders(&mut self, pairs: &[Pair]) {
+        let above = |pair: &Pair| pair.path.iter().rposition(|&byte| byte == b'/').map(|at| pair.path[..at].to_vec());
+        let filled: HashSet<Vec<u8>> = pairs.iter().filter_map(above).collect();
+        let one_sided = |pair: &&Pair| pair.is_folder() && matches!(pair.status, Status::Gone | Status::New);
+        for pair in pairs.iter().filter(one_sided).filter(|pair| !filled.contains(&pair.path)) {
+            self.not_carried.push(format!("{}/: an empty folder", String::from_utf8_lossy(&pair.path).escape_debug()));
+        }
+    }
+
     /// Says on standard error what is not in the patch.
     fn tell(&self) {
         for line in &self.not_carried {
@@ -98,6 +110,9 @@ impl Writer<'_> {
         if pair.status == Status::Unreadable {
             account.unreadable.push(format!("{path}: {note}"));
             return Ok(());
+        }
+        if self.args.format == PatchFormat::Extended {
+            return self.extended(pair, &path, account, out);
         }
         if pair.attributes.contains(&Attribute::Mode) {
             let mode = |facts: Option<Facts>| facts.and_then(|facts| facts.mode).unwrap_or(0);
@@ -164,6 +179,93 @@ impl Writer<'_> {
         write_file_patch((&labels.0, &labels.1), (before, &after), &edits, &self.options, &mut { out })
     }
 
+    /// Writes a pair with the headers that say what the plain format cannot.
+    fn extended(&self, pair: &Pair, path: &str, account: &mut Account, out: &mut dyn Write) -> io::Result<()> {
+        let folder = Some(Nature::Folder);
+        let sides = (
+            pair.natures.0.filter(|nature| Some(*nature) != folder),
+            pair.natures.1.filter(|nature| Some(*nature) != folder),
+        );
+        if pair.is_folder() && pair.attributes.contains(&Attribute::Mode) {
+            account.not_carried.push(format!("{path}: the mode of a folder"));
+        }
+        // What becomes something else goes first, and comes as what it is then.
+        let retyped = sides.0.is_some() && sides.1.is_some() && sides.0 != sides.1;
+        let parts = if retyped { vec![(sides.0, None), (None, sides.1)] } else { vec![sides] };
+        parts
+            .into_iter()
+            .filter(|sides| *sides != (None, None))
+            .try_for_each(|sides| self.extended_part(pair, sides, path, account, out))
+    }
+
+    fn extended_part(
+        &self,
+        pair: &Pair,
+        sides: (Option<Nature>, Option<Nature>),
+        path: &str,
+        account: &mut Account,
+        out: &mut dyn Write,
+    ) -> io::Result<()> {
+        let read = |nature: Option<Nature>, tree: &FolderTree, path: &[u8]| -> Result<Option<Vec<u8>>, String> {
+            match nature {
+                None => Ok(None),
+                Some(Nature::Link) => tree.link_target(path).map(Some).map_err(|problem| problem.to_string()),
+                Some(Nature::File) => tree
+                    .contents(path)
+                    .map(|bytes| Some((*bytes).as_ref().to_vec()))
+                    .map_err(|problem| problem.to_string()),
+                Some(other) => Err(format!("{other}, which a patch cannot carry")),
+            }
+        };
+        let both = read(sides.0, self.before, pair.path_before())
+            .and_then(|before| Ok((before, read(sides.1, self.after, &pair.path)?)));
+        let (before, after) = match both {
+            Ok(both) => both,
+            Err(problem) => {
+                account.unreadable.push(format!("{path}: {problem}"));
+                return Ok(());
+            }
+        };
+        let mode = |nature: Option<Nature>, tree: &FolderTree, path: &[u8]| match nature? {
+            Nature::Link => Some(0o120_000),
+            _ => Some(0o100_000 | if tree.facts(path).ok()?.mode? & 0o111 != 0 { 0o755 } else { 0o644 }),
+        };
+        let (prefix_before, prefix_after) =
+            self.args.labels.clone().unwrap_or_else(|| ("a".to_owned(), "b".to_owned()));
+        let modes = (mode(sides.0, self.before, pair.path_before()), mode(sides.1, self.after, &pair.path));
+        let is_text = |bytes: &Option<Vec<u8>>| bytes.as_ref().is_none_or(|bytes| memchr::memchr(0, bytes).is_none());
+        let text = is_text(&before) && is_text(&after);
+        let (old, new) = (before.unwrap_or_default(), after.unwrap_or_default());
+        let new = if text && sides == (Some(Nature::File), Some(Nature::File)) {
+            wanted((&old, &new), &pair.path, &self.contents, self.args.counted_only, &mut rules::Account::default())
+                .into_owned()
+        } else {
+            new
+        };
+        let moved = pair.moved_from.is_some() && sides.0.is_some() && sides.1.is_some();
+        let file = FilePatch {
+            before: Some(join(prefix_before.as_bytes(), pair.path_before())),
+            after: Some(join(prefix_after.as_bytes(), &pair.path)),
+            operation: if moved { Operation::Move } else { Operation::Change },
+            modes,
+            absent: (sides.0.is_none(), sides.1.is_none()),
+            binary: (!text && old != new)
+                .then(|| Binary::Carried(BinaryContents::Whole(new.clone()), Some(BinaryContents::Whole(old.clone())))),
+            ..FilePatch::default()
+        };
+        let edits = if text { align(&old, &new, &Bounds::default()) } else { Vec::new() };
+        if edits.is_empty() && file.binary.is_none() && !moved && modes.0 == modes.1 {
+            return Ok(());
+        }
+        account.files += 1;
+        write_extended(&file, &mut { &mut *out })?;
+        let label = |name: Option<Vec<u8>>, absent: bool| {
+            FileLabel::new(if absent { b"/dev/null".to_vec() } else { name.unwrap_or_default() })
+        };
+        let labels = (label(file.before, file.absent.0), label(file.after, file.absent.1));
+        write_file_patch((&labels.0, &labels.1), (&old, &new), &edits, &self.options, &mut { out })
+    }
+
     fn label(&self, pair: &Pair, is_before: bool, is_there: bool) -> FileLabel {
         if !is_there {
             let stamp = self.args.labels.is_none().then(|| NO_TIME.to_owned());
@@ -174,7 +276,10 @@ impl Writer<'_> {
             return FileLabel::new(join(if is_before { before } else { after }.as_bytes(), &pair.path));
         }
         let modified = tree.facts(&pair.path).ok().and_then(|facts| facts.modified);
-        let root = root.as_os_str().as_encoded_bytes();
+        // An absolute name would not be followed.
+        let labels = root.is_absolute().then(|| name_trees(&self.args.before, &self.args.after));
+        let short = labels.map(|labels| PathBuf::from(if is_before { labels.before } else { labels.after }));
+        let root = short.as_ref().unwrap_or(root).as_os_str().as_encoded_bytes();
         let root = root.strip_suffix(b"/").unwrap_or(root);
         FileLabel::new(join(root, &pair.path)).stamp(modified.and_then(stamp))
     }

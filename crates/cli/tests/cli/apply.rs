@@ -229,7 +229,7 @@ fn whatever_is_unsafe_is_refused_and_nothing_is_written() {
         ("--- gone\n+++ /dev/null\n@@ -1 +0,0 @@\n-x\n", "it does not hold what it did when the patch was made"),
         ("Binary files p and p differ\n", "it is not text, and the patch says only that it differs"),
         ("--- link\n+++ link\n@@ -1 +1 @@\n-a\n+b\n", "it is a link where the patch has a file"),
-        ("diff --git none new\nsimilarity index 100%\nrename from none\nrename to new\n", "there is no such file"),
+        ("diff --git none new\nrename from none\nrename to new\n", "there is no such file"),
     ];
     for (patch, reason) in elsewhere {
         let before = contents(&folder);

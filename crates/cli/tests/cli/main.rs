@@ -2,6 +2,7 @@
 
 #![expect(clippy::unwrap_used, reason = "a test that cannot go on has failed")]
 
+mod applied_parts;
 mod apply;
 mod compare;
 mod config;

@@ -123,6 +123,11 @@ impl FilePatch {
         self.absent.1 || self.after.is_none()
     }
 
+    /// Whether its only hunk expects a file without contents, or none.
+    pub fn expects_nothing(&self) -> bool {
+        matches!(&self.hunks[..], [hunk] if hunk.before == 0 && hunk.old_lines().next().is_none())
+    }
+
     /// Whether a mode says that it is a link.
     pub fn is_link(&self) -> bool {
         [self.modes.0, self.modes.1].into_iter().flatten().any(|mode| mode & 0o170_000 == 0o120_000)

@@ -129,12 +129,15 @@ pub trait Names {
 /// that of the `others`, and then the smallest. Where nothing is found, prefixes like `a/` and `b/`, which differ on the two sides,
 /// are dropped.
 pub fn folders_to_drop(files: &[FilePatch], target: &dyn Names, others: Option<usize>) -> usize {
+    if files.is_empty() {
+        return 0;
+    }
     let names = |file: &FilePatch| [file.before.clone(), file.after.clone()].into_iter().flatten().collect::<Vec<_>>();
     let depth = |name: &Vec<u8>| name.iter().filter(|&&byte| byte == b'/').count();
     let deepest = files.iter().flat_map(names).map(|name| depth(&name)).max().unwrap_or(0);
     // Of very many files, some from everywhere say enough.
     let sample: Vec<&FilePatch> = files.iter().step_by(files.len().div_ceil(SAMPLE).max(1)).collect();
-    let is_made = |file: &FilePatch| file.is_new() && file.operation == Operation::Change;
+    let is_made = |file: &FilePatch| (file.is_new() || file.expects_nothing()) && file.operation == Operation::Change;
     let judged = |folders: usize| {
         let short = |name: &[u8]| without_folders(name, folders).map(<[u8]>::to_vec);
         let allowed = sample

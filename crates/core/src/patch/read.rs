@@ -127,7 +127,9 @@ fn read_upto(reader: &mut Reader<'_>, end: usize) -> Result<Vec<FilePatch>, Patc
             pending.extended(bare, reader.number())?;
             reader.next();
         } else if bare.starts_with(b"--- ") && reader.line(1).is_some_and(|next| next.starts_with(b"+++ ")) {
-            files.extend(pending.take_if(|pending| pending.file.binary.is_some()).and_then(Pending::finished));
+            let names = (header_name(&bare[4..]), reader.line(1).and_then(|next| header_name(&without_end(next)[4..])));
+            let others = pending.take_if(|pending| pending.file.binary.is_some() || !pending.is_about(&names));
+            files.extend(others.and_then(Pending::finished));
             let (file, says_all) = file_of_headers(reader, pending.take());
             files.push(unified(reader, file, says_all)?);
         } else if bare.starts_with(b"*** ")
@@ -287,6 +289,16 @@ fn is_extended(line: &[u8]) -> bool {
 impl<'p> Pending<'p> {
     fn new(names: &'p [u8], line: usize) -> Self {
         Self { file: FilePatch { line, ..two_names(names) }, names, index: None, moves: (false, false) }
+    }
+
+    /// Whether it is about files of these names.
+    fn is_about(&self, (before, after): &(Option<Vec<u8>>, Option<Vec<u8>>)) -> bool {
+        let same = |name: &Option<Vec<u8>>, own: &Option<Vec<u8>>| match (name, own) {
+            (Some(name), Some(own)) => same_tail(name, own),
+            _ => true,
+        };
+        self.file.before.is_none() && self.file.after.is_none()
+            || same(before, &self.file.before) && same(after, &self.file.after)
     }
 
     /// Takes a further header.

@@ -212,7 +212,8 @@ pub fn write_extended(file: &FilePatch, out: &mut impl Write) -> io::Result<()> 
             line(&[b"new file mode ", &mode(new)])?;
         }
         (Some(old), _) if file.is_gone() => line(&[b"deleted file mode ", &mode(old)])?,
-        (Some(old), Some(new)) if old != new => {
+        // A link is told by its mode, also where that stays.
+        (Some(old), Some(new)) if old != new || file.is_link() => {
             line(&[b"old mode ", &mode(old)])?;
             line(&[b"new mode ", &mode(new)])?;
         }

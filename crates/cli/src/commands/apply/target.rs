@@ -81,7 +81,7 @@ impl Target {
                 bail!("cannot write {}: a link stands in the middle of the path", self.root.join(path).display());
             }
             if last && kind.is_dir() {
-                bail!("cannot write {}: it is a folder", whole.display());
+                return Ok(Found::Folder);
             }
             if last && !kind.is_file() {
                 bail!("cannot write {}: it is a device or a pipe, and not a file", whole.display());
@@ -124,9 +124,15 @@ impl Target {
                 change.path.ancestors().skip(1).filter(|above| self.root.join(above).is_file()).map(Path::to_path_buf),
             );
         }
-        for change in changes {
+        // What a folder holds goes before a file comes in its place.
+        let becomes_file: Vec<PathBuf> =
+            changes.iter().filter(|change| change.was == Standing::Folder).map(|change| change.path.clone()).collect();
+        let (inside, others): (Vec<FileChange>, Vec<FileChange>) = changes.into_iter().partition(|change| {
+            change.now == Now::Nothing && becomes_file.iter().any(|folder| change.path.starts_with(folder))
+        });
+        for change in inside.into_iter().chain(others) {
             let whole = self.root.join(&change.path);
-            let has_been = change.was != Standing::Nothing;
+            let has_been = !matches!(change.was, Standing::Nothing | Standing::Folder);
             if let (Some(suffix), true) = (backup, has_been) {
                 let original = change.moved_from.as_ref().map_or_else(|| whole.clone(), |from| self.root.join(from));
                 steps.push(backup_of(&original, suffix, &taken)?);
@@ -174,7 +180,10 @@ impl Target {
         let mut gone: HashSet<PathBuf> = removed.iter().map(|path| self.root.join(path)).collect();
         let mut folders: Vec<PathBuf> =
             removed.iter().flat_map(|path| above(path)).collect::<HashSet<_>>().into_iter().collect();
-        folders.retain(|folder| *folder != self.root && !kept.contains(folder));
+        let becomes_file = |folder: &Path| {
+            changes.iter().any(|change| change.was == Standing::Folder && self.root.join(&change.path) == folder)
+        };
+        folders.retain(|folder| *folder != self.root && !kept.contains(folder) && !becomes_file(folder));
         folders.sort_by_key(|folder| std::cmp::Reverse(folder.components().count()));
         let mut steps = Vec::new();
         for folder in folders {

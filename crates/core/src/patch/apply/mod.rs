@@ -6,6 +6,7 @@
 mod part;
 mod state;
 
+use std::collections::{BTreeSet, HashMap};
 use std::path::{Path, PathBuf};
 
 use rayon::prelude::*;
@@ -24,7 +25,7 @@ pub trait TargetFiles: Names + Sync {
     /// What stands at a path below the target, which does not lead out of it. Links are not followed.
     ///
     /// # Errors
-    /// When a link or a file stands in the middle of the path, or a folder or a device at its end, or when it cannot be read.
+    /// When a link or a file stands in the middle of the path, or a device at its end, or when it cannot be read.
     fn look(&self, path: &Path) -> Result<Found, TargetError>;
 }
 
@@ -52,6 +53,8 @@ pub enum Found {
     },
     /// A link that points there.
     Link(PathBuf),
+    /// A folder. A file can come in its place if everything in it goes.
+    Folder,
 }
 
 /// How patches are applied.
@@ -227,8 +230,7 @@ impl<'f> Applier<'f> {
         let files = self.state.files();
         let names: &dyn Names = &Current(&self.state);
         let dropped = self.options.drop_folders.unwrap_or_else(|| folders_to_drop(&patch.files, names, self.dropped));
-        let distinct: std::collections::BTreeSet<_> =
-            patch.files.iter().map(|file| (&file.before, &file.after)).collect();
+        let distinct: BTreeSet<_> = patch.files.iter().map(|file| (&file.before, &file.after)).collect();
         if self.options.only.is_some() && distinct.len() > 1 {
             return Err(ApplyError::SeveralFiles(distinct.len()));
         }
@@ -239,7 +241,10 @@ impl<'f> Applier<'f> {
         }
         // Most files only change, and can be read and placed side by side.
         let state = &self.state;
-        let ahead: Vec<_> = parts.par_iter().map(|part| part.ahead(state, files)).collect();
+        let mut met = HashMap::new();
+        parts.iter().flat_map(|part| part.paths.distinct()).for_each(|path| *met.entry(path).or_insert(0) += 1);
+        let alone = |part: &Part<'_>| part.paths.distinct().into_iter().all(|path| met[path] == 1);
+        let ahead: Vec<_> = parts.par_iter().map(|part| alone(part).then(|| part.ahead(state, files))?).collect();
         let before = self.state.snapshot(parts.iter().flat_map(|part| part.paths.all()));
         let is_empty = parts.is_empty();
         let outcome = put_in(parts, ahead, &mut self.state);

@@ -1,5 +1,6 @@
 //! One part of a patch on its way into a target.
 
+use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 
 use super::super::model::{Binary, FilePatch, Operation};
@@ -20,6 +21,11 @@ pub(super) struct Paths {
 impl Paths {
     pub(super) fn all(&self) -> impl Iterator<Item = &PathBuf> {
         [&self.before, &self.after, &self.other].into_iter().flatten()
+    }
+
+    /// The same, each once.
+    pub(super) fn distinct(&self) -> BTreeSet<&PathBuf> {
+        self.all().collect()
     }
 }
 
@@ -83,6 +89,9 @@ impl Part<'_> {
             return Ok(self.applied(path, other, outcome, Vec::new(), false));
         }
         let relocates = self.paths.before != self.paths.after;
+        if !self.file.is_new() && !self.file.is_gone() && state.file(&path)?.is_folder() {
+            return Err(TargetError(format!("cannot write {}: it is a folder", path.display())));
+        }
         match (self.file.operation, &self.paths.before, &self.paths.after) {
             (Operation::Uncopy, Some(copy), Some(of)) if relocates => self.uncopy(copy, of, state),
             (Operation::Move | Operation::Copy, Some(before), Some(after)) if relocates => {
@@ -90,6 +99,7 @@ impl Part<'_> {
             }
             _ if self.file.is_gone() && !self.file.is_new() => self.delete(&path, state),
             _ if self.file.is_new() => self.create(&path, state),
+            _ if self.file.expects_nothing() && state.file(&path)?.now == Now::Nothing => self.create(&path, state),
             _ => self.change(path, state, ahead),
         }
     }
@@ -119,6 +129,9 @@ impl Part<'_> {
 
     /// The permission bits that a file gets that has these.
     fn mode(&self, has: Option<u32>) -> Result<Option<u32>, PartRefusal> {
+        if self.file.is_link() {
+            return Ok(None);
+        }
         let bits = |mode: Option<u32>| mode.map(|mode| mode & 0o777);
         let (Some(old), Some(new)) = (bits(self.file.modes.0), bits(self.file.modes.1)) else { return Ok(None) };
         let Some(has) = has.map(|mode| mode & 0o777) else { return Ok(Some(new)) };

@@ -51,12 +51,14 @@ enum Was {
     Nothing,
     File(Standing, Fingerprint),
     Link(PathBuf),
+    Folder,
 }
 
 impl FileState {
     pub(super) fn of(found: Found) -> Self {
         match found {
             Found::Nothing => Self::default(),
+            Found::Folder => Self { was: Was::Folder, ..Self::default() },
             Found::File { bytes, mode, standing, print } => {
                 Self { was: Was::File(standing, print), now: Now::File(bytes), has_mode: mode, ..Self::default() }
             }
@@ -67,9 +69,14 @@ impl FileState {
         }
     }
 
+    /// Whether a folder stands there and nothing comes in its place yet.
+    pub(super) fn is_folder(&self) -> bool {
+        matches!(self.was, Was::Folder) && self.now == Now::Nothing
+    }
+
     fn changes(&self) -> bool {
         let same = match (&self.was, &self.now) {
-            (Was::Nothing, Now::Nothing) => true,
+            (Was::Nothing | Was::Folder, Now::Nothing) => true,
             (Was::File(_, print), Now::File(bytes)) => {
                 print.size == bytes.len() as u64 && *print == Fingerprint::of(bytes)
             }
@@ -161,6 +168,7 @@ impl<'f> State<'f> {
             let from = file.moved_from.clone().filter(|from| is_new && leaves(from) && moved.insert(from.clone()));
             let was = match &file.was {
                 Was::Nothing => Standing::Nothing,
+                Was::Folder => Standing::Folder,
                 Was::File(standing, _) => standing.clone(),
                 Was::Link(to) => Standing::Link(to.clone()),
             };
