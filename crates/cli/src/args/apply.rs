@@ -15,7 +15,7 @@ use clap::Args;
     tideline apply --reverse fix.patch             take it out again\n  \
     tideline undo                                  put everything back as it was")]
 pub(crate) struct ApplyArgs {
-    /// The patches, in order; `-` is standard input
+    /// The patches, in order (with `--reverse`, the last one comes out first); also compressed with gzip, or in a mail; `-` is standard input
     #[arg(value_name = "PATCH", required = true)]
     pub(crate) patches: Vec<PathBuf>,
     /// The folder that names in the patch are looked for in, or the one file that the patch is for
@@ -27,7 +27,8 @@ pub(crate) struct ApplyArgs {
     /// Drop so many leading folders of each name [default: found out from the files that exist]
     #[arg(long, value_name = "N")]
     pub(crate) drop_folders: Option<usize>,
-    /// How many outer context lines of a hunk need not hold
+    /// How many outer context lines at either end of a hunk need not hold. More slack never makes it guess: where two places are about as
+    /// good, or lines that the hunk adds are there already, it is refused
     #[arg(long, value_name = "N", default_value_t = 2)]
     pub(crate) slack: usize,
     /// What does not matter when lines are found again: `space`, `space-amount`, `case`, `comments`, …; repeatable
@@ -39,13 +40,13 @@ pub(crate) struct ApplyArgs {
     /// Place what fits, and write the other hunks as a patch of their own, NAME.leftover.patch
     #[arg(long)]
     pub(crate) keep_going: bool,
-    /// Place what fits, and put each other hunk into its file between marks
+    /// Place what fits, and put each other hunk into its file as a conflict, between `<<<<<<<` and `>>>>>>>`
     #[arg(long, conflicts_with = "keep_going")]
     pub(crate) mark: bool,
     /// Try it and say what would be done, but write nothing
     #[arg(long)]
     pub(crate) dry_run: bool,
-    /// Also keep a copy of each file beside it, with this ending
+    /// Also keep a copy of each file beside it, with this ending; no such file may be there yet
     #[arg(long, value_name = "SUFFIX")]
     pub(crate) backup: Option<String>,
     /// Print JSON Lines for programs: a record for each file, and one for the run

@@ -136,6 +136,9 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
     /// Places each piece for itself, those first that stand whole where their neighbours say, until no more find a place.
     fn one_by_one(&mut self) {
         for (slack, own_only) in [(0, true), (0, false), (self.slack, false)] {
+            if !own_only && slack == 0 {
+                self.runs_together();
+            }
             let mut more = true;
             while more {
                 more = false;
@@ -154,6 +157,26 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
             }
         }
         self.leave_out_doubtful();
+    }
+
+    /// Places pieces that follow each other at one distance, where all of them stand whole there.
+    fn runs_together(&mut self) {
+        let mut start = 0;
+        while start < self.pieces.len() {
+            let end = (start..self.pieces.len()).find(|at| self.decided[*at].is_some()).unwrap_or(self.pieces.len());
+            if end - start > 1 && end - start < self.pieces.len() {
+                let (first, last) = (self.place_of(start), self.place_of(end - 1));
+                let place = Where { within: first.within.start..last.within.end, ..first };
+                if let Ok(sum) = self.choose(&self.pieces[start..end], &place, 0) {
+                    let offset = sum.start - self.pieces[start].before as isize;
+                    let starts: Vec<isize> = starts(&self.pieces[start..end], sum.state, offset).collect();
+                    for (index, begin) in (start..end).zip(starts) {
+                        self.decided[index] = Some(self.numbers.stand(&self.pieces[index], sum.state, begin));
+                    }
+                }
+            }
+            start = end + 1;
+        }
     }
 
     /// Takes back what would not be chosen again now that the neighbours have their places, and where some pieces are in already and
@@ -335,7 +358,8 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
             let is_far = away(stand) / FAR >= away(&best);
             let (margin, allowance) = match (is_own(&best), best.is_exact()) {
                 (true, _) => (MARGIN_DIFFERING, 0.0),
-                (false, true) if is_far => (MARGIN_FAR, ALLOWANCE),
+                // Several hunks do not stand whole at one distance by chance.
+                (false, true) if is_far || pieces.len() > 1 => (MARGIN_FAR, ALLOWANCE),
                 (false, _) => (MARGIN_ELSEWHERE, ALLOWANCE),
             };
             let excess = stand.likeness().max(nearby - allowance) - best.likeness() + margin;
