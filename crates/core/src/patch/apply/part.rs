@@ -138,10 +138,10 @@ impl Part<'_> {
         if old == new || has == new {
             return Ok(None);
         }
-        // Such patches know only whether a file can be run; whoever may read it may run it then.
+        // Most such patches know only whether a file can be run; whoever may read it may run it then.
         let runs = |mode: u32| mode & 0o111 != 0;
         if [old, new].iter().all(|mode| matches!(mode, 0o644 | 0o755)) {
-            let wanted = if runs(new) { has | (has & 0o444) >> 2 } else { has & !0o111 };
+            let wanted = runnable(has, runs(new));
             return Ok((wanted != has).then_some(wanted));
         }
         if has == old { Ok(Some(new)) } else { Err(PartRefusal::Mode(has)) }
@@ -166,7 +166,13 @@ impl Part<'_> {
                 (file.now, file.mode) = (will, self.new_mode());
                 Ok(self.applied(path.to_path_buf(), None, Outcome::Created, fits, true))
             }
-            there if *there == will => refused(Outcome::AlreadyIn),
+            there if *there == will => {
+                let runs = self.new_mode().zip(file.has_mode).map(|(new, has)| runnable(has, new & 0o111 != 0));
+                file.mode = runs.filter(|mode| Some(*mode) != file.has_mode.map(|mode| mode & 0o777)).or(file.mode);
+                let changes = file.mode.is_some();
+                let outcome = if changes { Outcome::Changed } else { Outcome::AlreadyIn };
+                Ok(self.applied(path.to_path_buf(), None, outcome, Vec::new(), changes))
+            }
             // Hunks that expect nothing may go in front of what is there, where both names are given.
             Now::File(there) if self.file.before.is_some() && !self.file.absent.0 => {
                 let placement = self.placed(&there.clone());
@@ -331,6 +337,11 @@ impl Part<'_> {
         };
         Ok(if !fits(&path)? && fits(&other)? { (other, Some(path)) } else { (path, Some(other)) })
     }
+}
+
+/// Permission bits like these, with which a file can be run, or not.
+fn runnable(mode: u32, runs: bool) -> u32 {
+    if runs { mode & 0o777 | (mode & 0o444) >> 2 } else { mode & 0o666 }
 }
 
 /// The contents that a patch carries, made out of others where need be.
