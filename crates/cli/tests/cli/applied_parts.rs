@@ -78,7 +78,7 @@ fn names_are_found_as_they_come() {
     for (names, file) in [
         ("--- old/x 2031-04-05 06:07:08\n+++ new/x 2031-04-06 06:07:08", "x"),
         ("--- old/x Sat Apr  5 06:07:08 2031\n+++ new/x Sun Apr  6 06:07:08 2031", "x"),
-        ("--- /home/somebody/kit/deep/x\n+++ /home/somebody/kit/deep/x", "deep/x"),
+        ("--- /kits/somebody/deep/x\n+++ /kits/somebody/deep/x", "deep/x"),
         ("--- /elsewhere/../x\n+++ x", "x"),
         ("--- a/x \t\n+++ b/x \t", "x "),
         ("--- \"a/ta\\tb\\\"\\n\"\n+++ \"b/ta\\tb\\\"\\n\"", "ta\tb\"\n"),

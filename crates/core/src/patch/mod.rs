@@ -7,6 +7,7 @@ pub mod apply;
 mod binary;
 mod context;
 mod counted;
+mod headers;
 mod model;
 mod names;
 mod place;

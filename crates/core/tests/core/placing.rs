@@ -3,7 +3,7 @@
 use proptest::prelude::*;
 use tideline_core::align::{Bounds, align};
 use tideline_core::patch::{
-    Binary, FileLabel, Fit, LineRole, Misfit, Operation, Patch, PatchOptions, PlaceOptions, Placement, place,
+    Binary, Doubt, FileLabel, Fit, LineRole, Misfit, Operation, Patch, PatchOptions, PlaceOptions, Placement, place,
     read_patch, write_file_patch, write_hunks,
 };
 use tideline_core::rules::Lens;
@@ -299,4 +299,96 @@ fn there_and_back(before: &[u8], after: &[u8], context: usize) -> Result<(), Tes
         prop_assert!(twice.text == after || shrinks && twice.fits.iter().any(put), "{:?}", twice.fits);
     }
     Ok(())
+}
+
+/// A function like several others in a text.
+fn function(name: &str, body: &str) -> String {
+    format!("fn {name}() {{\n    let level = gauge.read();\n    {body}\n    level.close();\n}}\n\n")
+}
+
+#[test]
+fn what_only_removes_is_not_in_while_its_lines_are_there() {
+    let patch = "--- a\n+++ b\n@@ -2,7 +2,6 @@\n two\n three\n four\n-five\n six\n seven\n eight\n";
+    // The innermost context line differs: the hunk does not fit, and is not in either.
+    let target = TEN.replace("four", "vier");
+    let found = placed(&target, patch, &PlaceOptions::default());
+    assert!(matches!(found.fits[..], [Fit::Misfit(_)]), "{:?}", found.fits);
+    assert_eq!(found.text, target.as_bytes());
+    // In reverse: it is not out while the line that it adds is there.
+    let reversed = read(patch).files.remove(0).reversed();
+    let without = target.replace("five\n", "");
+    let out = place(without.as_bytes(), &reversed.hunks, &PlaceOptions::default());
+    assert!(matches!(out.fits[..], [Fit::Misfit(_)]), "{:?}", out.fits);
+    let gone = placed(&TEN.replace("five\n", ""), patch, &PlaceOptions::default());
+    assert_eq!(gone.fits, [Fit::AlreadyIn(1)]);
+    // With slack, as it fits with slack.
+    let gone = placed(&TEN.replace("five\n", "").replace("two", "zwei"), patch, &PlaceOptions::default());
+    assert_eq!(gone.fits, [Fit::AlreadyIn(1)]);
+}
+
+#[test]
+fn what_it_adds_is_not_added_twice() {
+    let patch = "--- a\n+++ b\n@@ -2,6 +2,7 @@\n two\n three\n four\n+four and a half\n five\n six\n seven\n";
+    let inside = TEN.replace("four\n", "four\nfour and a half\n");
+    // It is in, and lines around it changed since.
+    for (line, other) in [("two", "2"), ("four\n", "vier\n"), ("five", "fünf"), ("seven", "7")] {
+        let target = inside.replacen(line, other, 1);
+        let found = placed(&target, patch, &PlaceOptions::default().slack(3));
+        assert_eq!(found.text, target.as_bytes(), "{line}: {:?}", found.fits);
+    }
+    // It went in somewhat higher, in other words a reader would ask.
+    let higher = TEN.replace("two\n", "two\nfour and a half\n").replace("seven", "7");
+    let found = placed(&higher, patch, &PlaceOptions::default());
+    assert!(matches!(found.fits[..], [Fit::Misfit(_)]), "{:?}", found.fits);
+    // Or a longer way off, where the file is long.
+    let more: String = (0..30).map(|n| format!("filler {n}\n")).collect();
+    let lower = TEN.replace("seven", "7").replace("ten\n", &format!("ten\nfour and a half\n{more}"));
+    let found = placed(&lower, patch, &PlaceOptions::default());
+    let [Fit::Misfit(Misfit::Doubtful { line: 1, against: Doubt::AddedNearby(10), .. })] = found.fits[..] else {
+        panic!("{:?}", found.fits)
+    };
+}
+
+#[test]
+fn a_file_that_shifted_as_a_whole_takes_its_hunks_at_one_distance() {
+    // Two functions alike, and a third; the second hunk tells them apart.
+    let before = [function("one", "same();"), function("two", "same();"), function("three", "other();")].concat();
+    let after = before.replacen("    same();\n", "    first();\n", 1).replace("other();", "last();");
+    let patch = patch_of(before.as_bytes(), after.as_bytes(), 1);
+    let hunks = read_patch(&patch).unwrap().files.remove(0).hunks;
+    let front = "a line of its own\n".repeat(6);
+    let found = place((front.clone() + &before).as_bytes(), &hunks, &PlaceOptions::default());
+    assert_eq!(String::from_utf8(found.text).unwrap(), front + &after, "{:?}", found.fits);
+}
+
+#[test]
+fn another_function_is_no_place_for_a_hunk_that_lost_its_own() {
+    let before = [function("one", "same();"), function("two", "read();"), function("three", "same();")].concat();
+    let after = before.replacen("    same();\n", "    first();\n", 1);
+    let hunks = read_patch(&patch_of(before.as_bytes(), after.as_bytes(), 3)).unwrap().files.remove(0).hunks;
+    let target = before.replacen("    same();\n", "    edited();\n", 1);
+    let found = place(target.as_bytes(), &hunks, &PlaceOptions::default());
+    assert!(matches!(found.fits[..], [Fit::Misfit(_)]), "{:?}", found.fits);
+    assert_eq!(found.text, target.as_bytes());
+}
+
+#[test]
+fn hunks_without_context_are_known_when_they_are_in() {
+    let after = TEN.replace("five\n", "five\nfive and a half\n");
+    let hunks = read_patch(&patch_of(TEN.as_bytes(), after.as_bytes(), 0)).unwrap().files.remove(0).hunks;
+    let options = PlaceOptions::default();
+    assert_eq!(place(TEN.as_bytes(), &hunks, &options).text, after.as_bytes());
+    let twice = place(after.as_bytes(), &hunks, &options);
+    assert_eq!((&twice.fits[..], &twice.text[..]), (&[Fit::AlreadyIn(5)][..], after.as_bytes()));
+}
+
+#[test]
+fn a_refusal_says_which_slack_would_do() {
+    let target = TEN.replace("four", "vier");
+    let found = placed(&target, FIVE, &PlaceOptions::default());
+    let [Fit::Misfit(Misfit::NoMatch { line: 1, slack: Some(3), .. })] = found.fits[..] else {
+        panic!("{:?}", found.fits)
+    };
+    let found = placed(&target, FIVE, &PlaceOptions::default().slack(3));
+    assert_eq!(found.text, target.replace("five", "5").as_bytes());
 }

@@ -11,7 +11,7 @@ use super::weigh::{Stand, starts};
 /// By how much a hunk has to be more like a place at its own line, where outer context does not hold, than any other place.
 const MARGIN_DIFFERING: f64 = 0.05;
 /// The same for a place elsewhere.
-const MARGIN_ELSEWHERE: f64 = 0.5;
+pub(super) const MARGIN_ELSEWHERE: f64 = 0.5;
 /// The same where the other place is so many times as far from the own line.
 const MARGIN_FAR: f64 = 0.3;
 const FAR: usize = 50;
@@ -23,8 +23,6 @@ const TWIN: f64 = 0.6;
 const ALLOWANCE: f64 = 0.1;
 /// The same against one in the same neighbourhood.
 const MARGIN_NEAR: f64 = 0.08;
-/// So many lines more or less may lie between two parts of a hunk, unless each of them is unmistakable.
-const MOST_APART: usize = 3;
 /// Places so near to each other are one neighbourhood: lines were added or removed in it.
 const OVERLAP: usize = 2;
 /// What has to hold of a hunk that goes elsewhere than to its own line: three distinct lines.
@@ -55,25 +53,25 @@ pub(super) enum Refusal {
 
 /// Where a piece may go.
 #[derive(Clone, Debug)]
-struct Where {
+pub(super) struct Where {
     /// The lines of the target in which all its changed lines have to be.
-    within: std::ops::Range<isize>,
+    pub(super) within: std::ops::Range<isize>,
     /// Where it begins if it is where its neighbours say, by the state it is in.
-    own: [Vec<isize>; 2],
+    pub(super) own: [Vec<isize>; 2],
     /// The states that hunks beside it are in.
-    beside: [bool; 2],
+    pub(super) beside: [bool; 2],
 }
 
 /// Decides where the pieces of a hunk or the hunks of a file go.
 pub(super) struct Chooser<'n, 't, 'h> {
-    numbers: &'n Numbers<'t>,
-    pieces: Vec<Piece<'h>>,
-    slack: usize,
+    pub(super) numbers: &'n Numbers<'t>,
+    pub(super) pieces: Vec<Piece<'h>>,
+    pub(super) slack: usize,
     /// The lines of the target in which all of them have to be.
-    within: std::ops::Range<isize>,
+    pub(super) within: std::ops::Range<isize>,
     /// By how many lines the first of them may be expected lower than written.
-    offsets: Vec<isize>,
-    decided: Vec<Option<Stand>>,
+    pub(super) offsets: Vec<isize>,
+    pub(super) decided: Vec<Option<Stand>>,
 }
 
 impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
@@ -134,7 +132,7 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
     }
 
     /// Places each piece for itself, those first that stand whole where their neighbours say, until no more find a place.
-    fn one_by_one(&mut self) {
+    pub(super) fn one_by_one(&mut self) {
         for (slack, own_only) in [(0, true), (0, false), (self.slack, false)] {
             if !own_only && slack == 0 {
                 self.runs_together();
@@ -202,7 +200,7 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
     }
 
     /// Where a piece may go between the neighbours that have a place.
-    fn place_of(&self, index: usize) -> Where {
+    pub(super) fn place_of(&self, index: usize) -> Where {
         let piece = &self.pieces[index];
         let previous = (0..index).rev().find_map(|at| self.decided[at].map(|stand| (at, stand)));
         let next = (index + 1..self.pieces.len()).find_map(|at| self.decided[at].map(|stand| (at, stand)));
@@ -249,7 +247,7 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
     }
 
     /// Every place where much of the pieces stands, in either state.
-    fn stands(&self, pieces: &[Piece<'_>], place: &Where) -> Vec<Stand> {
+    pub(super) fn stands(&self, pieces: &[Piece<'_>], place: &Where) -> Vec<Stand> {
         let (Some(first), Some(last)) = (pieces.first(), pieces.last()) else { return Vec::new() };
         let mut stands = Vec::new();
         for (state, own) in State::BOTH.into_iter().zip(&place.own) {
@@ -274,7 +272,7 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
     }
 
     /// The place that is plainly the right one; else the one that is closest, and what speaks against it.
-    fn choose(&self, pieces: &[Piece<'_>], place: &Where, slack: usize) -> Result<Stand, (Stand, Refusal)> {
+    pub(super) fn choose(&self, pieces: &[Piece<'_>], place: &Where, slack: usize) -> Result<Stand, (Stand, Refusal)> {
         let stands = self.stands(pieces, place);
         let is_own = |stand: &Stand| place.own[stand.state as usize].contains(&stand.start);
         let sure = |stand: &Stand| (stand.total - stand.held, stand.loose, std::cmp::Reverse(stand.held));
@@ -414,7 +412,12 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
 
     /// Whether lines that a piece adds stand near the place where it would go already, or lines that it removes still do. Where all of
     /// it stands, only lines right beside it tell that.
-    fn stands_nearby(&self, piece: &Piece<'_>, stand: &Stand, (is_own, mixed): (bool, bool)) -> Option<Doubt> {
+    pub(super) fn stands_nearby(
+        &self,
+        piece: &Piece<'_>,
+        stand: &Stand,
+        (is_own, mixed): (bool, bool),
+    ) -> Option<Doubt> {
         let role = if stand.state == State::Out { LineRole::New } else { LineRole::Gone };
         let there = piece.side(stand.state);
         let end = stand.start + there.len() as isize;
@@ -450,62 +453,6 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
             |at: isize| block.iter().enumerate().all(|(offset, number)| line(at + offset as isize) == Some(number));
         let failing: Vec<isize> = (0..there.len() as isize).filter(fails).collect();
         failing.iter().any(|at| (0..block.len() as isize).any(|offset| stands(stand.start + at - offset)))
-    }
-
-    /// Places each change of a hunk by itself, if there are several and all of them have a place near each other.
-    fn in_parts(&self, index: usize) -> Option<Vec<(Piece<'h>, Stand)>> {
-        let piece = &self.pieces[index];
-        let parts = piece.parts();
-        if parts.is_empty() || parts.iter().any(|part| part.old_len() == 0) {
-            return None;
-        }
-        let place = self.place_of(index);
-        // What stands whole in a place that is doubtful is as doubtful in parts.
-        if !matches!(self.choose(&self.pieces[index..=index], &place, self.slack), Err((_, Refusal::NoMatch(_)))) {
-            return None;
-        }
-        let offsets = place.own[0].iter().map(|start| start - piece.before as isize).collect();
-        let decided = vec![None; parts.len()];
-        let mut chooser = Chooser {
-            numbers: self.numbers,
-            pieces: parts,
-            slack: self.slack,
-            within: place.within.clone(),
-            offsets,
-            decided,
-        };
-        chooser.one_by_one();
-        let stands: Vec<Stand> = chooser.decided.iter().copied().collect::<Option<_>>()?;
-        let (first, last) = (stands.first()?, stands.last()?);
-        let all_in = stands.iter().all(|stand| stand.state == first.state);
-        let spread = last.start - first.start;
-        let written: isize =
-            chooser.pieces[..stands.len() - 1].iter().map(|part| part.side(first.state).len() as isize).sum();
-        let is_own = |stand: &Stand, part: &Piece<'_>| {
-            let before = part.before as isize - piece.before as isize;
-            place.own[State::Out as usize].iter().any(|own| own + before == stand.start)
-        };
-        let at_home = is_own(first, &chooser.pieces[0]) || chooser.pieces.last().is_some_and(|part| is_own(last, part));
-        let apart = (spread - written).unsigned_abs();
-        let is_near = at_home && apart <= MOST_APART
-            || apart <= piece.rows.len()
-                && chooser.pieces.iter().zip(&stands).all(|(part, stand)| self.numbers.is_unmistakable(part, stand));
-        if !all_in || !is_near || place.beside[1 - first.state as usize] {
-            return None;
-        }
-        // As a whole it has to stand here better than anywhere else.
-        let sum = |of: fn(&Stand) -> u32| stands.iter().map(of).sum::<u32>();
-        let likeness = f64::from(sum(|stand| stand.held)) / f64::from(sum(|stand| stand.total).max(1));
-        let region = first.start - piece.rows.len() as isize..last.start + piece.rows.len() as isize;
-        let has_rival = self
-            .stands(std::slice::from_ref(piece), &place)
-            .iter()
-            .any(|stand| !region.contains(&stand.start) && stand.likeness() > likeness - MARGIN_ELSEWHERE);
-        let is_doubtful = stands
-            .iter()
-            .zip(&chooser.pieces)
-            .any(|(stand, part)| !stand.is_exact() && self.stands_nearby(part, stand, (true, false)).is_some());
-        (!has_rival && !is_doubtful).then(|| chooser.pieces.into_iter().zip(stands).collect())
     }
 
     /// Why a hunk has no place, and the slack with which it would have one.

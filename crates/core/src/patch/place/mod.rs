@@ -6,9 +6,9 @@
 //! weighed, and a place is only taken when no other comes near it:
 //!
 //! 1. All hunks at their own lines, byte for byte ([`exact`]): what most patches find.
-//! 2. All hunks at one common offset ([`Weigher::together`]).
+//! 2. All hunks at one common offset (`together` in [`choose`]).
 //! 3. Each hunk for itself, between its neighbours that have a place ([`choose`]).
-//! 4. A hunk inside which the file changed, change by change.
+//! 4. A hunk inside which the file changed, change by change ([`parts`]).
 //!
 //! Line ends never matter for finding a place, and what rules exclude does not either.
 
@@ -16,6 +16,7 @@ mod choose;
 mod exact;
 mod misfit;
 mod numbered;
+mod parts;
 mod pieces;
 mod put;
 mod weigh;
