@@ -181,6 +181,9 @@ impl Writer<'_> {
 
     /// Writes a pair with the headers that say what the plain format cannot.
     fn extended(&self, pair: &Pair, path: &str, account: &mut Account, out: &mut dyn Write) -> io::Result<()> {
+        if pair.status == Status::Same && pair.attributes.is_empty() {
+            return Ok(());
+        }
         let folder = Some(Nature::Folder);
         let sides = (
             pair.natures.0.filter(|nature| Some(*nature) != folder),
@@ -230,9 +233,12 @@ impl Writer<'_> {
             Nature::Link => Some(0o120_000),
             _ => Some(0o100_000 | if tree.facts(path).ok()?.mode? & 0o111 != 0 { 0o755 } else { 0o644 }),
         };
+        let modes = (mode(sides.0, self.before, pair.path_before()), mode(sides.1, self.after, &pair.path));
+        if pair.attributes.contains(&Attribute::Mode) && modes.0 == modes.1 {
+            account.not_carried.push(format!("{path}: permissions beyond whether it can be run"));
+        }
         let (prefix_before, prefix_after) =
             self.args.labels.clone().unwrap_or_else(|| ("a".to_owned(), "b".to_owned()));
-        let modes = (mode(sides.0, self.before, pair.path_before()), mode(sides.1, self.after, &pair.path));
         let is_text = |bytes: &Option<Vec<u8>>| bytes.as_ref().is_none_or(|bytes| memchr::memchr(0, bytes).is_none());
         let text = is_text(&before) && is_text(&after);
         let (old, new) = (before.unwrap_or_default(), after.unwrap_or_default());

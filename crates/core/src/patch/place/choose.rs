@@ -275,10 +275,18 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
     pub(super) fn choose(&self, pieces: &[Piece<'_>], place: &Where, slack: usize) -> Result<Stand, (Stand, Refusal)> {
         let stands = self.stands(pieces, place);
         let is_own = |stand: &Stand| place.own[stand.state as usize].contains(&stand.start);
-        let sure = |stand: &Stand| (stand.total - stand.held, stand.loose, std::cmp::Reverse(stand.held));
+        let written = |stand: &Stand| self.offsets.contains(&(stand.start - pieces[0].before as isize));
+        let sure = |stand: &Stand| {
+            let as_written = written(stand) && stand.loose == 0;
+            (!as_written, stand.total - stand.held, stand.loose, std::cmp::Reverse(stand.held))
+        };
         let mut whole: Vec<&Stand> =
             stands.iter().filter(|stand| stand.is_exact() && stand.fits(slack) && is_own(stand)).collect();
         whole.sort_by_key(|stand| sure(stand));
+        // A hunk that stands byte for byte where it was written is there, unless its neighbours say otherwise.
+        if let Some(first) = whole.first().filter(|first| !sure(first).0 && place.beside == [false; 2]) {
+            return Ok(**first);
+        }
         if let Some(first) = whole.first() {
             let other_state = |stand: &&Stand| stand.state != first.state && place.beside[stand.state as usize];
             let same_state = |stand: &&Stand| stand.state == first.state && sure(stand) == sure(first);
@@ -291,7 +299,6 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
             let is_twin =
                 |stand: &&Stand| is_near_twin(stand) || stand.is_exact() && (is_own_twin(stand) || other_state(stand));
             let twin = stands.iter().find(is_twin);
-            let written = |stand: &Stand| self.offsets.contains(&(stand.start - pieces[0].before as isize));
             let doubt = if written(first) && !place.beside[1 - first.state as usize] {
                 None
             } else {
