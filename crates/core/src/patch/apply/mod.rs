@@ -13,7 +13,7 @@ use rayon::prelude::*;
 
 use super::model::{FilePatch, Hunk, Operation, Patch};
 use super::names::{Names, folders_to_drop, without_folders};
-use super::placement::{Fit, Placement};
+use super::placement::Fit;
 use crate::plan::{Fingerprint, Standing, UnsafeName, checked_path};
 use crate::rules::Lens;
 use part::{Part, Paths};
@@ -386,6 +386,3 @@ impl Names for Current<'_, '_> {
         self.0.files().own_name()
     }
 }
-
-/// A file as it was looked at, and its hunks placed.
-type Placed = (Found, Placement);

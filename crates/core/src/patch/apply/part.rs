@@ -7,7 +7,7 @@ use super::super::model::{Binary, FilePatch, Operation};
 use super::super::place::place;
 use super::super::placement::{PlaceOptions, Placement};
 use super::state::{FileState, Now, State};
-use super::{AppliedPart, ApplyOptions, Found, Outcome, PartRefusal, Placed, TargetError, TargetFiles};
+use super::{AppliedPart, ApplyOptions, Found, Outcome, PartRefusal, TargetError, TargetFiles};
 
 /// The files of a target that a part is about.
 #[derive(Clone, Debug)]
@@ -30,7 +30,7 @@ impl Paths {
 }
 
 /// A file that was read and its hunks placed ahead of its turn.
-pub(super) type Ahead = Placed;
+pub(super) type Ahead = (Found, Placement);
 
 pub(super) struct Part<'p> {
     pub(super) file: FilePatch,
@@ -175,7 +175,7 @@ impl Part<'_> {
             }
             // Hunks that expect nothing may go in front of what is there, where both names are given.
             Now::File(there) if self.file.before.is_some() && !self.file.absent.0 => {
-                let placement = self.placed(&there.clone());
+                let placement = self.placed(there);
                 let outcome = if placement.is_already_in() { Outcome::AlreadyIn } else { Outcome::Changed };
                 let changes = *there != placement.text;
                 file.now = Now::File(placement.text);

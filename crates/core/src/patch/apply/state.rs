@@ -3,6 +3,8 @@
 use std::collections::HashMap;
 use std::path::{Path, PathBuf};
 
+use rayon::prelude::*;
+
 use super::{Found, TargetError, TargetFiles};
 use crate::plan::{Fingerprint, Standing};
 
@@ -153,14 +155,14 @@ impl<'f> State<'f> {
     }
 
     /// What is to be written, in the order of the paths. A file that leaves its place so that another can come from there is one change.
-    pub(super) fn changes(self) -> Vec<FileChange> {
+    pub(super) fn changes(mut self) -> Vec<FileChange> {
         let leaves = |path: &Path| {
             self.known.get(path).is_some_and(|file| file.now == Now::Nothing && matches!(file.was, Was::File(..)))
         };
         let mut moved = std::collections::HashSet::new();
         let mut paths: Vec<&PathBuf> =
-            self.known.iter().filter(|(_, file)| file.changes()).map(|(path, _)| path).collect();
-        paths.sort_by(|one, other| one.as_os_str().cmp(other.as_os_str()));
+            self.known.par_iter().filter(|(_, file)| file.changes()).map(|(path, _)| path).collect();
+        paths.par_sort_by(|one, other| one.as_os_str().cmp(other.as_os_str()));
         let mut changes = Vec::with_capacity(paths.len());
         for path in paths {
             let file = &self.known[path];
@@ -172,13 +174,7 @@ impl<'f> State<'f> {
                 Was::File(standing, _) => standing.clone(),
                 Was::Link(to) => Standing::Link(to.clone()),
             };
-            changes.push(FileChange {
-                path: path.clone(),
-                was,
-                now: file.now.clone(),
-                mode: file.mode,
-                moved_from: from,
-            });
+            changes.push(FileChange { path: path.clone(), was, now: Now::Nothing, mode: file.mode, moved_from: from });
         }
         // A move says what stood where the file was; and contents that stay are not written again.
         for change in &mut changes {
@@ -186,6 +182,9 @@ impl<'f> State<'f> {
             if let Was::File(standing, _) = &origin.was {
                 change.was = standing.clone();
             }
+        }
+        for change in &mut changes {
+            change.now = self.known.get_mut(&change.path).map(|file| std::mem::take(&mut file.now)).unwrap_or_default();
         }
         changes.retain(|change| !(change.now == Now::Nothing && moved.contains(&change.path)));
         changes

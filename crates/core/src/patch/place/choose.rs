@@ -115,15 +115,18 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
             },
         };
         let Ok(sum) = self.choose(&self.pieces, &place, self.slack) else { return false };
-        let offset = sum.start - self.pieces.first().map_or(0, |piece| piece.before as isize);
-        let stands: Vec<Option<Stand>> = self
-            .pieces
-            .iter()
-            .zip(starts(&self.pieces, sum.state, offset))
-            .map(|(piece, start)| Some(self.numbers.stand(piece, sum.state, start)))
-            .collect();
-        self.decided = stands;
+        self.take_along(0..self.pieces.len(), &sum);
         true
+    }
+
+    /// Gives pieces the places that they have together.
+    fn take_along(&mut self, range: std::ops::Range<usize>, sum: &Stand) {
+        let Some(first) = self.pieces.get(range.start) else { return };
+        let offset = sum.start - first.before as isize;
+        let along: Vec<isize> = starts(&self.pieces[range.clone()], sum.state, offset).collect();
+        for (index, start) in range.zip(along) {
+            self.decided[index] = Some(self.numbers.stand(&self.pieces[index], sum.state, start));
+        }
     }
 
     fn own_of_first(&self) -> Vec<isize> {
@@ -166,11 +169,7 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
                 let (first, last) = (self.place_of(start), self.place_of(end - 1));
                 let place = Where { within: first.within.start..last.within.end, ..first };
                 if let Ok(sum) = self.choose(&self.pieces[start..end], &place, 0) {
-                    let offset = sum.start - self.pieces[start].before as isize;
-                    let starts: Vec<isize> = starts(&self.pieces[start..end], sum.state, offset).collect();
-                    for (index, begin) in (start..end).zip(starts) {
-                        self.decided[index] = Some(self.numbers.stand(&self.pieces[index], sum.state, begin));
-                    }
+                    self.take_along(start..end, &sum);
                 }
             }
             start = end + 1;
