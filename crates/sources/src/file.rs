@@ -6,6 +6,7 @@ use std::ops::Deref;
 use std::path::{Path, PathBuf};
 use std::time::SystemTime;
 
+use crate::folder::mode_of;
 use crate::mapped::Mapped;
 
 /// Files of at least this size are mapped instead of read, so that comparing them takes no memory of their size.
@@ -27,11 +28,12 @@ impl Origin {
     }
 }
 
-/// The bytes of one side, and when they were last changed.
+/// The bytes of one side, when they were last changed, and the permission bits of the file.
 #[derive(Debug)]
 pub struct Content {
     bytes: Bytes,
     modified: Option<SystemTime>,
+    mode: Option<u32>,
 }
 
 #[derive(Debug)]
@@ -55,6 +57,11 @@ impl Content {
     /// When the file was last changed; not known of standard input and pipes.
     pub fn modified(&self) -> Option<SystemTime> {
         self.modified
+    }
+
+    /// The permission bits of the file; not known of standard input and pipes, and of systems without them.
+    pub fn mode(&self) -> Option<u32> {
+        self.mode
     }
 }
 
@@ -115,7 +122,7 @@ pub fn open(origin: &Origin) -> Result<Content, OpenError> {
         Origin::StandardInput => {
             let mut bytes = Vec::new();
             io::stdin().lock().read_to_end(&mut bytes).map_err(|error| OpenError::StandardInput { error })?;
-            Ok(Content { bytes: Bytes::Read(bytes), modified: None })
+            Ok(Content { bytes: Bytes::Read(bytes), modified: None, mode: None })
         }
         Origin::Path(path) => open_path(path).map_err(|error| match error.kind() {
             io::ErrorKind::NotFound => OpenError::Missing { path: path.clone() },
@@ -136,7 +143,8 @@ pub(crate) fn read_open(file: File) -> io::Result<Content> {
         return Err(io::ErrorKind::IsADirectory.into());
     }
     let modified = facts.is_file().then(|| facts.modified().ok()).flatten();
-    Ok(Content { bytes: bytes_of(file, &facts)?, modified })
+    let mode = if facts.is_file() { mode_of(&facts) } else { None };
+    Ok(Content { bytes: bytes_of(file, &facts)?, modified, mode })
 }
 
 fn bytes_of(mut file: File, facts: &Metadata) -> io::Result<Bytes> {

@@ -364,13 +364,13 @@ fn changed(_: &Metadata) -> Option<SystemTime> {
 }
 
 #[cfg(unix)]
-fn mode_of(found: &Metadata) -> Option<u32> {
+pub(crate) fn mode_of(found: &Metadata) -> Option<u32> {
     use std::os::unix::fs::PermissionsExt;
     Some(found.permissions().mode() & 0o7777)
 }
 
 #[cfg(not(unix))]
-fn mode_of(_: &Metadata) -> Option<u32> {
+pub(crate) fn mode_of(_: &Metadata) -> Option<u32> {
     None
 }
 

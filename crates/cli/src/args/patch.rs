@@ -40,7 +40,7 @@ pub(crate) struct PatchArgs {
     /// The names in the two header lines, instead of the paths and their times; of two folders, what stands before each path
     #[arg(long, value_name = "BEFORE,AFTER", value_parser = parse_labels)]
     pub(crate) labels: Option<(String, String)>,
-    /// How it is written; `extended` is for two folders
+    /// How it is written
     #[arg(long, value_name = "FORMAT", default_value = "unified")]
     pub(crate) format: PatchFormat,
     /// Leave out what does not count: it stays as it is in BEFORE

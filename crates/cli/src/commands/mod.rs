@@ -5,6 +5,7 @@ mod compare;
 mod demo;
 mod documents;
 mod explain;
+mod extended_patch;
 mod pairs;
 mod patch;
 mod print;

@@ -1,21 +1,24 @@
 //! `patch`: a patch that turns one file into the other.
 
 use std::borrow::Cow;
+use std::cell::Cell;
 use std::io::{self, Write};
 use std::path::Path;
 use std::time::SystemTime;
 
-use anyhow::{Context, Result, bail};
+use anyhow::{Context, Result};
 use jiff::{Timestamp, tz::TimeZone};
 use tideline_core::align::{Bounds, align};
 use tideline_core::kinds::ContentOptions;
 use tideline_core::patch::{FileLabel, PatchOptions, carried_out, write_file_patch};
 use tideline_core::rules::{Account, Effect, Seen};
+use tideline_core::tree::join;
 use tideline_sources::Content;
 
 use super::Outcome;
+use super::extended_patch::{Version, file_mode, write_versions};
 use super::print::printing;
-use super::sides::open_files;
+use super::sides::{Sides, open_files};
 use super::writing::{Inputs, write_output};
 use crate::args::{PatchArgs, PatchFormat};
 use crate::settings::{Config, content_options};
@@ -24,26 +27,27 @@ pub(super) fn run(args: &PatchArgs) -> Result<Outcome> {
     if args.before.is_dir() && args.after.is_dir() {
         return super::tree_patch::run(args);
     }
-    if args.format == PatchFormat::Extended {
-        bail!(
-            "cannot write a patch of {} and {} in the extended format: it is for two folders",
-            args.before.display(),
-            args.after.display()
-        );
-    }
     let config = Config::load(&args.what)?;
     let contents = content_options(&args.what, &config, (None, None), args.counted_only)?;
     let sides = open_files(&args.before, &args.after)?;
     let mut account = Account::default();
     let path = sides.type_name().as_bytes();
     let wanted = wanted((&sides.before, &sides.after), path, &contents, args.counted_only, &mut account);
-    let edits = align(&sides.before, &wanted, &Bounds::default());
-    let labels = match &args.labels {
-        Some((before, after)) => (FileLabel::new(before.as_str()), FileLabel::new(after.as_str())),
-        None => (label(&args.before, &sides.before), label(&args.after, &sides.after)),
-    };
     let options = PatchOptions::default().context(args.context.lines());
+    let differs = Cell::new(false);
     let write = |mut out: &mut dyn Write| {
+        if args.format == PatchFormat::Extended {
+            let versions = (version(args, &sides, true), version(args, &sides, false));
+            let is_carried = write_versions(versions, false, |_, _| wanted.to_vec(), &options, out)?;
+            differs.set(is_carried);
+            return Ok(());
+        }
+        let edits = align(&sides.before, &wanted, &Bounds::default());
+        differs.set(!edits.is_empty());
+        let labels = match &args.labels {
+            Some((before, after)) => (FileLabel::new(before.as_str()), FileLabel::new(after.as_str())),
+            None => (label(&args.before, &sides.before), label(&args.after, &sides.after)),
+        };
         write_file_patch((&labels.0, &labels.1), (&sides.before, &wanted), &edits, &options, &mut out)
     };
     if let Some(path) = &args.output {
@@ -59,7 +63,7 @@ pub(super) fn run(args: &PatchArgs) -> Result<Outcome> {
     }
     tell_left_out(&account, args.counted_only);
     sides.check()?;
-    Ok(if edits.is_empty() { Outcome::Same } else { Outcome::Different })
+    Ok(if differs.get() { Outcome::Different } else { Outcome::Same })
 }
 
 /// What a patch must not overwrite; an earlier patch is no part of a side.
@@ -101,6 +105,31 @@ pub(super) fn tell_left_out(account: &Account, counted_only: bool) {
             super::tell(&format!("not in the patch: {word} lines {total}: {parts}"));
         }
     }
+}
+
+/// A side in the extended format. Both have the name of the file before: that is the one which the patch changes.
+fn version(args: &PatchArgs, sides: &Sides, is_before: bool) -> Version {
+    let (path, content) = if is_before { (&args.before, &sides.before) } else { (&args.after, &sides.after) };
+    let named = [&args.before, &args.after].into_iter().find(|path| !is_null(path) && path.as_os_str() != "-");
+    let file_name = named.and_then(|path| path.file_name());
+    let name = file_name.map_or(sides.type_name().as_bytes(), |name| name.as_encoded_bytes());
+    let name = match &args.labels {
+        Some((before, after)) => if is_before { before } else { after }.as_bytes().to_vec(),
+        None => join(if is_before { b"a" } else { b"b" }, name),
+    };
+    let is_there = !is_null(path);
+    Version {
+        name,
+        is_file: is_there,
+        // What comes through a pipe has no permissions: a file that anyone may read.
+        mode: is_there.then(|| file_mode(content.mode().unwrap_or(0o644))),
+        contents: is_there.then(|| content.to_vec()),
+    }
+}
+
+/// Whether a path stands for no file at all.
+fn is_null(path: &Path) -> bool {
+    path.as_os_str() == "/dev/null"
 }
 
 fn label(path: &Path, content: &Content) -> FileLabel {

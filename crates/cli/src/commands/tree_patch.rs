@@ -9,14 +9,13 @@ use anyhow::{Result, anyhow};
 use tideline_core::align::{Bounds, align};
 use tideline_core::kinds::ContentOptions;
 use tideline_core::model::Status;
-use tideline_core::patch::{
-    Binary, BinaryContents, FileLabel, FilePatch, NO_TIME, Operation, PatchOptions, write_extended, write_file_patch,
-};
+use tideline_core::patch::{FileLabel, NO_TIME, PatchOptions, write_file_patch};
 use tideline_core::rules;
 use tideline_core::tree::{self, Attribute, Attributes, Facts, Nature, Pair, Tree, join, pair_texts};
 use tideline_sources::FolderTree;
 
 use super::Outcome;
+use super::extended_patch::{LINK_MODE, Version, file_mode, write_versions};
 use super::patch::{in_memory, inputs, stamp, tell_left_out, wanted};
 use super::print::printing;
 use super::progress::with_progress;
@@ -230,8 +229,8 @@ impl Writer<'_> {
             }
         };
         let mode = |nature: Option<Nature>, tree: &FolderTree, path: &[u8]| match nature? {
-            Nature::Link => Some(0o120_000),
-            _ => Some(0o100_000 | if tree.facts(path).ok()?.mode? & 0o111 != 0 { 0o755 } else { 0o644 }),
+            Nature::Link => Some(LINK_MODE),
+            _ => Some(file_mode(tree.facts(path).ok()?.mode?)),
         };
         let modes = (mode(sides.0, self.before, pair.path_before()), mode(sides.1, self.after, &pair.path));
         if pair.attributes.contains(&Attribute::Mode) && modes.0 == modes.1 {
@@ -239,37 +238,23 @@ impl Writer<'_> {
         }
         let (prefix_before, prefix_after) =
             self.args.labels.clone().unwrap_or_else(|| ("a".to_owned(), "b".to_owned()));
-        let is_text = |bytes: &Option<Vec<u8>>| bytes.as_ref().is_none_or(|bytes| memchr::memchr(0, bytes).is_none());
-        let text = is_text(&before) && is_text(&after);
-        let (old, new) = (before.unwrap_or_default(), after.unwrap_or_default());
-        let new = if text && sides == (Some(Nature::File), Some(Nature::File)) {
-            wanted((&old, &new), &pair.path, &self.contents, self.args.counted_only, &mut rules::Account::default())
+        let version = |nature: Option<Nature>, mode: Option<u32>, contents: Option<Vec<u8>>, name: Vec<u8>| Version {
+            name,
+            is_file: nature == Some(Nature::File),
+            mode,
+            contents,
+        };
+        let versions = (
+            version(sides.0, modes.0, before, join(prefix_before.as_bytes(), pair.path_before())),
+            version(sides.1, modes.1, after, join(prefix_after.as_bytes(), &pair.path)),
+        );
+        let wanted = |before: &[u8], after: &[u8]| {
+            wanted((before, after), &pair.path, &self.contents, self.args.counted_only, &mut rules::Account::default())
                 .into_owned()
-        } else {
-            new
         };
-        let moved = pair.moved_from.is_some() && sides.0.is_some() && sides.1.is_some();
-        let file = FilePatch {
-            before: Some(join(prefix_before.as_bytes(), pair.path_before())),
-            after: Some(join(prefix_after.as_bytes(), &pair.path)),
-            operation: if moved { Operation::Move } else { Operation::Change },
-            modes,
-            absent: (sides.0.is_none(), sides.1.is_none()),
-            binary: (!text && old != new)
-                .then(|| Binary::Carried(BinaryContents::Whole(new.clone()), Some(BinaryContents::Whole(old.clone())))),
-            ..FilePatch::default()
-        };
-        let edits = if text { align(&old, &new, &Bounds::default()) } else { Vec::new() };
-        if edits.is_empty() && file.binary.is_none() && !moved && modes.0 == modes.1 {
-            return Ok(());
-        }
-        account.files += 1;
-        write_extended(&file, &mut { &mut *out })?;
-        let label = |name: Option<Vec<u8>>, absent: bool| {
-            FileLabel::new(if absent { b"/dev/null".to_vec() } else { name.unwrap_or_default() })
-        };
-        let labels = (label(file.before, file.absent.0), label(file.after, file.absent.1));
-        write_file_patch((&labels.0, &labels.1), (&old, &new), &edits, &self.options, &mut { out })
+        let written = write_versions(versions, pair.moved_from.is_some(), wanted, &self.options, out)?;
+        account.files += usize::from(written);
+        Ok(())
     }
 
     fn label(&self, pair: &Pair, is_before: bool, is_there: bool) -> FileLabel {

@@ -231,3 +231,117 @@ fn the_extended_format_carries_everything_there_and_back() {
     let again = folder.run(&["apply", "--into", "a", "p.patch"]);
     assert!(again.out.ends_with("already applied: nothing to do\n"), "{}{}", again.out, again.err);
 }
+
+#[test]
+fn the_extended_format_carries_one_file_too() {
+    let folder =
+        Folder::with(&[("old/x", TEXT), ("new/x", AFTER), ("old/picture", "a\0b"), ("new/picture", "a\0c"), ("x", TEXT)]);
+    let at = |name: &str| folder.path().join(name);
+    fs::set_permissions(at("new/x"), fs::Permissions::from_mode(0o755)).unwrap();
+    folder.write("picture", b"a\0b");
+    for name in ["x", "picture"] {
+        let patch = format!("{name}.patch");
+        let (old, new) = (format!("old/{name}"), format!("new/{name}"));
+        let made = folder.run(&["patch", "--format", "extended", &old, &new, "-o", &patch]);
+        assert_eq!((made.status, made.err.as_str()), (Some(1), ""));
+        let applied = folder.run(&["apply", &patch]);
+        assert_eq!(applied.status, Some(0), "{}{}", applied.out, applied.err);
+        assert_eq!(folder.read(name), folder.read(&new));
+    }
+    assert!(text(&folder, "x.patch").contains("old mode 100644\nnew mode 100755\n--- a/x\n+++ b/x\n"));
+    assert_eq!(fs::metadata(at("x")).unwrap().permissions().mode() & 0o777, 0o755);
+    // The same file is nothing to carry; no file at all is one that comes or goes.
+    let same = folder.run(&["patch", "--format", "extended", "new/x", "x"]);
+    assert_eq!((same.status, same.out.as_str()), (Some(0), ""));
+    let made = folder.run(&["patch", "--format", "extended", "/dev/null", "old/x"]);
+    assert!(made.out.contains("new file mode 100644\n--- /dev/null\n+++ b/x\n"), "{}", made.out);
+    let made = folder.run(&["patch", "--format", "extended", "--labels", "p/q,r/s", "old/x", "/dev/null"]);
+    assert!(made.out.contains("deleted file mode 100644\n--- p/q\n+++ /dev/null\n"), "{}", made.out);
+}
+
+#[test]
+fn owner_permissions_and_lists_of_a_file_stay_with_it() {
+    use rustix::fs::{XattrFlags, lgetxattr, lsetxattr};
+    let folder = Folder::with(&[("x", TEXT), ("m", "some lines\nthat move\n")]);
+    let at = |name: &str| folder.path().join(name);
+    let is_noted = lsetxattr(at("x"), "user.note", b"kept", XattrFlags::empty()).is_ok();
+    // Version 2; then owner, user 65534, group, mask, others: tag, permissions, number.
+    let mut list = vec![2, 0, 0, 0];
+    for (tag, permissions, number) in
+        [(1_u16, 6_u16, u32::MAX), (2, 4, 65534), (4, 0, u32::MAX), (16, 4, u32::MAX), (32, 0, u32::MAX)]
+    {
+        list.extend(tag.to_le_bytes());
+        list.extend(permissions.to_le_bytes());
+        list.extend(number.to_le_bytes());
+    }
+    let is_listed = lsetxattr(at("m"), "system.posix_acl_access", &list, XattrFlags::empty()).is_ok();
+    fs::set_permissions(at("x"), fs::Permissions::from_mode(0o600)).unwrap();
+    let is_root = rustix::process::geteuid().is_root();
+    if is_root {
+        for name in ["x", "m"] {
+            std::os::unix::fs::chown(at(name), Some(7), Some(8)).unwrap();
+        }
+    }
+    let rename = "diff --git a/m b/to/m\nsimilarity index 60%\nrename from m\nrename to to/m\n--- a/m\n+++ b/to/m\n\
+                  @@ -1,2 +1,2 @@\n some lines\n-that move\n+that moved\n";
+    folder.write("p.patch", format!("{ONE}{rename}").as_bytes());
+    let ran = folder.run(&["apply", "--backup", ".was", "p.patch"]);
+    assert_eq!(ran.status, Some(0), "{}{}", ran.out, ran.err);
+    let facts = |name: &str| fs::metadata(at(name)).unwrap();
+    assert_eq!((text(&folder, "x").as_str(), facts("x").permissions().mode() & 0o777), (AFTER, 0o600));
+    assert_eq!(text(&folder, "to/m"), "some lines\nthat moved\n");
+    assert_eq!((text(&folder, "x.was").as_str(), facts("x.was").permissions().mode() & 0o777), (TEXT, 0o600));
+    if is_root {
+        use std::os::unix::fs::MetadataExt;
+        for name in ["x", "to/m"] {
+            assert_eq!((facts(name).uid(), facts(name).gid()), (7, 8), "{name}");
+        }
+    }
+    let mut value = vec![0; 256];
+    if is_noted {
+        let length = lgetxattr(at("x"), "user.note", &mut value).unwrap();
+        assert_eq!(&value[..length], b"kept");
+    }
+    if is_listed {
+        let length = lgetxattr(at("to/m"), "system.posix_acl_access", &mut value).unwrap();
+        assert_eq!(value[..length], list);
+    }
+}
+
+#[test]
+fn patches_of_one_name_leave_two_leftovers() {
+    let other = ONE.replace("-two", "-zwei");
+    let folder = Folder::with(&[("x", "one\ntwelve\nthree\n"), ("p/x.patch", ONE), ("q/x.patch", &other)]);
+    let ran = folder.run(&["apply", "--keep-going", "p/x.patch", "q/x.patch"]);
+    assert_eq!(ran.status, Some(1), "{}{}", ran.out, ran.err);
+    assert!(text(&folder, "x.leftover.patch").contains("-two\n"));
+    assert!(text(&folder, "x.leftover-2.patch").contains("-zwei\n"));
+    for name in ["x.leftover.patch", "x.leftover-2.patch"] {
+        assert!(ran.out.contains(name), "{}", ran.out);
+    }
+}
+
+#[test]
+fn a_file_named_before_its_patch_gets_a_hint() {
+    let folder = Folder::with(&[("x", TEXT), ("p.patch", ONE)]);
+    let ran = folder.run(&["apply", "x", "p.patch"]);
+    assert_eq!(ran.status, Some(2));
+    assert!(ran.err.contains("if x is the file that the patch is for, name it with --into"), "{}", ran.err);
+    assert_eq!(text(&folder, "x"), TEXT);
+    assert_eq!(folder.run(&["apply", "--into", "x", "p.patch"]).status, Some(0));
+}
+
+#[test]
+fn json_names_the_patch_the_folders_dropped_and_each_place() {
+    let text = "1\n2\n3\nfour\n5\nsix\n7\n8\n9\n";
+    let patch = "--- a/b/x\n+++ a/b/x\n@@ -2,7 +2,7 @@\n 2\n 3\n-four\n+FOUR\n 5\n-six\n+SIX\n 7\n 8\n";
+    let folder = Folder::with(&[("x", &text.replace("5\n", "5\nnew\n")), ("p.patch", patch)]);
+    let ran = folder.run(&["apply", "--json", "p.patch"]);
+    assert_eq!(ran.status, Some(0), "{}{}", ran.out, ran.err);
+    let records: Vec<serde_json::Value> = ran.out.lines().map(|line| serde_json::from_str(line).unwrap()).collect();
+    let part = records.iter().find(|record| record["path"] == "x").unwrap();
+    assert_eq!((&part["patch"], &part["dropped_folders"]), (&"p.patch".into(), &2.into()));
+    let places = part["hunks"][0]["places"].as_array().unwrap();
+    let lines: Vec<_> = places.iter().map(|place| (place["line"].clone(), place["offset"].clone())).collect();
+    assert_eq!(lines, [(2.into(), 0.into()), (7.into(), 1.into())], "{}", ran.out);
+}

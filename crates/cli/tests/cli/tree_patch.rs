@@ -118,3 +118,20 @@ fn created_and_deleted_files_have_no_other_side() {
     let stamped = folder.run(&["patch", "a", "b"]).out;
     assert!(stamped.contains("--- /dev/null\t1970-01-01 00:00:00.000000000 +0000\n"), "{stamped}");
 }
+
+#[test]
+fn trees_given_by_absolute_paths_get_names_that_can_be_followed() {
+    let folder = Folder::with(&[("w/old/x", "one\n"), ("w/new/x", "two\n"), ("w/new/d/y", "new\n")]);
+    let at = |name: &str| folder.path().join(name).to_str().unwrap().to_owned();
+    let made = folder.run(&["patch", &at("w/old"), &at("w/new")]);
+    let names = |mark: &str| -> Vec<String> {
+        let rows = made.out.lines().filter_map(|row| row.strip_prefix(mark));
+        rows.map(|row| row.split('\t').next().unwrap().to_owned()).collect()
+    };
+    assert_eq!(names("--- "), ["/dev/null", "old/x"]);
+    assert_eq!(names("+++ "), ["new/d/y", "new/x"]);
+    folder.write("p.patch", made.out.as_bytes());
+    let ran = folder.run(&["apply", "--into", "w/old", "p.patch"]);
+    assert_eq!(ran.status, Some(0), "{}{}", ran.out, ran.err);
+    assert_eq!(folder.run(&["compare", "--quiet", "w/old", "w/new"]).status, Some(0));
+}

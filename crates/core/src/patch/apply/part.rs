@@ -104,6 +104,15 @@ impl Part<'_> {
         }
     }
 
+    /// The part when nothing was done about a file.
+    fn untouched(&self, path: &Path, outcome: Outcome) -> Result<AppliedPart, TargetError> {
+        Ok(self.applied(path.to_path_buf(), None, outcome, Vec::new(), false))
+    }
+
+    fn refused(&self, path: &Path, refusal: PartRefusal) -> Result<AppliedPart, TargetError> {
+        self.untouched(path, Outcome::Refused(refusal))
+    }
+
     fn applied(
         &self,
         path: PathBuf,
@@ -148,11 +157,10 @@ impl Part<'_> {
     }
 
     fn create(&self, path: &Path, state: &mut State<'_>) -> Result<AppliedPart, TargetError> {
-        let refused = |outcome| Ok(self.applied(path.to_path_buf(), None, outcome, Vec::new(), false));
         let (made, fits) = match &self.file.binary {
             Some(binary) => match contents(binary, b"") {
                 Some(bytes) => (bytes, Vec::new()),
-                None => return refused(Outcome::Refused(PartRefusal::BinaryDiffers)),
+                None => return self.refused(path, PartRefusal::BinaryDiffers),
             },
             None => {
                 let placement = self.placed(b"");
@@ -181,20 +189,17 @@ impl Part<'_> {
                 file.now = Now::File(placement.text);
                 Ok(self.applied(path.to_path_buf(), None, outcome, placement.fits, changes))
             }
-            _ => refused(Outcome::Refused(PartRefusal::Exists)),
+            _ => self.refused(path, PartRefusal::Exists),
         }
     }
 
     fn delete(&self, path: &Path, state: &mut State<'_>) -> Result<AppliedPart, TargetError> {
         let file = state.file(path)?;
         let text = match &file.now {
-            Now::Nothing => return Ok(self.applied(path.to_path_buf(), None, Outcome::AlreadyIn, Vec::new(), false)),
+            Now::Nothing => return self.untouched(path, Outcome::AlreadyIn),
             Now::File(bytes) if !self.file.is_link() => bytes.clone(),
             Now::Link(to) if self.file.is_link() => to.clone(),
-            _ => {
-                let outcome = Outcome::Refused(PartRefusal::OtherType);
-                return Ok(self.applied(path.to_path_buf(), None, outcome, Vec::new(), false));
-            }
+            _ => return self.refused(path, PartRefusal::OtherType),
         };
         let (is_all, fits) = match &self.file.binary {
             Some(Binary::Carried(_, Some(back))) => (back.of(b"").is_some_and(|bytes| bytes == text), Vec::new()),
@@ -205,8 +210,7 @@ impl Part<'_> {
             }
         };
         if !is_all {
-            let outcome = Outcome::Refused(PartRefusal::HoldsOther);
-            return Ok(self.applied(path.to_path_buf(), None, outcome, Vec::new(), false));
+            return self.refused(path, PartRefusal::HoldsOther);
         }
         (file.now, file.moved_from) = (Now::Nothing, None);
         Ok(self.applied(path.to_path_buf(), None, Outcome::Deleted, fits, true))
@@ -246,7 +250,7 @@ impl Part<'_> {
         let Some(taken) = taken else {
             // It may have moved already.
             return match there {
-                Now::Nothing => Ok(self.applied(after.to_path_buf(), None, Outcome::Missing, Vec::new(), false)),
+                Now::Nothing => self.untouched(after, Outcome::Missing),
                 _ => self.change(after.to_path_buf(), state, None),
             };
         };
@@ -263,7 +267,7 @@ impl Part<'_> {
         let mode = self.mode(taken.has_mode);
         let refusal = match (&made, &mode) {
             (Some(made), _) if !moves && there == *made => {
-                return Ok(self.applied(after.to_path_buf(), None, Outcome::AlreadyIn, Vec::new(), false));
+                return self.untouched(after, Outcome::AlreadyIn);
             }
             _ if there != Now::Nothing => Some(PartRefusal::Exists),
             (None, _) => Some(PartRefusal::BinaryDiffers),
@@ -278,8 +282,7 @@ impl Part<'_> {
                     *file = taken;
                 }
             }
-            let outcome = Outcome::Refused(refusal.unwrap_or(PartRefusal::HoldsOther));
-            return Ok(self.applied(after.to_path_buf(), None, outcome, Vec::new(), false));
+            return self.refused(after, refusal.unwrap_or(PartRefusal::HoldsOther));
         };
         let file = state.file(after)?;
         (file.now, file.mode) = (made, mode.or(taken.mode).or(taken.has_mode.filter(|_| !moves)));

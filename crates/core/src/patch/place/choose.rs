@@ -1,34 +1,11 @@
 //! Which of the places where much of a hunk stands is its own.
 
-use std::cmp::Ordering;
-
-use super::super::model::{Hunk, LineRole};
+use super::super::model::Hunk;
 use super::super::placement::Doubt;
-use super::numbered::{DISTINCT, Numbers};
+use super::numbered::Numbers;
 use super::pieces::{Piece, State};
+use super::question::Question;
 use super::weigh::{Stand, starts};
-
-/// By how much a hunk has to be more like a place at its own line, where outer context does not hold, than any other place.
-const MARGIN_DIFFERING: f64 = 0.05;
-/// The same for a place elsewhere.
-pub(super) const MARGIN_ELSEWHERE: f64 = 0.5;
-/// The same where the other place is so many times as far from the own line.
-const MARGIN_FAR: f64 = 0.3;
-const FAR: usize = 50;
-/// The same for a place elsewhere against the own one: there the hunk is expected, and lines of it may have changed.
-const MARGIN_OWN: f64 = 0.6;
-/// A place that is so much like a hunk, where the neighbour on the other side says, is one too many.
-const TWIN: f64 = 0.6;
-/// How much less lines count that are only close to a place.
-const ALLOWANCE: f64 = 0.1;
-/// The same against one in the same neighbourhood.
-const MARGIN_NEAR: f64 = 0.08;
-/// Places so near to each other are one neighbourhood: lines were added or removed in it.
-const OVERLAP: usize = 2;
-/// What has to hold of a hunk that goes elsewhere than to its own line: three distinct lines.
-const LEAST_HELD: u32 = 3 * DISTINCT;
-/// Added lines weigh enough to tell that a hunk is in already from here on.
-const TELLING: u32 = DISTINCT;
 
 /// What became of a hunk.
 #[derive(Clone, Debug)]
@@ -92,16 +69,11 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
             // What holds together need not hold for each.
             self.leave_out_doubtful();
         }
-        let mut parts: Vec<Option<Vec<(Piece<'h>, Stand)>>> = Vec::with_capacity(self.pieces.len());
-        for index in 0..self.pieces.len() {
-            parts.push(if self.decided[index].is_none() { self.in_parts(index) } else { None });
-        }
-        let decisions = parts.into_iter().enumerate().map(|(index, parts)| match (self.decided[index], parts) {
-            (Some(stand), _) => Decision::At(stand),
-            (None, Some(parts)) => Decision::Parts(parts),
-            (None, None) => self.refused(index),
-        });
-        decisions.collect()
+        let decision = |index: usize| match self.decided[index] {
+            Some(stand) => Decision::At(stand),
+            None => self.undecided(index),
+        };
+        (0..self.pieces.len()).map(decision).collect()
     }
 
     /// Places all pieces at one common offset, if that is plainly where they are.
@@ -245,233 +217,27 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
         Where { within, own, beside }
     }
 
-    /// Every place where much of the pieces stands, in either state.
-    pub(super) fn stands(&self, pieces: &[Piece<'_>], place: &Where) -> Vec<Stand> {
-        let (Some(first), Some(last)) = (pieces.first(), pieces.last()) else { return Vec::new() };
-        let mut stands = Vec::new();
-        for (state, own) in State::BOTH.into_iter().zip(&place.own) {
-            let starts_within = place.within.start - first.lead as isize..place.within.end;
-            let mut offsets = self.numbers.offsets(pieces, state, &starts_within);
-            for start in own {
-                let offset = start - first.before as isize;
-                if !offsets.contains(&offset) {
-                    offsets.push(offset);
-                }
-            }
-            for offset in offsets {
-                let begins = first.before as isize + offset + first.lead as isize;
-                let last_start = starts(pieces, state, offset).last().unwrap_or(0);
-                let ends = last_start + (last.side(state).len() - last.trail) as isize;
-                if begins >= place.within.start && ends <= place.within.end {
-                    stands.push(self.numbers.stand_together(pieces, state, offset));
-                }
-            }
-        }
-        stands
-    }
-
-    /// The place that is plainly the right one; else the one that is closest, and what speaks against it.
+    /// The place of some of the pieces that is plainly the right one; else the one that is closest, and what speaks against it.
     pub(super) fn choose(&self, pieces: &[Piece<'_>], place: &Where, slack: usize) -> Result<Stand, (Stand, Refusal)> {
-        let stands = self.stands(pieces, place);
-        let is_own = |stand: &Stand| place.own[stand.state as usize].contains(&stand.start);
-        let written = |stand: &Stand| self.offsets.contains(&(stand.start - pieces[0].before as isize));
-        let sure = |stand: &Stand| {
-            let as_written = written(stand) && stand.loose == 0;
-            (!as_written, stand.total - stand.held, stand.loose, std::cmp::Reverse(stand.held))
-        };
-        let mut whole: Vec<&Stand> =
-            stands.iter().filter(|stand| stand.is_exact() && stand.fits(slack) && is_own(stand)).collect();
-        whole.sort_by_key(|stand| sure(stand));
-        // A hunk that stands byte for byte where it was written is there, unless its neighbours say otherwise.
-        if let Some(first) = whole.first().filter(|first| !sure(first).0 && place.beside == [false; 2]) {
-            return Ok(**first);
-        }
-        if let Some(first) = whole.first() {
-            let other_state = |stand: &&Stand| stand.state != first.state && place.beside[stand.state as usize];
-            let same_state = |stand: &&Stand| stand.state == first.state && sure(stand) == sure(first);
-            let is_own_twin = |stand: &&Stand| is_own(stand) && same_state(stand) && stand.start != first.start;
-            // The neighbours above and below may say different things: then most of it must not stand where the other one says.
-            let is_near_twin = |stand: &&Stand| {
-                let is_apart = is_own(stand) && stand.start.abs_diff(first.start) > OVERLAP;
-                is_apart && stand.state == first.state && self.numbers.likeness_nearby(pieces, stand).0 >= TWIN
-            };
-            let is_twin =
-                |stand: &&Stand| is_near_twin(stand) || stand.is_exact() && (is_own_twin(stand) || other_state(stand));
-            let twin = stands.iter().find(is_twin);
-            let doubt = if written(first) && !place.beside[1 - first.state as usize] {
-                None
-            } else {
-                self.doubt(pieces, place, first, true)
-            };
-            return match (twin, doubt) {
-                (Some(twin), _) => Err((**first, Refusal::Rival(twin.start))),
-                (None, Some(doubt)) => Err((**first, Refusal::Doubt(doubt))),
-                (None, None) => Ok(**first),
-            };
-        }
-        let better = |one: &&Stand, other: &&Stand| {
-            let by_likeness = one.likeness().partial_cmp(&other.likeness()).unwrap_or(Ordering::Equal);
-            let rank = |stand: &Stand| (stand.fits(slack), is_own(stand), stand.held);
-            by_likeness.then_with(|| rank(one).cmp(&rank(other)))
-        };
-        let Some(best) = stands.iter().max_by(better).copied() else {
-            let start = place.own[0].first().copied().unwrap_or(0);
-            let nowhere = self.numbers.stand_together(pieces, State::Out, start - pieces[0].before as isize);
-            return Err((nowhere, Refusal::NoMatch(None)));
-        };
-        if !best.fits(slack) {
-            return Err((best, Refusal::NoMatch(None)));
-        }
-        let span = |stand: &Stand| {
-            let lines: usize = pieces.iter().map(|piece| piece.side(stand.state).len()).sum();
-            stand.start..stand.start + lines as isize
-        };
-        let backed = place.beside[best.state as usize] && !place.beside[1 - best.state as usize];
-        let is_closer = |stand: &Stand| {
-            !best.is_exact() && stand.state != best.state && stand.differing < best.differing + usize::from(!backed)
-        };
-        // In the same lines a hunk can hardly be in and out: its context speaks for both.
-        let is_rival = |stand: &&Stand| {
-            let (here, there) = (span(&best), span(stand));
-            // Aligned at neither end, it is another place, even where the two overlap.
-            let near = |one: isize, other: isize| one.abs_diff(other) <= OVERLAP;
-            let apart = !near(there.start, here.start) && !near(there.end, here.end);
-            let shows = |one, other| self.numbers.shows_change(pieces, one, other);
-            let is_settled = || best.is_exact() && !stand.is_exact() && shows(&best, stand);
-            let told = || (stand.fits(slack) || is_closer(stand)) && !is_settled() || shows(stand, &best);
-            let other_state = || apart || told();
-            if stand.state == best.state { stand.start != best.start } else { other_state() }
-        };
-        let away = |stand: &Stand| {
-            let own = place.own[stand.state as usize].iter().map(|own| own.abs_diff(stand.start));
-            own.min().unwrap_or(usize::MAX)
-        };
-        // By how much a place comes too near.
-        let excess = |stand: &Stand| {
-            if stand.state == best.state && stand.start.abs_diff(best.start) <= OVERLAP {
-                return stand.likeness() - best.likeness() + MARGIN_NEAR;
-            }
-            let (nearby, missing, tells) = self.numbers.likeness_nearby(pieces, stand);
-            // Blank lines and braces stand everywhere.
-            if !tells && best.held >= DISTINCT {
-                return -1.0;
-            }
-            if is_own(stand) && !is_own(&best) {
-                return nearby - best.likeness() + MARGIN_OWN;
-            }
-            let is_far = away(stand) / FAR >= away(&best);
-            let (margin, allowance) = match (is_own(&best), best.is_exact()) {
-                (true, _) => (MARGIN_DIFFERING, 0.0),
-                // Several hunks do not stand whole at one distance by chance.
-                (false, true) if is_far || pieces.len() > 1 => (MARGIN_FAR, ALLOWANCE),
-                (false, _) => (MARGIN_ELSEWHERE, ALLOWANCE),
-            };
-            let excess = stand.likeness().max(nearby - allowance) - best.likeness() + margin;
-            // One line more that may have changed is no difference to build on.
-            let is_loose = best.differing > 1 || !is_own(&best);
-            let as_good = is_closer(stand) || is_loose && stand.differing.min(missing + 1) < 2 * best.differing;
-            if as_good { excess.max(f64::EPSILON) } else { excess }
-        };
-        let rival = stands.iter().filter(is_rival).map(|stand| (excess(stand), stand));
-        let rival = rival.max_by(|(one, _), (other, _)| one.total_cmp(other));
-        if let Some((_, rival)) = rival.filter(|(excess, _)| *excess > 0.0) {
-            return Err((best, Refusal::Rival(rival.start)));
-        }
-        match self.doubt(pieces, place, &best, is_own(&best)) {
-            Some(doubt) => Err((best, Refusal::Doubt(doubt))),
-            None => Ok(best),
-        }
+        Question::new(self.numbers, &self.offsets, pieces, place, slack).answer()
     }
 
-    /// What speaks against a place where outer context does not hold, or that is not the own one.
-    fn doubt(&self, pieces: &[Piece<'_>], place: &Where, best: &Stand, is_own: bool) -> Option<Doubt> {
-        let unmistakable = matches!(pieces, [piece] if self.numbers.is_unmistakable(piece, best));
-        if !is_own && !unmistakable && best.held < LEAST_HELD {
-            return Some(Doubt::TooFewLines);
-        }
-        let mixed = place.beside[1 - best.state as usize];
-        let telling = || {
-            pieces
-                .iter()
-                .all(|piece| State::BOTH.iter().any(|state| self.numbers.weight(piece.changed(*state)) >= TELLING))
-        };
-        if mixed && (best.held < best.total || best.held < 2 * DISTINCT || !telling()) {
-            return Some(Doubt::OthersDiffer);
-        }
-        let is_close = place.own[best.state as usize].iter().any(|own| own.abs_diff(best.start) <= OVERLAP);
-        let offset = best.start - pieces[0].before as isize;
-        pieces.iter().zip(starts(pieces, best.state, offset)).find_map(|(piece, start)| {
-            let stand = self.numbers.stand(piece, best.state, start);
-            if !is_own && !unmistakable && stand.differing * if is_close { 2 } else { 3 } > piece.context() {
-                return Some(Doubt::TooFewLines);
-            }
-            // Nothing on the side of the file's end tells that its lines are not there yet, in another form.
-            let end = start + piece.side(best.state).len() as isize;
-            let ends_elsewhere = piece.ends && piece.trail == 0 && end != self.numbers.len() as isize;
-            let begins_elsewhere = piece.begins && piece.lead == 0 && start != 0;
-            if piece.changed(State::Out).is_empty() && (ends_elsewhere || begins_elsewhere) {
-                return Some(Doubt::NotAtFileEnd);
-            }
-            self.stands_nearby(piece, &stand, (is_own, mixed))
-        })
-    }
-
-    /// Whether lines that a piece adds stand near the place where it would go already, or lines that it removes still do. Where all of
-    /// it stands, only lines right beside it tell that.
-    pub(super) fn stands_nearby(
-        &self,
-        piece: &Piece<'_>,
-        stand: &Stand,
-        (is_own, mixed): (bool, bool),
-    ) -> Option<Doubt> {
-        let role = if stand.state == State::Out { LineRole::New } else { LineRole::Gone };
-        let there = piece.side(stand.state);
-        let end = stand.start + there.len() as isize;
-        let doubt = |line: isize| {
-            let line = usize::try_from(line).unwrap_or(0);
-            if stand.state == State::Out { Doubt::AddedNearby(line) } else { Doubt::RemovedNearby(line) }
-        };
-        piece.blocks(role).into_iter().find_map(|block| {
-            if self.numbers.weight(block) < TELLING {
-                return self.stands_instead(block, there, stand).then_some(stand.start.max(0)).map(doubt);
-            }
-            let is_told = !there.windows(block.len()).any(|window| window == block);
-            let length = block.len() as isize;
-            // Beside hunks in the other state, less is enough to tell.
-            let share = match (mixed, stand.is_exact()) {
-                (true, _) => (1, 3),
-                (false, true) => (3, 4),
-                (false, false) if is_own => (3, 4),
-                (false, false) => (2, 3),
-            };
-            let reach = if stand.is_exact() { length } else { there.len() as isize + 20 };
-            let near = stand.start - reach..end + reach - length + 1;
-            let line = near.filter(|_| is_told).find(|at| self.numbers.stands_much(block, *at, share))?;
-            Some(doubt(line))
-        })
-    }
-
-    /// Whether a block of common lines stands where a line of the side that should stand there does not hold.
-    fn stands_instead(&self, block: &[u32], there: &[u32], stand: &Stand) -> bool {
-        let line = |at: isize| usize::try_from(at).ok().and_then(|at| self.numbers.of_target.get(at));
-        let fails = |at: &isize| line(stand.start + at) != usize::try_from(*at).ok().and_then(|at| there.get(at));
-        let stands =
-            |at: isize| block.iter().enumerate().all(|(offset, number)| line(at + offset as isize) == Some(number));
-        let failing: Vec<isize> = (0..there.len() as isize).filter(fails).collect();
-        failing.iter().any(|at| (0..block.len() as isize).any(|offset| stands(stand.start + at - offset)))
-    }
-
-    /// Why a hunk has no place, and the slack with which it would have one.
-    fn refused(&self, index: usize) -> Decision<'h> {
+    /// What becomes of a hunk that has no place: its changes may have one each. Otherwise why it has none, and the slack with which
+    /// it would have one.
+    fn undecided(&self, index: usize) -> Decision<'h> {
         let piece = &self.pieces[index..=index];
         let place = self.place_of(index);
         match self.choose(piece, &place, self.slack) {
             // Left out because others say otherwise.
             Ok(stand) => Decision::Refused(stand, Refusal::Doubt(Doubt::OthersDiffer)),
             Err((best, Refusal::NoMatch(_))) => {
+                if let Some(parts) = self.in_parts(&self.pieces[index], &place) {
+                    return Decision::Parts(parts);
+                }
                 let slack = best.slack.filter(|slack| self.choose(piece, &place, *slack).is_ok());
                 Decision::Refused(best, Refusal::NoMatch(slack))
             }
+            // What stands whole in a place that is doubtful is as doubtful in parts.
             Err((best, refusal)) => Decision::Refused(best, refusal),
         }
     }

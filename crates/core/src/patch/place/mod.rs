@@ -7,7 +7,7 @@
 //!
 //! 1. All hunks at their own lines, byte for byte ([`exact`]): what most patches find.
 //! 2. All hunks at one common offset (`together` in [`choose`]).
-//! 3. Each hunk for itself, between its neighbours that have a place ([`choose`]).
+//! 3. Each hunk for itself, between its neighbours that have a place ([`choose`]; what speaks for and against a place: [`question`]).
 //! 4. A hunk inside which the file changed, change by change ([`parts`]).
 //!
 //! Line ends never matter for finding a place, and what rules exclude does not either.
@@ -15,10 +15,12 @@
 mod choose;
 mod exact;
 mod misfit;
+mod nearby;
 mod numbered;
 mod parts;
 mod pieces;
 mod put;
+mod question;
 mod weigh;
 
 use super::model::Hunk;

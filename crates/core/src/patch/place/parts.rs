@@ -1,7 +1,8 @@
 //! A hunk inside which the file changed: each of its changes by itself.
 
-use super::choose::{Chooser, MARGIN_ELSEWHERE, Refusal};
+use super::choose::{Chooser, Where};
 use super::pieces::{Piece, State};
+use super::question::MARGIN_ELSEWHERE;
 use super::weigh::Stand;
 
 /// So many lines more or less may lie between two parts of a hunk, unless each of them is unmistakable.
@@ -9,15 +10,9 @@ const MOST_APART: usize = 3;
 
 impl<'h> Chooser<'_, '_, 'h> {
     /// Places each change of a hunk by itself, if there are several and all of them have a place near each other.
-    pub(super) fn in_parts(&self, index: usize) -> Option<Vec<(Piece<'h>, Stand)>> {
-        let piece = &self.pieces[index];
+    pub(super) fn in_parts(&self, piece: &Piece<'h>, place: &Where) -> Option<Vec<(Piece<'h>, Stand)>> {
         let parts = piece.parts();
         if parts.is_empty() || parts.iter().any(|part| part.old_len() == 0) {
-            return None;
-        }
-        let place = self.place_of(index);
-        // What stands whole in a place that is doubtful is as doubtful in parts.
-        if !matches!(self.choose(&self.pieces[index..=index], &place, self.slack), Err((_, Refusal::NoMatch(_)))) {
             return None;
         }
         let offsets = place.own[0].iter().map(|start| start - piece.before as isize).collect();
@@ -54,13 +49,14 @@ impl<'h> Chooser<'_, '_, 'h> {
         let likeness = f64::from(sum(|stand| stand.held)) / f64::from(sum(|stand| stand.total).max(1));
         let region = first.start - piece.rows.len() as isize..last.start + piece.rows.len() as isize;
         let has_rival = self
-            .stands(std::slice::from_ref(piece), &place)
+            .numbers
+            .stands(std::slice::from_ref(piece), place)
             .iter()
             .any(|stand| !region.contains(&stand.start) && stand.likeness() > likeness - MARGIN_ELSEWHERE);
         let is_doubtful = stands
             .iter()
             .zip(&chooser.pieces)
-            .any(|(stand, part)| !stand.is_exact() && self.stands_nearby(part, stand, (true, false)).is_some());
+            .any(|(stand, part)| !stand.is_exact() && self.numbers.stands_nearby(part, stand, (true, false)).is_some());
         (!has_rival && !is_doubtful).then(|| chooser.pieces.into_iter().zip(stands).collect())
     }
 }

@@ -33,6 +33,8 @@ pub(super) struct Piece<'h> {
     pub(super) ends: bool,
     old: Vec<u32>,
     new: Vec<u32>,
+    /// With how much slack each row need not hold; none for changed lines.
+    pub(super) needs: Vec<Option<usize>>,
 }
 
 impl<'h> Piece<'h> {
@@ -52,7 +54,7 @@ impl<'h> Piece<'h> {
         let lead = rows.iter().take_while(is_context).count();
         let trail = if lead == rows.len() { 0 } else { rows.iter().rev().take_while(is_context).count() };
         let (old, new) = (side(LineRole::New), side(LineRole::Gone));
-        Self { rows, numbers, before, lead, trail, begins: false, ends: false, old, new }
+        Self { rows, numbers, before, lead, trail, begins: false, ends: false, old, new, needs: needs(rows) }
     }
 
     /// The numbers of the lines that stand in the target in a state.
@@ -116,6 +118,24 @@ impl<'h> Piece<'h> {
     fn part(&self, range: Range<usize>, before: usize) -> Self {
         Self::new(&self.rows[range.clone()], &self.numbers[range], before)
     }
+}
+
+/// With how much slack each row need not hold: of context between two changes, the lines in the middle are the outermost.
+fn needs(rows: &[HunkLine]) -> Vec<Option<usize>> {
+    let cuts = cuts(rows);
+    let mut needs = Vec::with_capacity(rows.len());
+    for range in cuts.windows(2).map(|pair| pair[0]..pair[1]) {
+        let part = &rows[range];
+        let is_context = |row: &&HunkLine| row.role == LineRole::Context;
+        let lead = part.iter().take_while(is_context).count();
+        let trail = part.iter().rev().take_while(is_context).count();
+        needs.extend(part.iter().enumerate().map(|(at, row)| {
+            let from_end = part.len() - 1 - at;
+            let by_end = [(at, lead), (from_end, trail)].into_iter().filter(|(at, run)| at < run).map(|(at, _)| at + 1);
+            by_end.min().filter(|_| row.role == LineRole::Context)
+        }));
+    }
+    needs
 }
 
 /// Where a hunk can be cut into its changes: in the middle of the context between them. The ends of the hunk are among the cuts.

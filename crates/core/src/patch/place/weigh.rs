@@ -54,10 +54,10 @@ impl Numbers<'_> {
     /// How much of a piece stands where its first line is at `start`.
     pub(super) fn stand(&self, piece: &Piece<'_>, state: State, start: isize) -> Stand {
         let side = piece.side(state);
-        let (mut held, mut total, mut differing, mut loose) = (0, 0, 0, 0);
+        let (mut held, mut total, mut differing, mut loose, mut inner) = (0, 0, 0, 0, 0);
         let mut needed = Some(0);
         let left_out = if state == State::Out { LineRole::New } else { LineRole::Gone };
-        let mut rows = piece.rows.iter().filter(|row| row.role != left_out);
+        let mut rows = piece.rows.iter().zip(&piece.needs).filter(|(row, _)| row.role != left_out);
         for (offset, number) in side.iter().enumerate() {
             let weight = self.weights[*number as usize];
             total += weight;
@@ -65,17 +65,15 @@ impl Numbers<'_> {
             let at = usize::try_from(start + offset as isize).ok().filter(|at| self.of_target.get(*at) == Some(number));
             if let Some(at) = at {
                 held += weight;
-                loose += usize::from(row.is_some_and(|row| row.text != self.lines.get(at)));
+                loose += usize::from(row.is_some_and(|(row, _)| row.text != self.lines.get(at)));
                 continue;
             }
             differing += 1;
-            let from_end = side.len() - 1 - offset;
-            let outer = match (offset < piece.lead, from_end < piece.trail) {
-                (true, false) => Some(offset + 1),
-                (false, true) => Some(from_end + 1),
-                (true, true) => Some(offset.min(from_end) + 1),
-                (false, false) => None,
-            };
+            // One line of context between two changes may have changed, not gone; of several, lines may have come or gone.
+            let is_outer = offset < piece.lead || side.len() - 1 - offset < piece.trail;
+            inner += usize::from(!is_outer);
+            let is_there = inner < 2 && (0..self.len() as isize).contains(&(start + offset as isize));
+            let outer = row.and_then(|(_, outer)| *outer).filter(|_| is_outer || is_there);
             needed = needed.zip(outer).map(|(one, other): (usize, usize)| one.max(other));
         }
         let end = start + side.len() as isize;
@@ -172,28 +170,6 @@ impl Numbers<'_> {
             }
         }
         held >= DISTINCT && held * 2 >= total
-    }
-
-    /// How much of the pieces is at or close to a place, and how many of their lines are not, and whether any line with
-    /// letters or digits is: lines that were added or removed there allowed for.
-    pub(super) fn likeness_nearby(&self, pieces: &[Piece<'_>], stand: &Stand) -> (f64, usize, bool) {
-        const REACH: isize = 2;
-        let offset = stand.start - pieces.first().map_or(0, |piece| piece.before as isize);
-        let (mut held, mut missing, mut tells) = (0, 0, false);
-        for (piece, start) in pieces.iter().zip(starts(pieces, stand.state, offset)) {
-            for (index, number) in piece.side(stand.state).iter().enumerate() {
-                let line = |at: isize| usize::try_from(at).unwrap_or(0).min(self.len());
-                let at = start + index as isize;
-                if self.of_target[line(at - REACH)..line(at + REACH + 1)].contains(number) {
-                    held += self.weights[*number as usize];
-                    tells |= self.weights[*number as usize] > WEAK;
-                } else {
-                    missing += 1;
-                }
-            }
-        }
-        let likeness = f64::from(held) / f64::from(stand.total.max(1));
-        (likeness.max(stand.likeness()), missing, tells)
     }
 
     /// Offsets at which much of the pieces stands, the best first; within a range of lines of the target.
