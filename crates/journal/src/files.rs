@@ -332,6 +332,10 @@ pub trait FileSystem: Send + Sync {
     /// Those of the system.
     fn flush_files(&self, files: &[At<'_, Self::Folder>]) -> io::Result<()>;
 
+    /// Starts writing a file to the disk, where the system can be asked to. Files that are all on their way take one commit of
+    /// the file system's own journal when they are flushed, and not one each.
+    fn start_flush(&self, _: At<'_, Self::Folder>) {}
+
     /// Flushes what folders say of their entries to the disk.
     ///
     /// # Errors

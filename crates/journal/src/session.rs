@@ -511,6 +511,13 @@ impl<F: FileSystem> Session<'_, F> {
         if files.len() + folders.len() >= MANY && self.flush_file_systems(files, folders)? {
             return Ok(());
         }
+        if files.len() > 1 {
+            files.par_iter().for_each(|place| {
+                if let Ok(folder) = self.roots.folder(&place.folder()) {
+                    self.files.start_flush(At::new(&*folder, name_of(place)));
+                }
+            });
+        }
         files.par_iter().try_for_each(|place| {
             let folder = self.roots.folder(&place.folder())?;
             self.files.flush_files(&[At::new(&*folder, name_of(place))])

@@ -234,8 +234,13 @@ fn the_extended_format_carries_everything_there_and_back() {
 
 #[test]
 fn the_extended_format_carries_one_file_too() {
-    let folder =
-        Folder::with(&[("old/x", TEXT), ("new/x", AFTER), ("old/picture", "a\0b"), ("new/picture", "a\0c"), ("x", TEXT)]);
+    let folder = Folder::with(&[
+        ("old/x", TEXT),
+        ("new/x", AFTER),
+        ("old/picture", "a\0b"),
+        ("new/picture", "a\0c"),
+        ("x", TEXT),
+    ]);
     let at = |name: &str| folder.path().join(name);
     fs::set_permissions(at("new/x"), fs::Permissions::from_mode(0o755)).unwrap();
     folder.write("picture", b"a\0b");

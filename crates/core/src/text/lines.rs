@@ -1,6 +1,7 @@
 //! The lines of a stretch of text, and the numbers that stand for equal lines.
 
 use std::hash::BuildHasher;
+use std::ops::Range;
 
 use foldhash::fast::FixedState;
 use hashbrown::{HashTable, hash_table::Entry};
@@ -47,6 +48,11 @@ impl<'t> Lines<'t> {
     /// Line `index`, with its line end.
     pub fn get(&self, index: usize) -> &'t [u8] {
         &self.text[self.starts[index]..self.starts[index + 1]]
+    }
+
+    /// Consecutive lines, as they stand in the text.
+    pub fn text(&self, lines: Range<usize>) -> &'t [u8] {
+        &self.text[self.starts[lines.start]..self.starts[lines.end]]
     }
 
     /// All lines in order.

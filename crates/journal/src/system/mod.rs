@@ -241,6 +241,14 @@ impl FileSystem for RealFiles {
         })
     }
 
+    #[cfg(target_os = "linux")]
+    fn start_flush(&self, at: Here<'_>) {
+        if let Ok(file) = open_file(at.folder, at.name) {
+            // Advice that a file is not needed soon starts writing what of it is not on the disk yet.
+            let _ = rustix::fs::fadvise(&file, 0, None, rustix::fs::Advice::DontNeed);
+        }
+    }
+
     fn flush_folders(&self, folders: &[&OwnedFd]) -> io::Result<()> {
         folders.iter().try_for_each(|folder| match rustix::fs::fsync(folder) {
             // One that may be written into but not read, and file systems that do not flush folders.

@@ -114,7 +114,7 @@ fn plan_of(args: &ApplyArgs, target: &Target, applier: Applier<'_>) -> Result<Pl
     let path = in_full(output)?;
     let expected = standing(&path)?;
     let attributes = FileAttributes::of(mode, None);
-    Ok(Plan::of(vec![Step::Write { path, expected, contents: Contents::Bytes(bytes.clone()), attributes }]))
+    Ok(Plan::of(vec![Step::Write { path, expected, contents: Contents::Bytes(bytes.to_vec()), attributes }]))
 }
 
 fn carry_out_if_any(plan: &Plan) -> Result<Option<u64>> {

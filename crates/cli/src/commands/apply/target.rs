@@ -154,7 +154,7 @@ impl Target {
         let contents = match change.now {
             Now::Nothing => return Step::Remove { path, expected },
             Now::Link(to) => Contents::Link(path_of(&to).unwrap_or_default()),
-            Now::File(bytes) => Contents::Bytes(bytes),
+            Now::File(bytes) => Contents::Bytes(bytes.into()),
         };
         let Some(from) = change.moved_from else { return Step::Write { path, expected, contents, attributes } };
         let same = match (&expected, &contents) {

@@ -244,7 +244,12 @@ impl<'f> Applier<'f> {
         let mut met = HashMap::new();
         parts.iter().flat_map(|part| part.paths.distinct()).for_each(|path| *met.entry(path).or_insert(0) += 1);
         let alone = |part: &Part<'_>| part.paths.distinct().into_iter().all(|path| met[path] == 1);
-        let ahead: Vec<_> = parts.par_iter().map(|part| alone(part).then(|| part.ahead(state, files))?).collect();
+        let ahead = |part: &Part<'_>| alone(part).then(|| part.ahead(state, files))?;
+        // Most patches of a series are about one file: other threads would only have to be woken.
+        let ahead: Vec<_> = match &parts[..] {
+            [part] => vec![ahead(part)],
+            parts => parts.par_iter().map(ahead).collect(),
+        };
         let before = self.state.snapshot(parts.iter().flat_map(|part| part.paths.all()));
         let is_empty = parts.is_empty();
         let outcome = put_in(parts, ahead, &mut self.state);

@@ -29,8 +29,11 @@ impl Paths {
     }
 }
 
-/// A file that was read and its hunks placed ahead of its turn.
-pub(super) type Ahead = (Found, Placement);
+/// A file whose hunks were placed ahead of its turn, and what was read of it if nothing was known of it.
+pub(super) struct Ahead {
+    found: Option<Found>,
+    placement: Placement,
+}
 
 pub(super) struct Part<'p> {
     pub(super) file: FilePatch,
@@ -41,17 +44,21 @@ pub(super) struct Part<'p> {
 }
 
 impl Part<'_> {
-    /// Reads and places a file that only changes and that nothing has been done to.
+    /// Reads and places a file that only changes.
     pub(super) fn ahead(&self, state: &State<'_>, files: &dyn TargetFiles) -> Option<Ahead> {
         let path = self.paths.before.as_ref().filter(|before| self.paths.after.as_ref() == Some(*before))?;
-        if state.knows(path) || self.paths.other.is_some() || self.file.binary.is_some() {
+        if self.paths.other.is_some() || self.file.binary.is_some() {
             return None;
+        }
+        if let Some(known) = state.known(path) {
+            let Now::File(bytes) = &known.now else { return None };
+            return Some(Ahead { found: None, placement: self.placed(bytes) });
         }
         // What goes wrong here goes wrong again in its turn, and is told then.
         let found = files.look(path).ok()?;
         let Found::File { bytes, .. } = &found else { return None };
         let placement = self.placed(bytes);
-        Some((found, placement))
+        Some(Ahead { found: Some(found), placement })
     }
 
     /// The file that moves or is copied, as it is before the patch.
@@ -89,6 +96,10 @@ impl Part<'_> {
             return Ok(self.applied(path, other, outcome, Vec::new(), false));
         }
         let relocates = self.paths.before != self.paths.after;
+        let placement = ahead.map(|ahead| {
+            ahead.found.into_iter().for_each(|found| state.adopt(&path, found));
+            ahead.placement
+        });
         if !self.file.is_new() && !self.file.is_gone() && state.file(&path)?.is_folder() {
             return Err(TargetError(format!("cannot write {}: it is a folder", path.display())));
         }
@@ -100,7 +111,7 @@ impl Part<'_> {
             _ if self.file.is_gone() && !self.file.is_new() => self.delete(&path, state),
             _ if self.file.is_new() => self.create(&path, state),
             _ if self.file.expects_nothing() && state.file(&path)?.now == Now::Nothing => self.create(&path, state),
-            _ => self.change(path, state, ahead),
+            _ => self.change(path, state, placement),
         }
     }
 
@@ -167,7 +178,7 @@ impl Part<'_> {
                 (placement.text, placement.fits)
             }
         };
-        let will = if self.file.is_link() { Now::Link(made) } else { Now::File(made) };
+        let will = if self.file.is_link() { Now::Link(made.into()) } else { Now::File(made.into()) };
         let file = state.file(path)?;
         match &file.now {
             Now::Nothing => {
@@ -186,7 +197,7 @@ impl Part<'_> {
                 let placement = self.placed(there);
                 let outcome = if placement.is_already_in() { Outcome::AlreadyIn } else { Outcome::Changed };
                 let changes = *there != placement.text;
-                file.now = Now::File(placement.text);
+                file.now = Now::File(placement.text.into());
                 Ok(self.applied(path.to_path_buf(), None, outcome, placement.fits, changes))
             }
             _ => self.refused(path, PartRefusal::Exists),
@@ -256,10 +267,10 @@ impl Part<'_> {
         };
         let (made, fits) = match &taken.now {
             Now::File(bytes) => match &self.file.binary {
-                Some(binary) => (contents(binary, bytes).map(Now::File), Vec::new()),
+                Some(binary) => (contents(binary, bytes).map(|made| Now::File(made.into())), Vec::new()),
                 None => {
                     let placement = self.placed(bytes);
-                    (Some(Now::File(placement.text)), placement.fits)
+                    (Some(Now::File(placement.text.into())), placement.fits)
                 }
             },
             other => (Some(other.clone()).filter(|_| self.file.hunks.is_empty()), Vec::new()),
@@ -295,12 +306,14 @@ impl Part<'_> {
         Ok(self.applied(after.to_path_buf(), None, outcome, fits, true))
     }
 
-    fn change(&self, path: PathBuf, state: &mut State<'_>, ahead: Option<Ahead>) -> Result<AppliedPart, TargetError> {
+    /// Changes a file; `ahead` is where its hunks go, if that is known already.
+    fn change(
+        &self,
+        path: PathBuf,
+        state: &mut State<'_>,
+        ahead: Option<Placement>,
+    ) -> Result<AppliedPart, TargetError> {
         let (path, other) = self.better(path, state)?;
-        let ahead = ahead.map(|(found, placement)| {
-            state.adopt(&path, found);
-            placement
-        });
         let file = state.file(&path)?;
         let refused = |outcome| Ok(self.applied(path.clone(), other.clone(), outcome, Vec::new(), false));
         let text = match &file.now {
@@ -326,7 +339,8 @@ impl Part<'_> {
             () if placement.text.is_empty() && !text.is_empty() => Outcome::Emptied,
             () => Outcome::Changed,
         };
-        file.now = if self.file.is_link() { Now::Link(placement.text) } else { Now::File(placement.text) };
+        file.now =
+            if self.file.is_link() { Now::Link(placement.text.into()) } else { Now::File(placement.text.into()) };
         file.mode = mode.or(file.mode);
         Ok(self.applied(path, other, outcome, placement.fits, changes))
     }

@@ -3,6 +3,7 @@
 use std::collections::HashMap;
 use std::path::{Path, PathBuf};
 
+use bytes::Bytes;
 use rayon::prelude::*;
 
 use super::{Found, TargetError, TargetFiles};
@@ -14,10 +15,10 @@ pub enum Now {
     /// Nothing.
     #[default]
     Nothing,
-    /// A file with these contents.
-    File(Vec<u8>),
+    /// A file with these contents, which snapshots share.
+    File(Bytes),
     /// A link that points there.
-    Link(Vec<u8>),
+    Link(Bytes),
 }
 
 /// A path where something else will stand than does.
@@ -61,11 +62,14 @@ impl FileState {
         match found {
             Found::Nothing => Self::default(),
             Found::Folder => Self { was: Was::Folder, ..Self::default() },
-            Found::File { bytes, mode, standing, print } => {
-                Self { was: Was::File(standing, print), now: Now::File(bytes), has_mode: mode, ..Self::default() }
-            }
+            Found::File { bytes, mode, standing, print } => Self {
+                was: Was::File(standing, print),
+                now: Now::File(bytes.into()),
+                has_mode: mode,
+                ..Self::default()
+            },
             Found::Link(to) => {
-                let now = Now::Link(to.as_os_str().as_encoded_bytes().to_vec());
+                let now = Now::Link(to.as_os_str().as_encoded_bytes().to_vec().into());
                 Self { was: Was::Link(to), now, ..Self::default() }
             }
         }
@@ -104,9 +108,9 @@ impl<'f> State<'f> {
         self.files
     }
 
-    /// Whether a file has been looked at.
-    pub(super) fn knows(&self, path: &Path) -> bool {
-        self.known.contains_key(path)
+    /// A file that has been looked at.
+    pub(super) fn known(&self, path: &Path) -> Option<&FileState> {
+        self.known.get(path)
     }
 
     /// Whether something stands at a path now.
@@ -117,7 +121,7 @@ impl<'f> State<'f> {
 
     /// A file as it is now.
     pub(super) fn file(&mut self, path: &Path) -> Result<&mut FileState, TargetError> {
-        if !self.knows(path) {
+        if self.known(path).is_none() {
             // Where a file was removed, a folder may stand from now on.
             let in_place_of_file = path.ancestors().skip(1).any(|above| {
                 self.known.get(above).is_some_and(|file| matches!(file.was, Was::File(..)) && file.now == Now::Nothing)

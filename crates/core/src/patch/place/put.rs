@@ -18,7 +18,8 @@ pub(super) fn text(
     fits: &[Fit],
     options: &PlaceOptions<'_>,
 ) -> Vec<u8> {
-    let mut writer = Writer { numbers, text: Vec::new(), taken: 0 };
+    let added: usize = hunks.iter().flat_map(Hunk::new_lines).map(|row| row.text.len() + 1).sum();
+    let mut writer = Writer { numbers, text: Vec::with_capacity(numbers.lines.start(numbers.len()) + added), taken: 0 };
     for (index, (hunk, decision)) in hunks.iter().zip(decided).enumerate() {
         match decision {
             Decision::At(stand) => writer.put(&hunk.lines, stand),
@@ -111,11 +112,10 @@ impl Writer<'_, '_> {
 
     /// Takes lines of the target over as they are.
     fn take_upto(&mut self, line: usize) {
-        for at in self.taken..line.min(self.numbers.len()) {
-            if self.text.last().is_some_and(|byte| *byte != b'\n') {
-                self.text.push(b'\n');
-            }
-            self.text.extend_from_slice(self.numbers.lines.get(at));
+        let end = line.min(self.numbers.len());
+        if self.taken < end {
+            let lines = &self.numbers.lines;
+            self.write_lines(lines.text(self.taken..end));
         }
         self.taken = self.taken.max(line);
     }
@@ -142,21 +142,21 @@ impl Writer<'_, '_> {
             (&new, '=', String::new()),
         ];
         for (lines, mark, label) in parts {
-            self.write_line(&marks.line(mark, &label));
+            self.write_lines(&marks.line(mark, &label));
             for line in &lines[head..lines.len() - tail] {
-                self.write_line(line);
+                self.write_lines(line);
             }
         }
-        self.write_line(&marks.line('>', &format!("after {hunk_name}")));
+        self.write_lines(&marks.line('>', &format!("after {hunk_name}")));
         self.taken = end - tail.min(end - start);
     }
 
-    /// Writes a line, and ends the one above it first if it has no end.
-    fn write_line(&mut self, line: &[u8]) {
+    /// Writes lines, and ends the one above them first if it has no end.
+    fn write_lines(&mut self, lines: &[u8]) {
         if self.text.last().is_some_and(|byte| *byte != b'\n') {
             self.text.push(b'\n');
         }
-        self.text.extend_from_slice(line);
+        self.text.extend_from_slice(lines);
     }
 }
 
