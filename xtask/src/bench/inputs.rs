@@ -196,6 +196,37 @@ pub(super) fn patched_tree(folder: &Path, files: usize, program: &str) -> Result
     Ok((work, patch))
 }
 
+/// A folder of 40 files of 300 lines, and a folder of 60 patches for them, each about two files.
+pub(super) fn series(folder: &Path, program: &str) -> Result<Pair> {
+    const FILES: usize = 40;
+    let (work, patches, next) = (folder.join("series-work"), folder.join("series"), folder.join("series-next"));
+    for made in [&work, &patches, &next] {
+        std::fs::create_dir_all(made)?;
+    }
+    let mut numbers = Numbers::new(11);
+    let mut files: Vec<Vec<String>> =
+        (0..FILES).map(|file| (0..300).map(|line| log_line(file * 300 + line, &mut numbers)).collect()).collect();
+    for (n, lines) in files.iter().enumerate() {
+        std::fs::write(work.join(format!("f{n}.txt")), lines.concat())?;
+    }
+    for patch in 0..60 {
+        let mut made = Vec::new();
+        for n in [patch % FILES, (patch * 7 + 3) % FILES] {
+            let name = format!("f{n}.txt");
+            let (before, after) = (next.join("before"), next.join("after"));
+            std::fs::write(&before, files[n].concat())?;
+            let line = patch * 5 % 300;
+            files[n].splice(line..=line, [format!("patched by {patch}\n"), format!("and once more by {patch}\n")]);
+            std::fs::write(&after, files[n].concat())?;
+            let labels = format!("a/{name},b/{name}");
+            let words = ["patch", "--labels", &labels];
+            made.extend(std::process::Command::new(program).args(words).args([&before, &after]).output()?.stdout);
+        }
+        std::fs::write(patches.join(format!("{patch:02}.patch")), made)?;
+    }
+    Ok((work, patches))
+}
+
 /// A file of so many lines in a folder, and a patch with an edit in a hundred made before a line was added above all.
 pub(super) fn shifted(folder: &Path, lines: usize, program: &str) -> Result<Pair> {
     let pair = edited(folder, "shifted", lines, lines / 100)?;

@@ -30,7 +30,7 @@ pub(crate) fn run(only: Option<&str>, quick: bool, pairs: &[PathBuf]) -> Result<
         scale: if quick { 10 } else { 1 },
     };
     println!("{:<44} {:>10} {:>10} {:>8} {:>10}", "work", "tideline", "reference", "ratio", "target");
-    let rows: [(&str, Row); 13] = [
+    let rows: [(&str, Row); 14] = [
         ("tiny", Bench::tiny),
         ("logs", Bench::logs),
         ("muted-clocks", Bench::muted_clocks),
@@ -41,6 +41,7 @@ pub(crate) fn run(only: Option<&str>, quick: bool, pairs: &[PathBuf]) -> Result<
         ("three-changed", Bench::three_changed),
         ("many-small", Bench::many_small),
         ("apply-many", Bench::apply_many),
+        ("apply-series", Bench::apply_series),
         ("apply-shifted", Bench::apply_shifted),
         ("sync", Bench::sync),
         ("report", Bench::report),
@@ -162,10 +163,10 @@ impl Bench {
         Ok(())
     }
 
-    /// Puts a patch in and takes it out again in turn, so that every run has the same to do.
+    /// Puts the patches whose paths begin so in and takes them out again in turn, so that every run has the same to do.
     fn applying(&self, patch: &Path, work: &Path) -> Run {
         let script = "export XDG_STATE_HOME=\"$3\"; way=; if [ -e \"$3.in\" ]; then way=--reverse; rm \"$3.in\"; else touch \"$3.in\"; fi; \
-            \"$0\" apply $way --drop-folders 1 --into \"$2\" \"$1\" && sync -f \"$2\"";
+            \"$0\" apply $way --drop-folders 1 --into \"$2\" \"$1\"* && sync -f \"$2\"";
         let state = self.folder.join("state");
         let words =
             [&self.program, &patch.display().to_string(), &work.display().to_string(), &state.display().to_string()];
@@ -178,6 +179,16 @@ impl Bench {
         let times = best(4, &[self.applying(&patch, &work), copying])?;
         let ratio = times[0].seconds / times[1].seconds;
         row("a patch of 50 MB into 20,000 files", times[0].seconds, times[1].seconds, ratio, "2.0", ratio <= 2.0);
+        Ok(())
+    }
+
+    /// All patches of a series in one call.
+    fn apply_series(&self) -> Result<()> {
+        let (work, patches) = inputs::series(&self.folder, &self.program)?;
+        let copying = shell("cp -r \"$0\" \"$1.$$\"; sync -f \"$1.$$\"", &work, &self.folder.join("series-copy"));
+        let times = best(9, &[self.applying(&patches.join(""), &work), copying])?;
+        let ratio = times[0].seconds / times[1].seconds;
+        row("a series of 60 patches for 40 files", times[0].seconds, times[1].seconds, ratio, "3.0", ratio <= 3.0);
         Ok(())
     }
 
