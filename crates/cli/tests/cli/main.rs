@@ -10,6 +10,7 @@ mod demo;
 mod documents;
 mod encodings;
 mod explain;
+mod golden;
 mod json;
 mod layouts;
 mod patch;
