@@ -1,82 +1,20 @@
 //! Carrying out a plan.
 
 use std::ffi::OsStr;
-use std::path::{Path, PathBuf};
-use std::sync::atomic::{AtomicUsize, Ordering};
-use std::sync::{Arc, Mutex, PoisonError};
-use std::time::Duration;
+use std::sync::{Mutex, PoisonError};
 
 use jiff::Timestamp;
 use tideline_core::plan::Plan;
-use tideline_core::tree::Progress as Watched;
 
 use crate::error::{Failure, JournalError, LeftOut, Note, Settled, reason_of};
 use crate::files::FileSystem;
 use crate::jobs::{Jobs, roots_of};
+use crate::journal::Journal;
 use crate::names::{Token, token_in};
+use crate::policy::{Outcome, Policy, Request};
 use crate::record::{Entry, PathText, Place, Progress, RootRecord, Run, RunRecord, Site, Touched, VERSION, Was, Will};
 use crate::session::Session;
 use crate::store::{Listed, RunFolder, RunState, Store};
-use crate::system::RealFiles;
-
-/// How long somebody waits for another run unless something else is said.
-const PATIENCE: Duration = Duration::from_secs(10);
-
-/// Where runs are recorded, and by what files are reached.
-pub struct Journal<F: FileSystem = RealFiles> {
-    pub(crate) path: PathBuf,
-    pub(crate) files: F,
-    pub(crate) stop: Stop,
-    pub(crate) patience: Duration,
-    pub(crate) on_wait: Box<dyn Fn(&str) + Send + Sync>,
-}
-
-/// A wish to stop, from a signal or another thread. The first ends a run and puts everything back; a second ends that too.
-#[derive(Clone, Debug, Default)]
-pub struct Stop(Arc<AtomicUsize>);
-
-impl Stop {
-    /// Asks to stop.
-    pub fn ask(&self) {
-        self.0.fetch_add(1, Ordering::SeqCst);
-    }
-
-    /// How often that was asked.
-    pub fn count(&self) -> usize {
-        self.0.load(Ordering::SeqCst)
-    }
-}
-
-/// What is done when a step is not as it was planned, or fails.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Policy {
-    /// Nothing is done at all.
-    AllOrNothing,
-    /// That step is left out, and the rest is done.
-    WhatCanBe,
-}
-
-/// How a plan is carried out.
-#[derive(Clone, Copy, Debug)]
-pub struct Request<'r> {
-    /// What was typed, for the record.
-    pub command: &'r str,
-    /// What is done when a step fails.
-    pub policy: Policy,
-    /// Told of what is done.
-    pub watched: &'r Watched,
-}
-
-/// What came of a plan.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
-pub struct Outcome {
-    /// The number of the run, if there was anything to do.
-    pub run: Option<u64>,
-    /// What was left out.
-    pub left_out: Vec<LeftOut>,
-    /// What the person should know of what was done.
-    pub notes: Vec<Note>,
-}
 
 /// What a run is for.
 #[derive(Clone, Copy, Default)]
@@ -90,29 +28,6 @@ pub(crate) struct Purpose {
 }
 
 impl<F: FileSystem> Journal<F> {
-    /// The journal in a folder, which is made when it is needed.
-    pub fn new(path: PathBuf, files: F) -> Self {
-        Self { path, files, stop: Stop::default(), patience: PATIENCE, on_wait: Box::new(|_| {}) }
-    }
-
-    /// Asked before every step whether to go on.
-    pub fn stopped_by(mut self, stop: Stop) -> Self {
-        self.stop = stop;
-        self
-    }
-
-    /// How long it is waited for another run; and who is told, once, for whom.
-    pub fn waiting(mut self, patience: Duration, told: impl Fn(&str) + Send + Sync + 'static) -> Self {
-        self.patience = patience;
-        self.on_wait = Box::new(told);
-        self
-    }
-
-    /// The folder of the journal.
-    pub fn path(&self) -> &Path {
-        &self.path
-    }
-
     /// Carries a plan out, and gives its run a number; a plan without steps is none.
     ///
     /// # Errors

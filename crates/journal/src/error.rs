@@ -151,3 +151,9 @@ pub(crate) fn reason_of(error: &io::Error) -> String {
 pub(crate) fn doing<T>(doing: &'static str, result: io::Result<T>) -> Result<T, Failure> {
     result.map_err(|error| Failure::System(doing, error))
 }
+
+/// Reasons that are told after a path.
+pub(crate) const GONE: &str = "is not there any more: it was removed since the plan was made";
+pub(crate) const CHANGED: &str = "was changed since the plan was made";
+pub(crate) const NOT_EMPTY: &str = "holds something that the plan does not know";
+pub(crate) const DAMAGED: &str = "could not be put back: its backup is damaged";

@@ -7,11 +7,11 @@ use std::path::{Path, PathBuf};
 use rayon::prelude::*;
 use tideline_core::plan::{Contents, Fingerprint, Plan, Standing, Step};
 
-use crate::error::{Failure, JournalError, doing, reason_of};
+use crate::error::{CHANGED, Failure, GONE, JournalError, doing, reason_of};
 use crate::files::{Facts, FileSystem, Found};
 use crate::names;
 use crate::record::{Entry, ExtendedText, Known, NewFile, NewFolder, OldFile, PathText, Place, Site, Was, Will, hex};
-use crate::session::{CHANGED, GONE, Roots, is_absent, name_of};
+use crate::roots::{Roots, is_absent, name_of};
 
 /// A step of a plan at one path.
 pub(crate) struct Job<'p> {

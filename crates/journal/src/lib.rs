@@ -16,20 +16,24 @@ mod error;
 mod files;
 mod format;
 mod jobs;
+mod journal;
 mod names;
 mod place;
+mod policy;
 mod prepare;
 mod record;
 mod recover;
+mod roots;
 mod session;
 mod staging;
 mod store;
 mod system;
 mod undo;
 
-pub use carry::{Journal, Outcome, Policy, Request, Stop};
 pub use error::{JournalError, LeftOut, Note, Settled};
 pub use files::{At, Bytes, Created, Dropped, Facts, FileSystem, Found, Identity, Lock, ReadFile, Wanted};
+pub use journal::Journal;
+pub use policy::{Outcome, Policy, Request, Stop};
 pub use record::{
     BackupRecord, Entry, ExtendedText, Known, NewFile, NewFolder, OldFile, PathText, Place, Progress, RootRecord, Run,
     RunRecord, Site, Touched, Was, Will,

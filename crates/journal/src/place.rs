@@ -4,11 +4,11 @@ use std::sync::Mutex;
 
 use rayon::prelude::*;
 
-use crate::error::{Failure, doing};
+use crate::error::{Failure, NOT_EMPTY, doing};
 use crate::files::{FileSystem, Found, Wanted};
 use crate::jobs::Jobs;
 use crate::record::{Entry, Place, Site, Was, Will};
-use crate::session::{NOT_EMPTY, Session};
+use crate::session::Session;
 
 type Done = Result<(), Failure>;
 
@@ -149,7 +149,7 @@ impl<F: FileSystem> Session<'_, F> {
 
     fn remove_empty(&self, place: &Place) -> Done {
         match self.remove_folder(place) {
-            Err(error) if error.kind() == std::io::ErrorKind::NotFound => Err(Failure::changed(crate::session::GONE)),
+            Err(error) if error.kind() == std::io::ErrorKind::NotFound => Err(Failure::changed(crate::error::GONE)),
             Err(error) if error.kind() == std::io::ErrorKind::DirectoryNotEmpty => Err(Failure::changed(NOT_EMPTY)),
             removed => doing("removed", removed),
         }

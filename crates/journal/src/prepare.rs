@@ -11,11 +11,12 @@ use rayon::prelude::*;
 use tideline_core::plan::{BackupPlace, Contents, Extended, FileAttributes, Plan, Step};
 use tideline_core::tree::Progress as Watched;
 
-use crate::error::{Failure, doing};
+use crate::error::{CHANGED, DAMAGED, Failure, doing};
 use crate::files::{At, Bytes, Created, FileSystem, Found, Wanted};
 use crate::jobs::Jobs;
 use crate::record::{BackupRecord, Entry, ExtendedText, Known, Place, Site, Was, Will, hex};
-use crate::session::{CHANGED, DAMAGED, PACK, Session, name_of};
+use crate::roots::name_of;
+use crate::session::{PACK, Session};
 
 /// Backups up to this size are packed into one file.
 const PACKED_UPTO: u64 = 1 << 20;

@@ -8,9 +8,9 @@ use std::time::{Duration, SystemTime};
 use tempfile::TempDir;
 use tideline_core::plan::{Contents, Fingerprint};
 
-use crate::carry::Journal;
 use crate::error::JournalError;
 use crate::files::FileSystem;
+use crate::journal::Journal;
 
 /// How the folders are named.
 const PREFIX: &str = "staged-";

@@ -12,10 +12,10 @@ use std::time::{Duration, Instant};
 
 use serde::{Deserialize, Serialize};
 
-use crate::Journal;
 use crate::error::JournalError;
 use crate::files::{At, Bytes, FileSystem, Found, Lock, Wanted};
 use crate::format;
+use crate::journal::Journal;
 use crate::names::Token;
 use crate::record::{Run, RunRecord};
 

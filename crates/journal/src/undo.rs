@@ -10,11 +10,14 @@ use tideline_core::plan::{Plan, Step};
 use tideline_core::tree::Progress as Watched;
 
 use crate::back::Back;
-use crate::carry::{Journal, Outcome, Policy, Purpose, Request};
+use crate::carry::Purpose;
 use crate::error::{Failure, JournalError, LeftOut, Note, reason_of};
 use crate::files::FileSystem;
+use crate::journal::Journal;
+use crate::policy::{Outcome, Policy, Request};
 use crate::record::{Entry, Progress, Run, Will};
-use crate::session::{Roots, Session};
+use crate::roots::Roots;
+use crate::session::Session;
 use crate::store::{RunFolder, RunState, Store};
 
 /// What pruning dropped.

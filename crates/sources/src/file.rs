@@ -6,8 +6,8 @@ use std::ops::Deref;
 use std::path::{Path, PathBuf};
 use std::time::SystemTime;
 
-use crate::folder::mode_of;
 use crate::mapped::Mapped;
+use crate::mode::mode_of;
 
 /// Files of at least this size are mapped instead of read, so that comparing them takes no memory of their size.
 const MAPPED_FROM: u64 = 16 << 20;

@@ -18,6 +18,7 @@ use tideline_core::tree::{Contents, Entry, Facts, FileContents, Listing, Nature,
 #[cfg(unix)]
 use crate::beneath::{OpenFolders, open_beneath, open_file, open_root};
 use crate::file::{Content, read_open};
+use crate::mode::mode_of;
 
 /// Folders in which version-control systems keep what is theirs.
 const REPOSITORIES: [&str; 3] = [".git", ".hg", ".svn"];
@@ -360,17 +361,6 @@ fn changed(found: &Metadata) -> Option<SystemTime> {
 
 #[cfg(not(unix))]
 fn changed(_: &Metadata) -> Option<SystemTime> {
-    None
-}
-
-#[cfg(unix)]
-pub(crate) fn mode_of(found: &Metadata) -> Option<u32> {
-    use std::os::unix::fs::PermissionsExt;
-    Some(found.permissions().mode() & 0o7777)
-}
-
-#[cfg(not(unix))]
-pub(crate) fn mode_of(_: &Metadata) -> Option<u32> {
     None
 }
 

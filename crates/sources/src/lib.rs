@@ -4,6 +4,7 @@ mod beneath;
 mod file;
 mod folder;
 mod mapped;
+mod mode;
 
 pub use beneath::OpenFolders;
 #[cfg(unix)]

@@ -5,10 +5,9 @@ use tideline_core::kinds::text::{Explanation, LineOf, explain_change, explain_li
 use tideline_views::terminal::draw_explanations;
 
 use super::Outcome;
-use super::compare::{Compared, view};
+use super::compare::{Compared, locate, view};
 use super::print::printing;
 use super::sides::open_files;
-use super::trees::locate;
 use crate::args::{ExplainArgs, LineChoice};
 use crate::settings::{Config, content_options, encodings, look_of_colours};
 

@@ -5,7 +5,7 @@ mod compare;
 mod demo;
 mod documents;
 mod explain;
-mod extended_patch;
+mod outcome;
 mod pairs;
 mod patch;
 mod print;
@@ -18,53 +18,17 @@ mod show_patch;
 mod sides;
 mod sync;
 mod take;
+mod tell;
 mod texts;
-mod tree_patch;
-mod trees;
 mod unused;
-mod watch;
 mod writing;
 
-use std::io::{self, Write};
-use std::process::ExitCode;
-
 use anyhow::Result;
-use tideline_core::model::Status;
-use tideline_views::shown_message;
 
 use crate::args::{Cli, Command};
+pub(crate) use outcome::Outcome;
+pub(crate) use tell::{complain, tell};
 pub(crate) use writing::own_entries;
-
-/// What a command found or did, as the exit status tells it.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(crate) enum Outcome {
-    /// Nothing that counts differs, or all was done.
-    Same,
-    /// Something differs.
-    Different,
-    /// Something could not be read; what it was has been said.
-    Trouble,
-}
-
-impl Outcome {
-    /// What the status of two files comes to.
-    fn of(status: Status) -> Self {
-        match status {
-            Status::Same | Status::Muted => Self::Same,
-            _ => Self::Different,
-        }
-    }
-}
-
-impl From<Outcome> for ExitCode {
-    fn from(outcome: Outcome) -> Self {
-        match outcome {
-            Outcome::Same => Self::SUCCESS,
-            Outcome::Different => Self::from(1),
-            Outcome::Trouble => Self::from(2),
-        }
-    }
-}
 
 /// Runs the command that was asked for.
 pub(crate) fn run(cli: Cli) -> Result<Outcome> {
@@ -85,15 +49,4 @@ pub(crate) fn run(cli: Cli) -> Result<Outcome> {
         Command::Completions { shell } => documents::completions(shell),
         Command::Manual { command } => documents::manual(command.as_deref()),
     }
-}
-
-/// Says on standard error what went wrong.
-pub(crate) fn complain(error: &anyhow::Error) {
-    tell(&format!("{error:#}"));
-}
-
-/// Says something on standard error. Names in it may come from files, and never reach the terminal as they are.
-pub(crate) fn tell(text: &str) {
-    // With standard error gone there is nobody left to tell.
-    let _ = writeln!(io::stderr(), "tideline: {}", shown_message(text));
 }

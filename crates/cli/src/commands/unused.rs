@@ -1,5 +1,6 @@
 //! The note about rules that made no difference.
 
+use crate::commands::tell;
 use tideline_core::rules::{Account, Effect, Rules};
 
 use crate::settings::ON_THE_COMMAND_LINE;
@@ -9,6 +10,6 @@ pub(super) fn tell_unused(rules: &Rules, account: &Account) {
     let stated = rules.iter().filter(|rule| rule.declared().starts_with(ON_THE_COMMAND_LINE));
     for rule in stated.filter(|rule| !account.names(rule.name())) {
         let option = if rule.effect() == Effect::Ignore { "--ignore" } else { "--mute" };
-        super::tell(&format!("note: {option} {} put nothing aside", rule.name()));
+        tell(&format!("note: {option} {} put nothing aside", rule.name()));
     }
 }

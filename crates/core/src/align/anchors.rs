@@ -1,6 +1,6 @@
 //! Fixed points: items that are unique on both sides, and the longest chain of them that keeps its order.
 
-use super::script::Item;
+use super::sequence::Item;
 
 /// A run of items that match one to one.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

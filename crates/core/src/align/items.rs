@@ -5,7 +5,7 @@ use std::ops::Range;
 
 use rayon::prelude::*;
 
-use super::Stretch;
+use super::stretch::Stretch;
 use crate::model::Span;
 use crate::text::lines::Lines;
 

@@ -17,60 +17,30 @@
 
 mod anchors;
 mod bounds;
+mod edit;
 mod items;
 pub mod moves;
 pub mod pairs;
 pub mod parts;
 pub mod script;
+mod sequence;
 mod settle;
 mod slide;
+mod stretch;
 mod walk;
 pub mod words;
-
-use std::ops::Range;
 
 use rayon::prelude::*;
 
 pub use bounds::Bounds;
+pub use edit::{Alignment, Edit};
 
-use crate::model::Span;
-use crate::rules::{Account, Seen, Standing};
+use crate::rules::{Account, Seen};
 use crate::text::bytes::{EqualLines, equal_lines, equal_tail};
 use crate::text::lines::number;
 use items::Items;
 use settle::{Found, Settler};
-
-/// Two stretches of whole lines that differ; one of them may be empty. All between two edits is equal.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Edit {
-    /// Where before.
-    pub before: Span,
-    /// Where after.
-    pub after: Span,
-    /// Whether the difference counts.
-    pub standing: Standing,
-}
-
-impl Edit {
-    /// An edit that counts.
-    pub fn counted(before: Span, after: Span) -> Self {
-        Self { before, after, standing: Standing::Counted }
-    }
-
-    /// The same edit with the sides exchanged.
-    pub fn mirrored(self) -> Self {
-        Self { before: self.after, after: self.before, standing: self.standing }
-    }
-}
-
-/// What differs between two texts.
-#[derive(Clone, Debug, Default)]
-pub struct Alignment {
-    /// The edits that turn one text into the other, in order. Edits of different standing may touch.
-    pub edits: Vec<Edit>,
-    /// What the rules put aside.
-    pub account: Account,
-}
+use stretch::Stretch;
 
 /// The edits that turn `before` into `after`, in order, never adjacent.
 ///
@@ -108,21 +78,6 @@ pub fn align_seen(before: &Seen<'_>, after: &Seen<'_>, bounds: &Bounds) -> Align
         account.put(rule.name(), rule.effect(), lines);
     }
     Alignment { edits: found.edits, account }
-}
-
-/// A stretch of whole lines of a text as the rules let it be seen.
-#[derive(Clone, Debug)]
-struct Stretch<'s, 't> {
-    seen: &'s Seen<'t>,
-    bytes: Range<usize>,
-    /// The index of its first line.
-    line: usize,
-}
-
-impl<'t> Stretch<'_, 't> {
-    fn text(&self) -> &'t [u8] {
-        &self.seen.text()[self.bytes.clone()]
-    }
 }
 
 /// Aligns what is left between an equal head and an equal tail.

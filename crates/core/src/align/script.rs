@@ -10,6 +10,7 @@
 
 use super::anchors::{Anchors, Run};
 use super::bounds::Bounds;
+use super::sequence::Item;
 use crate::text::lines::Numbered;
 
 /// For each item of either side, whether it stands there alone. The others match one to one, in order.
@@ -64,13 +65,6 @@ pub fn script(numbered: &Numbered, bounds: &Bounds) -> Script {
     };
     solver.level(&before, &after, 0);
     solver.script
-}
-
-/// An item that is still to be matched: its number, and where it stands in its sequence.
-#[derive(Clone, Copy, Debug)]
-pub(super) struct Item {
-    pub(super) id: u32,
-    pub(super) at: u32,
 }
 
 struct Solver {

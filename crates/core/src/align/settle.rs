@@ -7,7 +7,8 @@ use std::ops::Range;
 
 use super::items::Items;
 use super::script::{Script, script};
-use super::{Bounds, Edit, Stretch};
+use super::stretch::Stretch;
+use super::{Bounds, Edit};
 use crate::model::Span;
 use crate::rules::{Reading, Seen, Standing};
 use crate::text::bytes::{equal_lines, line_end};
@@ -149,7 +150,7 @@ impl<'s, 't> Settler<'s, 't> {
         let mut muted = false;
         for line in lines.clone() {
             let reading = seen.read(items.span(line..line + 1).bytes);
-            let rule = reading.gone_ignored.or_else(|| reading.muting(seen.lens())).or(reading.gone);
+            let rule = reading.gone_ignored.or_else(|| seen.lens().muting(&reading)).or(reading.gone);
             muted |= reading.gone_ignored.is_none();
             if let Some(rule) = rule.filter(|_| counted) {
                 self.found.lines[rule] += 1;

@@ -10,10 +10,10 @@
 
 use std::collections::HashSet;
 
-use super::Stretch;
 use super::anchors::Anchors;
 use super::items::Items;
-use super::script::Item;
+use super::sequence::Item;
+use super::stretch::Stretch;
 use crate::model::Span;
 use crate::rules::Seen;
 use crate::text::bytes::{count_lines, equal_lines, line_end, line_start};

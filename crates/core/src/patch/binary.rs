@@ -8,7 +8,7 @@ use flate2::read::ZlibDecoder;
 use flate2::write::ZlibEncoder;
 
 use super::model::BinaryContents;
-use super::read::{PatchError, Reader, without_end};
+use super::reader::{PatchError, Reader, without_end};
 
 const DIGITS: &[u8; 85] = b"0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz!#$%&()*+-;<=>?@^_`{|}~";
 /// So many bytes are written in one line.

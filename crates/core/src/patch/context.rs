@@ -3,7 +3,7 @@
 use bytes::Bytes;
 
 use super::model::{FilePatch, Hunk, HunkLine, LineRole};
-use super::read::{PatchError, Reader, take_no_line_end, without_end};
+use super::reader::{PatchError, Reader, take_no_line_end, without_end};
 
 /// A line of one half, with its sign.
 type Signed = (u8, Bytes);

@@ -2,7 +2,7 @@
 
 use super::model::{FilePatch, Operation};
 use super::names::{same_tail, unquoted};
-use super::read::PatchError;
+use super::reader::PatchError;
 
 /// What the further headers of version-control systems said of a file so far.
 pub(super) struct Pending<'p> {

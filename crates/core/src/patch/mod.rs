@@ -13,6 +13,7 @@ mod names;
 mod place;
 mod placement;
 mod read;
+mod reader;
 mod wrapping;
 mod write;
 
@@ -21,5 +22,6 @@ pub use model::{Binary, BinaryContents, FilePatch, Hunk, HunkLine, LineRole, Ope
 pub use names::{Names, folders_to_drop, without_folders};
 pub use place::place;
 pub use placement::{Doubt, Fit, Instead, Misfit, PlaceOptions, Placed, Placement};
-pub use read::{PatchError, read_patch, read_shared_patch};
+pub use read::{read_patch, read_shared_patch};
+pub use reader::PatchError;
 pub use write::{FileLabel, NO_TIME, PatchOptions, write_extended, write_file_patch, write_hunks, write_part};

@@ -7,7 +7,7 @@ use bytes::Bytes;
 use flate2::read::MultiGzDecoder;
 use quoted_printable::ParseMode;
 
-use super::read::PatchError;
+use super::reader::PatchError;
 use crate::text::bytes::line_end;
 
 /// A compressed patch may hold so many bytes, and no more.

@@ -7,7 +7,7 @@ use regex::bytes::Regex;
 
 use super::comments::comments;
 use super::languages::Syntax;
-use super::seen::{Aside, Reading};
+use super::mask::{Aside, Reading};
 use super::{Effect, Rule, Value, What};
 use crate::text::words::line_end_len;
 
@@ -105,6 +105,11 @@ impl Lens {
     /// The index of the rule about capital and small letters: what it matches cannot be pointed at.
     pub fn case_rule(&self) -> Option<usize> {
         self.case
+    }
+
+    /// The first rule that mutes some of a line.
+    pub fn muting(&self, reading: &Reading) -> Option<usize> {
+        reading.asides.iter().map(|aside| aside.rule).find(|rule| self.effect(*rule) == Effect::Mute)
     }
 
     pub(super) fn effect(&self, rule: usize) -> Effect {

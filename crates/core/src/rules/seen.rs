@@ -4,37 +4,9 @@ use std::borrow::Cow;
 use std::ops::Range;
 use std::sync::OnceLock;
 
+use super::mask::Reading;
 use super::{Effect, Lens, Standing};
 use crate::text::bytes::line_end;
-
-/// A part of a line that is put aside.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Aside {
-    /// Its bytes, from the start of the line; empty where a line end is missing.
-    pub range: Range<usize>,
-    /// The index of the rule in [`Lens::rules`].
-    pub rule: usize,
-    /// What stands for it when lines are compared.
-    pub stands_for: &'static [u8],
-}
-
-/// What of a line is put aside.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
-pub struct Reading {
-    /// The parts, in order.
-    pub asides: Vec<Aside>,
-    /// The rule by which the whole line is as if it were not there.
-    pub gone: Option<usize>,
-    /// The same with the ignoring rules alone.
-    pub gone_ignored: Option<usize>,
-}
-
-impl Reading {
-    /// The first rule that mutes some of the line.
-    pub fn muting(&self, lens: &Lens) -> Option<usize> {
-        self.asides.iter().map(|aside| aside.rule).find(|rule| lens.effect(*rule) == Effect::Mute)
-    }
-}
 
 /// A text and the lens it is seen through.
 #[derive(Clone, Debug)]

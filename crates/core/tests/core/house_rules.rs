@@ -3,6 +3,8 @@
 use std::fs;
 use std::path::{Path, PathBuf};
 
+use crate::file_graph::FileGraph;
+
 /// The folders of the core, in order: each imports only those above it.
 const FOLDERS: [&str; 9] = ["text", "rules", "model", "align", "kinds", "tree", "plan", "patch", "merge"];
 
@@ -64,6 +66,18 @@ fn crates_depend_only_on_those_above_them() {
             let named = dependencies.lines().any(|line| line.split(['.', ' ']).next() == Some(below));
             assert!(!named, "crates/{folder} depends on {below}, which stands below it");
         }
+    }
+}
+
+#[test]
+fn no_files_import_each_other_in_a_circle() {
+    for (folder, _) in CRATES {
+        let src = root().join("crates").join(folder).join("src");
+        let circle = FileGraph::of(&sources(&src), &src).circle();
+        assert_eq!(
+            circle, None,
+            "in crates/{folder}/src, each of these files imports the next, and the last the first"
+        );
     }
 }
 

@@ -6,6 +6,7 @@ mod alignment;
 mod altered;
 mod comments;
 mod encodings;
+mod file_graph;
 mod house_rules;
 mod moves;
 mod patches;

@@ -7,7 +7,6 @@ use rustix::fs::{Gid, Mode, Timespec, Timestamps, UTIME_OMIT, Uid, XattrFlags, f
 use rustix::io::Errno;
 use tideline_core::plan::{Extended, Moment};
 
-use super::timed;
 use crate::files::{Dropped, Wanted};
 
 /// The attribute in which capabilities are kept.
@@ -157,4 +156,9 @@ fn filled(call: impl Fn(&mut [u8]) -> rustix::io::Result<usize>) -> io::Result<O
     let length = call(&mut room)?;
     room.truncate(length);
     Ok(Some(room))
+}
+
+/// Gives an open file or folder a time; whether the system let it.
+pub(super) fn timed(file: impl AsFd, modified: Option<Moment>) -> bool {
+    modified.is_none_or(|modified| set_times(file, modified).is_ok())
 }

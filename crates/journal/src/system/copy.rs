@@ -6,7 +6,7 @@ use std::os::unix::fs::MetadataExt;
 
 use tideline_core::plan::{Fingerprint, Stamp};
 
-use super::{regular, stamp};
+use super::stat::{regular, stamp};
 
 /// Files up to this size are copied by reading them whole; larger ones block by block, unless the system lets the copy share
 /// what the original holds.

@@ -2,21 +2,24 @@
 
 mod attributes;
 mod copy;
+mod stat;
 
 use std::ffi::{OsStr, OsString};
 use std::fs::{self, File};
 use std::io::{self, Seek, SeekFrom, Write};
-use std::os::fd::{AsFd, OwnedFd};
-use std::os::unix::fs::{DirBuilderExt, FileExt, MetadataExt, PermissionsExt};
+use std::os::fd::OwnedFd;
+use std::os::unix::fs::{DirBuilderExt, FileExt};
 use std::path::{Path, PathBuf};
 
-use rustix::fs::{AtFlags, CWD, FileType, FlockOperation, Mode, OFlags, RenameFlags, Stat};
+use rustix::fs::{AtFlags, CWD, FileType, FlockOperation, Mode, OFlags, RenameFlags};
 use rustix::io::Errno;
-use tideline_core::plan::{Extended, Fingerprint, Moment, Stamp};
+use tideline_core::plan::{Extended, Fingerprint};
 use tideline_sources::{open_beneath, open_file, open_root};
 
-use crate::files::{At, Bytes, Created, Dropped, Facts, FileSystem, Found, Identity, Lock, ReadFile, Wanted};
-use attributes::{give, set_times};
+use crate::files::{At, Bytes, Created, Dropped, Facts, FileSystem, Found, Lock, ReadFile, Wanted};
+use attributes::give;
+use stat::{facts_of, regular};
+pub use stat::{mode, stamp};
 
 /// The files of this machine.
 #[derive(Clone, Copy, Debug, Default)]
@@ -307,51 +310,7 @@ impl Lock for FileLock {
     }
 }
 
-/// What the system says of an open file, which must be a regular one.
-fn regular(file: &File) -> io::Result<Facts> {
-    let found = rustix::fs::fstat(file)?;
-    match FileType::from_raw_mode(found.st_mode) {
-        FileType::RegularFile => Ok(facts_of(&found)),
-        _ => Err(io::Error::other("it is not a file")),
-    }
-}
-
-#[expect(clippy::unnecessary_cast, reason = "the types of these fields differ between systems")]
-fn facts_of(found: &Stat) -> Facts {
-    let moment = |seconds: i64, nanos: u64| Some(Moment(seconds, u32::try_from(nanos).unwrap_or(0)));
-    Facts {
-        identity: Identity(found.st_dev as u64, found.st_ino as u64),
-        stamp: Stamp {
-            size: found.st_size as u64,
-            modified: moment(found.st_mtime as i64, found.st_mtime_nsec as u64),
-            changed: moment(found.st_ctime as i64, found.st_ctime_nsec as u64),
-        },
-        mode: found.st_mode as u32 & 0o7777,
-        owner: (found.st_uid, found.st_gid),
-        names: found.st_nlink as u64,
-    }
-}
-
-/// What the system says of a file.
-pub fn stamp(facts: &fs::Metadata) -> Stamp {
-    Stamp {
-        size: facts.len(),
-        modified: facts.modified().ok().map(Moment::from),
-        changed: u32::try_from(facts.ctime_nsec()).ok().map(|nanos| Moment(facts.ctime(), nanos)),
-    }
-}
-
-/// The permission bits of a file.
-pub fn mode(facts: &fs::Metadata) -> Option<u32> {
-    Some(facts.permissions().mode() & 0o7777)
-}
-
 fn path_of(bytes: &[u8]) -> PathBuf {
     use std::os::unix::ffi::OsStrExt;
     PathBuf::from(OsStr::from_bytes(bytes))
-}
-
-/// Gives an open file or folder a time; whether the system let it.
-fn timed(file: impl AsFd, modified: Option<Moment>) -> bool {
-    modified.is_none_or(|modified| set_times(file, modified).is_ok())
 }

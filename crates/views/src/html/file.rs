@@ -3,10 +3,10 @@
 use std::io::{self, Write};
 
 use askama::Template;
-use tideline_core::model::{Form, Weight};
+use tideline_core::model::Weight;
 
 use super::filters;
-use super::rows::{PageRows, addresses};
+use super::rows::{PageRows, addresses, form_word};
 use super::streamed::Streamed;
 use crate::flow::{Pick, Way, draw_places};
 use crate::report::{Body, FileReport, Shape};
@@ -123,14 +123,4 @@ fn strip(view: &FileView<'_>, addresses: &[String], shape: &Shape) -> Vec<Stretc
         });
     }
     strip
-}
-
-/// The word for a form.
-pub(super) fn form_word(form: Form) -> &'static str {
-    match form {
-        Form::Gone => "gone",
-        Form::New => "new",
-        Form::Edited => "edited",
-        Form::Moved => "moved",
-    }
 }

@@ -4,6 +4,8 @@
 //! itself, which other templates made. A content policy lets nothing run or load but the page's own style and script.
 
 mod file;
+#[expect(unreachable_pub, reason = "the macro makes more than it is told to")]
+mod filters;
 mod rows;
 mod streamed;
 mod tree;
@@ -20,10 +22,8 @@ use crate::shown::{shown_bytes, shown_name};
 use crate::view::TreeView;
 use crate::wording::account::account_lines;
 use crate::wording::tree::summary;
+pub use streamed::Part;
 use streamed::Streamed;
-
-/// What writes a part of a page.
-pub type Part<'a> = &'a mut dyn FnMut(&mut dyn Write) -> io::Result<()>;
 
 /// The style of every page.
 pub const STYLE: &str = include_str!("../../assets/report.css");
@@ -115,15 +115,6 @@ struct Page<'a> {
     has_muted: bool,
     has_tree: bool,
     main: Streamed<'a>,
-}
-
-#[expect(unreachable_pub, reason = "the macro makes more than it is told to")]
-mod filters {
-    /// A number with its thousands set apart.
-    #[askama::filter_fn]
-    pub(super) fn grouped(number: &usize, _: &dyn askama::Values) -> askama::Result<String> {
-        Ok(crate::wording::grouped(*number))
-    }
 }
 
 impl<'a> Page<'a> {

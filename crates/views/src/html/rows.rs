@@ -7,7 +7,6 @@ use askama::Template;
 use tideline_core::kinds::text::causes;
 use tideline_core::model::{Form, Part, Place, Weight, Words};
 
-use super::file::form_word;
 use super::filters;
 use crate::flow::{Hidden, Line, Manner, Rows};
 use crate::report::Shape;
@@ -319,5 +318,15 @@ impl Rows for PageRows<'_> {
         let class = if manner == Manner::Muted { "edited muted" } else { "edited" };
         let halves = [half(before, &words.before, Role::Gone), half(after, &words.after, Role::New)];
         self.make_row(class, halves, out)
+    }
+}
+
+/// The word for a form.
+pub(super) fn form_word(form: Form) -> &'static str {
+    match form {
+        Form::Gone => "gone",
+        Form::New => "new",
+        Form::Edited => "edited",
+        Form::Moved => "moved",
     }
 }

@@ -4,7 +4,8 @@ use std::cell::RefCell;
 use std::fmt;
 use std::io::{self, Write};
 
-use super::Part;
+/// What writes a part of a page.
+pub type Part<'a> = &'a mut dyn FnMut(&mut dyn Write) -> io::Result<()>;
 
 /// A part of a page, for a template to place. It can be placed once.
 pub(super) struct Streamed<'a>(RefCell<Option<Part<'a>>>);

@@ -5,13 +5,13 @@
 
 pub mod document;
 pub mod plan;
+pub mod plan_records;
 pub mod records;
+mod value;
 
 use std::io::{self, Write};
 use std::time::SystemTime;
 
-use base64::Engine;
-use base64::prelude::BASE64_STANDARD;
 use jiff::Timestamp;
 use tideline_core::kinds::text::{Detail, Grain, causes, detail};
 use tideline_core::model::{Aside, Change, Form, Kind, Part, Row, Span, Status, Weight};
@@ -23,11 +23,14 @@ use tideline_core::tree::{Attribute, Facts, Nature, Pair, TreeComparison};
 
 use crate::view::{Counts, FileView, Labels};
 use crate::wording::misfit_words;
+pub use records::write_record;
 use records::{
     AppliedHunk, AppliedOutcome, AppliedPlace, AppliedRecord, AsideRecord, AttributeName, ChangeRecord, ChangeSide,
     ComparisonRecord, CutRecord, LinePart, LineParts, PairKind, PairRecord, PairSide, PutAsideRecord, Record, Side,
-    SummaryRecord, TextOrBytes, VERSION, WrittenRecord,
+    SummaryRecord, WrittenRecord,
 };
+use value::text;
+pub use value::{TextOrBytes, VERSION, write_value};
 
 /// What is known of one side of a pair besides its contents.
 #[derive(Clone, Debug, Default)]
@@ -38,15 +41,6 @@ pub struct SideFacts {
     pub modified: Option<SystemTime>,
     /// What it is written in; `None` for bytes.
     pub encoding: Option<String>,
-}
-
-/// Writes one record and its line end.
-///
-/// # Errors
-/// Whatever `out` fails with.
-pub fn write_record(record: &Record, out: &mut dyn Write) -> io::Result<()> {
-    serde_json::to_writer(&mut *out, record)?;
-    out.write_all(b"\n")
 }
 
 /// The record that opens every output.
@@ -258,13 +252,6 @@ fn words(change: &Change, detail: &Detail<'_>) -> Vec<LineParts> {
         .collect()
 }
 
-fn text(bytes: &[u8]) -> TextOrBytes {
-    match std::str::from_utf8(bytes) {
-        Ok(text) => TextOrBytes::Text(text.to_owned()),
-        Err(_) => TextOrBytes::Bytes { base64: BASE64_STANDARD.encode(bytes) },
-    }
-}
-
 /// The record of a part about a file of a patch of this name, from whose names so many leading folders were dropped.
 pub fn applied_part(patch: &str, dropped_folders: usize, part: &AppliedPart) -> AppliedRecord {
     let path = |path: &std::path::Path| text(path.as_os_str().as_encoded_bytes());
@@ -331,15 +318,6 @@ fn applied_place(fit: &Fit) -> Option<AppliedPlace> {
 /// The record that closes the output of a command that writes.
 pub fn run_record(run: Option<u64>, written: bool) -> Record {
     Record::Run(WrittenRecord { run, written })
-}
-
-/// Writes a value that has a form of its own, and its line end.
-///
-/// # Errors
-/// Whatever `out` fails with.
-pub fn write_value(value: &impl serde::Serialize, out: &mut dyn Write) -> io::Result<()> {
-    serde_json::to_writer(&mut *out, value)?;
-    out.write_all(b"\n")
 }
 
 /// The JSON Schema of the records, as it is published.

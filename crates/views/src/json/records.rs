@@ -1,14 +1,14 @@
 //! The records as they are written. A change that would surprise a reader of theirs changes [`VERSION`].
 
+use std::io::{self, Write};
+
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use tideline_core::model::{Form, Status, Weight};
 use tideline_core::rules::Effect;
 
-use super::plan::{LeftOutRecord, PlanRecord, StepRecord, TotalsRecord, UndecidedRecord};
-
-/// The version of the records, said in the first of them.
-pub const VERSION: u32 = 2;
+use super::plan_records::{LeftOutRecord, PlanRecord, StepRecord, TotalsRecord, UndecidedRecord};
+use super::value::TextOrBytes;
 
 /// One line of `--json`.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
@@ -228,19 +228,6 @@ pub struct LinePart {
     pub muted: bool,
 }
 
-/// Text, or bytes that are not UTF-8.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
-#[serde(untagged)]
-pub enum TextOrBytes {
-    /// UTF-8.
-    Text(String),
-    /// Anything else.
-    Bytes {
-        /// The bytes, by RFC 4648.
-        base64: String,
-    },
-}
-
 /// Closes the output: pairs by status, and changes in all of them.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 pub struct SummaryRecord {
@@ -393,4 +380,13 @@ pub struct WrittenRecord {
     pub run: Option<u64>,
     /// Whether everything that was to be written is written.
     pub written: bool,
+}
+
+/// Writes one record and its line end.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn write_record(record: &Record, out: &mut dyn Write) -> io::Result<()> {
+    serde_json::to_writer(&mut *out, record)?;
+    out.write_all(b"\n")
 }

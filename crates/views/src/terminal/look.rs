@@ -3,33 +3,10 @@
 use tideline_core::kinds::text::Grain;
 
 use super::palette::Palette;
+use super::theme::{Colours, Theme};
 use crate::flow::Way;
 use crate::syntax::Budget;
 use crate::view::{Context, Syntax};
-
-/// How many colours may be used.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub enum Colours {
-    /// None; marker lines say what changed.
-    #[default]
-    None,
-    /// The 16 of the terminal's own palette.
-    Sixteen,
-    /// The 256 of the extended palette.
-    Many,
-    /// 24-bit colour.
-    All,
-}
-
-/// The ground that colours must be readable on.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub enum Theme {
-    /// A dark ground.
-    #[default]
-    Dark,
-    /// A light ground.
-    Light,
-}
 
 /// How lines are laid out.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]

@@ -10,6 +10,7 @@ mod explain;
 mod gutter;
 mod heading;
 mod inline;
+mod layouts;
 mod look;
 mod matches;
 mod palette;
@@ -17,21 +18,24 @@ mod patched;
 mod plan;
 mod stacked;
 mod strip;
+mod theme;
 mod tree;
 
 use std::io::{self, Write};
 
-use crate::flow::{Pick, Rows, draw_places};
+use crate::flow::{Pick, draw_places};
 use crate::view::FileView;
+use layouts::rows;
 
 pub use account::write_account;
 pub use applied::draw_applied;
 pub use explain::draw_explanations;
 pub use heading::write_bytes_view;
-pub use look::{Colours, Layout, Look, Theme};
+pub use look::{Layout, Look};
 pub use matches::draw_matches;
 pub use patched::{PatchedFile, draw_patch};
 pub use plan::{PlanView, draw_plan};
+pub use theme::{Colours, Theme};
 pub use tree::draw_tree;
 
 /// Draws what stands above the changes of a pair of texts: which side is which, and how much differs.
@@ -49,15 +53,6 @@ pub fn draw_heading(view: &FileView<'_>, look: &Look, out: &mut dyn Write) -> io
 /// Whatever `out` fails with.
 pub fn draw_change(view: &FileView<'_>, change: usize, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     draw_places(view, Pick::One(change), &look.way(), &mut *rows(view, look), out)
-}
-
-/// The layout that a look asks for.
-fn rows<'r>(view: &FileView<'_>, look: &'r Look) -> Box<dyn Rows + 'r> {
-    match look.layout {
-        Layout::Stacked => Box::new(stacked::Stacked::new(view, look)),
-        Layout::Beside => Box::new(beside::Beside::new(view, look)),
-        Layout::Inline => Box::new(inline::Inline::new(view, look)),
-    }
 }
 
 /// Draws one pair of texts: a heading, each change with its own heading and context, and the legend.

@@ -5,7 +5,7 @@ use std::io::{self, Write};
 use anstyle::{Ansi256Color, AnsiColor, Color, Effects, RgbColor, Style};
 use tideline_core::model::Weight;
 
-use super::look::{Colours, Theme};
+use super::theme::{Colours, Theme};
 use crate::shown::{Role, Shown};
 use crate::syntax::Class;
 

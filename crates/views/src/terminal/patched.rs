@@ -7,6 +7,7 @@ use tideline_core::patch::{Hunk, LineRole};
 use tideline_core::rules::Seen;
 
 use super::heading::{write_legend, write_names};
+use super::layouts::rows;
 use super::look::Look;
 use crate::flow::{Pick, Rows, draw_places};
 use crate::shown::shown_name;
@@ -61,7 +62,7 @@ fn draw_file(file: &PatchedFile<'_>, look: &Look, out: &mut dyn Write) -> io::Re
     let mut rows: Box<dyn Rows> = {
         let (before, after) = &seen[seen.len() - 1];
         let widest = view(file, (before, after), &comparison, (hunk.before, hunk.after));
-        super::rows(&widest, look)
+        rows(&widest, look)
     };
     rows.begin(out)?;
     for ((hunk, sides), (before, after)) in file.hunks.iter().zip(&sides).zip(&seen) {

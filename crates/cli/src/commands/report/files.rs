@@ -12,7 +12,7 @@ use super::super::Outcome;
 use super::super::compare::{Compared, give_records, view};
 use super::super::sides::open_files;
 use super::super::unused::tell_unused;
-use super::Making;
+use super::making::Making;
 use super::target::{Format, Target, write_one};
 
 pub(super) fn run(making: &Making<'_>, target: &Target) -> Result<Outcome> {

@@ -14,8 +14,8 @@ use tideline_views::html::{self, Assets, Link, Links, SCRIPT, SCRIPT_NAME, SIGNA
 use tideline_views::plural;
 
 use super::super::writing::{carry_out, in_full, journal};
+use super::found::Found;
 use super::target::tell;
-use super::tree::Found;
 
 const INDEX: &str = "index.html";
 /// The folder with the pages of files.

@@ -5,19 +5,21 @@ use std::io::{self, Write};
 use anyhow::Result;
 use rayon::prelude::*;
 use tideline_core::model::{Kind, Status};
-use tideline_core::tree::{Pair, Progress, TreeComparison};
+use tideline_core::tree::{Pair, Progress};
 use tideline_views::html::{self, Assets};
 use tideline_views::json::document::Document;
 use tideline_views::json::records::Record;
-use tideline_views::report::{Body, FileReport, Head, Shape};
+use tideline_views::report::Body;
 use tideline_views::{json, markdown, plural};
 
 use super::super::Outcome;
+use super::super::compare::{compare_asked, concluded, view_of};
 use super::super::pairs::Trees;
 use super::super::progress::with_progress;
-use super::super::trees::{compare_asked, concluded, view_of};
+use super::folder;
+use super::found::{Found, size};
+use super::making::Making;
 use super::target::{Format, Target, write_one};
-use super::{Making, folder};
 use crate::settings::tree_options;
 
 /// A page of a whole tree holds the changes of files up to this size.
@@ -26,18 +28,6 @@ const MOST_IN_A_PAGE: usize = 32 << 20;
 const MOST_FOLDED_EACH: usize = 64 << 10;
 /// Files that are made ready at a time, in parallel; only so many are in memory at once.
 const AT_A_TIME: usize = 64;
-
-/// Two compared trees, and which of their files have something to show.
-pub(super) struct Found<'a> {
-    pub(super) making: &'a Making<'a>,
-    pub(super) trees: Trees,
-    pub(super) comparison: TreeComparison,
-    /// The indexes of the pairs with texts to show.
-    pub(super) texts: Vec<usize>,
-    pub(super) title: String,
-    pub(super) paths: (String, String),
-    pub(super) shape: Shape,
-}
 
 pub(super) fn run(making: &Making<'_>, target: &Target) -> Result<Outcome> {
     let args = making.args;
@@ -68,22 +58,7 @@ fn has_text(pair: &Pair) -> bool {
     pair.is_file() && pair.kind == Some(Kind::Text) && shown
 }
 
-fn size(pair: &Pair) -> u64 {
-    [pair.before, pair.after].into_iter().flatten().map(|facts| facts.size).sum()
-}
-
 impl Found<'_> {
-    /// Reads a pair and gives what is told of it.
-    pub(super) fn with_file<R>(&self, pair: &Pair, progress: &Progress, then: impl FnOnce(&FileReport<'_>) -> R) -> R {
-        progress.add(size(pair));
-        self.trees.with_pair(pair, |body| then(&FileReport::of_pair(pair, body)))
-    }
-
-    /// What stands at the head of the whole report.
-    pub(super) fn head(&self) -> Head<'_> {
-        self.making.head(&self.title, &self.trees.labels, &self.paths, &self.comparison.account, None)
-    }
-
     /// Makes a part of the report for each file with texts, some at a time in parallel, and passes them on in order, until
     /// somebody has had enough.
     fn in_order(

@@ -18,9 +18,9 @@ use tideline_views::json::{self, plan as records};
 use tideline_views::terminal::{Look, PlanView, draw_plan, write_account};
 use tideline_views::{Labels, plural, shown_message, shown_path};
 
+use super::compare::{ALL, narrowed};
 use super::print::printing;
 use super::progress::with_progress;
-use super::trees::{ALL, narrowed};
 use super::unused::tell_unused;
 use super::writing::{Inputs, carry_out, carry_out_what_can_be, quoted, typed, write_output};
 use super::{Outcome, tell};

@@ -8,7 +8,7 @@ use anyhow::{Result, bail};
 use tideline_core::plan::{Contents, Fingerprint, Plan, Standing, Step};
 use tideline_views::shown_path;
 
-use super::{carry_out, in_full, standing};
+use super::run::{carry_out, in_full, standing};
 use crate::commands::tell;
 
 /// What a command reads, which its output must not overwrite.

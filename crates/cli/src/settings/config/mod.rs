@@ -10,7 +10,6 @@ use std::io::ErrorKind;
 use std::path::{Path, PathBuf};
 
 use anyhow::{Result, anyhow, bail};
-use clap::ValueEnum;
 use tideline_core::kinds::Assignment;
 use tideline_core::model::Kind;
 use tideline_core::rules::{Effect, FilePatterns, Rule, What, built_in};
@@ -230,17 +229,4 @@ fn needed_files(table: &Table<'_>) -> Result<FilePatterns> {
     let missing = || table.source.error(table.span, format!("{} needs the key `files`", table.name));
     let files = table.texts("files")?.ok_or_else(missing)?;
     FilePatterns::new(&files).map_err(|error| table.source.error(&table.place_of("files"), error))
-}
-
-/// Reads a word that an option takes too.
-fn choice<T: ValueEnum>(table: &Table<'_>, key: &str) -> Result<Option<T>> {
-    let Some(text) = table.text(key)? else { return Ok(None) };
-    let read = T::from_str(&text, false).map_err(|_| {
-        let names: Vec<String> = T::value_variants()
-            .iter()
-            .filter_map(|value| Some(value.to_possible_value()?.get_name().to_owned()))
-            .collect();
-        anyhow!("`{text}` is no {key}; it can be {}", names.join(", "))
-    });
-    read.map(Some).map_err(|error| table.source.error(&table.place_of(key), error))
 }

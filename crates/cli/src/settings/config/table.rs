@@ -5,6 +5,7 @@ use std::ops::Range;
 use std::path::{Path, PathBuf};
 
 use anyhow::{Result, anyhow};
+use clap::ValueEnum;
 use tideline_core::text::spelling::nearest;
 use toml::Spanned;
 use toml::de::{DeTable, DeValue};
@@ -129,4 +130,17 @@ impl<'s> Table<'s> {
         let Some(value) = self.value(key) else { return Ok(None) };
         value.get_ref().as_bool().map(Some).ok_or_else(|| self.wrong(key, value, "true or false"))
     }
+}
+
+/// Reads a word that an option takes too.
+pub(super) fn choice<T: ValueEnum>(table: &Table<'_>, key: &str) -> Result<Option<T>> {
+    let Some(text) = table.text(key)? else { return Ok(None) };
+    let read = T::from_str(&text, false).map_err(|_| {
+        let names: Vec<String> = T::value_variants()
+            .iter()
+            .filter_map(|value| Some(value.to_possible_value()?.get_name().to_owned()))
+            .collect();
+        anyhow!("`{text}` is no {key}; it can be {}", names.join(", "))
+    });
+    read.map(Some).map_err(|error| table.source.error(&table.place_of(key), error))
 }

@@ -3,8 +3,7 @@
 use anyhow::Result;
 use tideline_views::Context;
 
-use super::choice;
-use super::table::Table;
+use super::table::{Table, choice};
 use crate::args::{ColorChoice, LayoutChoice, SyntaxChoice, ThemeChoice, parse_context};
 
 /// What `[view]` says.

@@ -72,7 +72,7 @@ pub fn causes(before: (&Seen<'_>, &Span), after: (&Seen<'_>, &Span)) -> Vec<Stri
     let (lines_before, lines_after) = (lines(before.0, &head_before), lines(after.0, &head_after));
     let gone = |seen: &Seen<'_>, line: &Range<usize>| {
         let reading = seen.read(line.clone());
-        reading.gone.map(|rule| reading.muting(seen.lens()).filter(|_| reading.gone_ignored.is_none()).unwrap_or(rule))
+        reading.gone.map(|rule| seen.lens().muting(&reading).filter(|_| reading.gone_ignored.is_none()).unwrap_or(rule))
     };
     let mut rules: Vec<usize> = Vec::new();
     let mut add = |rule: Option<usize>| rules.extend(rule.filter(|rule| !rules.contains(rule)));

@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 
 use super::super::model::{Binary, FilePatch, Operation};
 use super::super::place::place;
-use super::super::placement::{PlaceOptions, Placement};
+use super::super::placement::{Fit, PlaceOptions, Placement};
 use super::state::{FileState, Now, State};
 use super::{AppliedPart, ApplyOptions, Found, Outcome, PartRefusal, TargetError, TargetFiles};
 
@@ -129,7 +129,7 @@ impl Part<'_> {
         path: PathBuf,
         other: Option<PathBuf>,
         outcome: Outcome,
-        fits: Vec<super::Fit>,
+        fits: Vec<Fit>,
         changes: bool,
     ) -> AppliedPart {
         AppliedPart { path, other, outcome, changes, binary: self.file.binary.is_some(), hunks: Vec::new(), fits }

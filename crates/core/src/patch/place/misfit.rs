@@ -2,7 +2,7 @@
 
 use super::super::model::{Hunk, HunkLine, LineRole};
 use super::super::placement::{Fit, Instead, Misfit, Placed};
-use super::choose::{Decision, Refusal};
+use super::decision::{Decision, Refusal};
 use super::numbered::{Numbers, UNKNOWN};
 use super::pieces::{Piece, State};
 use super::weigh::Stand;

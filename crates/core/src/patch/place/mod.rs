@@ -13,6 +13,7 @@
 //! Line ends never matter for finding a place, and what rules exclude does not either.
 
 mod choose;
+mod decision;
 mod exact;
 mod misfit;
 mod nearby;

@@ -1,6 +1,7 @@
 //! A hunk inside which the file changed: each of its changes by itself.
 
-use super::choose::{Chooser, Where};
+use super::choose::Chooser;
+use super::decision::Where;
 use super::pieces::{Piece, State};
 use super::question::MARGIN_ELSEWHERE;
 use super::weigh::Stand;

@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use super::super::model::{Hunk, HunkLine, LineRole};
 use super::super::placement::{Fit, Misfit, PlaceOptions};
-use super::choose::Decision;
+use super::decision::Decision;
 use super::numbered::Numbers;
 use super::pieces::State;
 use super::weigh::Stand;

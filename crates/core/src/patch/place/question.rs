@@ -4,7 +4,7 @@ use std::cmp::{Ordering, Reverse};
 use std::ops::Range;
 
 use super::super::placement::Doubt;
-use super::choose::{Refusal, Where};
+use super::decision::{Refusal, Where};
 use super::nearby::TELLING;
 use super::numbered::{DISTINCT, Numbers};
 use super::pieces::{Piece, State};

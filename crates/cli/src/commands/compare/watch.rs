@@ -13,12 +13,15 @@ use tideline_core::model::{Status, TextComparison};
 use tideline_core::tree::TreeComparison;
 use tideline_views::plural;
 
-use super::Outcome;
-use super::compare::{Compared, Settings};
-use super::print::printing;
-use super::sides::{Sides, open_files};
+use super::files::Compared;
+use super::named;
+use super::once::once;
+use super::settings::Settings;
 use super::trees;
 use crate::args::CompareArgs;
+use crate::commands::Outcome;
+use crate::commands::print::printing;
+use crate::commands::sides::{Sides, open_files};
 
 /// Editors save in several steps; what comes within this time belongs together.
 const SETTLING: Duration = Duration::from_millis(150);
@@ -36,9 +39,9 @@ pub(super) fn run(args: &CompareArgs, settings: &Settings) -> Result<Outcome> {
     }
     let unwatched = CompareArgs { watch: false, ..args.clone() };
     let shown = Settings { paged: false, ..settings.clone() };
-    super::compare::once(&unwatched, &shown)?;
+    once(&unwatched, &shown)?;
     let folders = args.before.is_dir() && args.after.is_dir();
-    let mut known = if folders { Known::Trees(trees::known(args, settings)?) } else { Known::of_files(args, settings) };
+    let mut known = if folders { Known::Trees(named::known(args, settings)?) } else { Known::of_files(args, settings) };
     said("watching both sides; Ctrl-C ends")?;
     loop {
         let Some(saved) = next_saved(&events, &watched) else { return Ok(Outcome::Same) };
@@ -191,7 +194,7 @@ fn tell_trees(
     args: &CompareArgs,
     settings: &Settings,
 ) -> Result<TreeComparison> {
-    let now = trees::known(args, settings)?;
+    let now = named::known(args, settings)?;
     let told = |comparison: &TreeComparison| -> BTreeMap<Vec<u8>, (Status, usize, usize, usize, u64)> {
         let pairs = comparison.pairs.iter();
         pairs

@@ -1,8 +1,4 @@
-//! Writing through the journal.
-
-mod interrupt;
-mod outputs;
-mod state;
+//! Runs of the journal, and what is said of them.
 
 use std::env;
 use std::ffi::OsStr;
@@ -17,15 +13,14 @@ use tideline_core::tree;
 use tideline_journal::{Journal, Note, Outcome, Policy, Progress, RealFiles, Request, RunState};
 use tideline_views::shown_path;
 
-use super::tell;
-pub(super) use outputs::{Destination, Inputs, write_new_file, write_output};
-pub(crate) use state::own_entries;
+use super::{interrupt, state};
+use crate::commands::tell;
 
 /// How long a command waits for another that writes.
 const PATIENCE: Duration = Duration::from_secs(10);
 
 /// The journal of this person.
-pub(super) fn journal() -> Result<Journal> {
+pub(in crate::commands) fn journal() -> Result<Journal> {
     let journal = Journal::new(state::folder()?, RealFiles);
     let waiting = |holder: &str| {
         tell(&format!("waiting for another run ({holder}); no longer than {} seconds", PATIENCE.as_secs()));
@@ -34,12 +29,12 @@ pub(super) fn journal() -> Result<Journal> {
 }
 
 /// Carries a plan out, all of it or nothing, and says on standard error what earlier runs left open.
-pub(super) fn carry_out(plan: &Plan) -> Result<Option<u64>> {
+pub(in crate::commands) fn carry_out(plan: &Plan) -> Result<Option<u64>> {
     Ok(carry(plan, Policy::AllOrNothing, &tree::Progress::default())?.run)
 }
 
 /// Carries out what can be of a plan.
-pub(super) fn carry_out_what_can_be(plan: &Plan, progress: &tree::Progress) -> Result<Outcome> {
+pub(in crate::commands) fn carry_out_what_can_be(plan: &Plan, progress: &tree::Progress) -> Result<Outcome> {
     carry(plan, Policy::WhatCanBe, progress)
 }
 
@@ -54,12 +49,12 @@ fn carry(plan: &Plan, policy: Policy, watched: &tree::Progress) -> Result<Outcom
 }
 
 /// Does something with the journal that a signal ends in an orderly way.
-pub(super) fn at_work<T>(work: impl FnOnce() -> T) -> T {
+pub(in crate::commands) fn at_work<T>(work: impl FnOnce() -> T) -> T {
     interrupt::while_at_work(work)
 }
 
 /// Says on standard error what the person should know of what was written.
-pub(super) fn tell_notes(notes: &[Note]) {
+pub(in crate::commands) fn tell_notes(notes: &[Note]) {
     for note in notes {
         match &note.path {
             Some(path) => tell(&format!("{}: {}", shown_path(path), note.text)),
@@ -69,7 +64,7 @@ pub(super) fn tell_notes(notes: &[Note]) {
 }
 
 /// Says which runs were cut off.
-pub(super) fn tell_open_runs(journal: &Journal) {
+pub(in crate::commands) fn tell_open_runs(journal: &Journal) {
     for (run, state) in journal.open_runs().unwrap_or_default() {
         let (command, advice) = match &state {
             RunState::Open(record) if record.progress == Progress::Placing => (
@@ -94,13 +89,13 @@ pub(super) fn tell_open_runs(journal: &Journal) {
 }
 
 /// What was typed, as a shell takes it.
-pub(super) fn typed() -> String {
+pub(in crate::commands) fn typed() -> String {
     let words: Vec<String> = env::args_os().skip(1).map(|word| quoted(&word)).collect();
     format!("tideline {}", words.join(" "))
 }
 
 /// A word as a shell takes it.
-pub(super) fn quoted(word: &OsStr) -> String {
+pub(in crate::commands) fn quoted(word: &OsStr) -> String {
     let word = word.to_string_lossy();
     let is_plain = |letter: char| letter.is_alphanumeric() || "_-./:=,@%+".contains(letter);
     if !word.is_empty() && word.chars().all(is_plain) {
@@ -111,7 +106,7 @@ pub(super) fn quoted(word: &OsStr) -> String {
 }
 
 /// A path in full: its folder without links, so that a plan means the same wherever it is carried out.
-pub(super) fn in_full(path: &Path) -> Result<PathBuf> {
+pub(in crate::commands) fn in_full(path: &Path) -> Result<PathBuf> {
     let doing = || format!("cannot write {}", path.display());
     let Some(name) = path.file_name() else { bail!("{}: it names no file", doing()) };
     let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
@@ -119,7 +114,7 @@ pub(super) fn in_full(path: &Path) -> Result<PathBuf> {
 }
 
 /// What stands at a path now, as a plan expects it. Whatever is no file is left for the journal to refuse.
-pub(super) fn standing(path: &Path) -> Result<Standing> {
+pub(in crate::commands) fn standing(path: &Path) -> Result<Standing> {
     match fs::symlink_metadata(path) {
         Err(error) if error.kind() == io::ErrorKind::NotFound => Ok(Standing::Nothing),
         Err(error) => Err(error).with_context(|| format!("cannot write {}", path.display())),

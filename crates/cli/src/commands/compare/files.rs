@@ -2,7 +2,7 @@
 
 use std::io::{self, Write};
 
-use anyhow::{Result, bail};
+use anyhow::Result;
 use tideline_core::kinds::ContentOptions;
 use tideline_core::kinds::text::{Grain, compare_seen};
 use tideline_core::model::{Kind, Status, TextComparison};
@@ -12,46 +12,15 @@ use tideline_views::json::{self, records::Record};
 use tideline_views::terminal::{Look, draw_file, write_bytes_view};
 use tideline_views::{Counts, FileView};
 
-use super::Outcome;
-use super::print::printing;
-use super::sides::{Sides, open_files};
-use super::texts::Texts;
-use super::unused::tell_unused;
+use super::settings::Settings;
 use crate::args::CompareArgs;
-use crate::settings::{Config, content_options, encodings, is_paged, look};
+use crate::commands::Outcome;
+use crate::commands::print::printing;
+use crate::commands::sides::{Sides, open_files};
+use crate::commands::texts::Texts;
+use crate::commands::unused::tell_unused;
 
-pub(super) fn run(args: &CompareArgs) -> Result<Outcome> {
-    let config = Config::load(&args.what)?;
-    let contents = content_options(&args.what, &config, encodings(&args.read)?, args.counted_only)?;
-    let settings =
-        Settings { look: look(&args.look, &config.view)?, paged: is_paged(&args.look, &config.view), contents };
-    let folders = args.before.is_dir() && args.after.is_dir();
-    if let Some(path) = args.paths.first().filter(|_| !folders) {
-        bail!(
-            "cannot look for {} in {} and {}: paths can follow two folders only",
-            path.display(),
-            args.before.display(),
-            args.after.display()
-        );
-    }
-    if args.watch { super::watch::run(args, &settings) } else { once(args, &settings) }
-}
-
-/// Compares two files, or two trees.
-pub(super) fn once(args: &CompareArgs, settings: &Settings) -> Result<Outcome> {
-    let folders = args.before.is_dir() && args.after.is_dir();
-    if folders { super::trees::run(args, settings) } else { files(args, settings) }
-}
-
-/// What arguments and configuration say, made ready.
-#[derive(Clone)]
-pub(super) struct Settings {
-    pub(super) look: Look,
-    pub(super) paged: bool,
-    pub(super) contents: ContentOptions,
-}
-
-fn files(args: &CompareArgs, settings: &Settings) -> Result<Outcome> {
+pub(super) fn run(args: &CompareArgs, settings: &Settings) -> Result<Outcome> {
     let sides = open_files(&args.before, &args.after)?;
     let same = *sides.before == *sides.after;
     if same && !args.json {
@@ -84,20 +53,20 @@ fn files(args: &CompareArgs, settings: &Settings) -> Result<Outcome> {
 }
 
 /// Two files as they are compared.
-pub(super) struct Compared<'s> {
+pub(in crate::commands) struct Compared<'s> {
     texts: Texts<'s>,
     lens: Lens,
 }
 
 impl<'s> Compared<'s> {
     /// Reads two files under the rules that hold for them.
-    pub(super) fn of(sides: &'s Sides, contents: &ContentOptions) -> Self {
+    pub(in crate::commands) fn of(sides: &'s Sides, contents: &ContentOptions) -> Self {
         let path = sides.type_name().as_bytes();
         Self { texts: Texts::of(sides, contents), lens: contents.lens(path) }
     }
 
     /// Both texts as the rules let them be seen; none when they are not text.
-    pub(super) fn seen(&self) -> Option<(Seen<'_>, Seen<'_>)> {
+    pub(in crate::commands) fn seen(&self) -> Option<(Seen<'_>, Seen<'_>)> {
         match &self.texts {
             Texts::Text { before, after, .. } => Some((Seen::new(before, &self.lens), Seen::new(after, &self.lens))),
             Texts::Bytes => None,
@@ -105,7 +74,7 @@ impl<'s> Compared<'s> {
     }
 
     /// The text of a side, and what it is written in; none when they are not text.
-    pub(super) fn side(&self, is_before: bool) -> Option<(&[u8], Written)> {
+    pub(in crate::commands) fn side(&self, is_before: bool) -> Option<(&[u8], Written)> {
         match &self.texts {
             Texts::Text { before, written, .. } if is_before => Some((before, written.0)),
             Texts::Text { after, written, .. } => Some((after, written.1)),
@@ -114,22 +83,22 @@ impl<'s> Compared<'s> {
     }
 
     /// What a heading says of encodings.
-    pub(super) fn note(&self) -> Option<String> {
+    pub(in crate::commands) fn note(&self) -> Option<String> {
         self.texts.note()
     }
 
     /// What the rules put aside.
-    pub(super) fn lens(&self) -> &Lens {
+    pub(in crate::commands) fn lens(&self) -> &Lens {
         &self.lens
     }
 
-    pub(super) fn comparison(&self, contents: &ContentOptions) -> TextComparison {
+    pub(in crate::commands) fn comparison(&self, contents: &ContentOptions) -> TextComparison {
         let compare = |(before, after): (Seen<'_>, Seen<'_>)| compare_seen(&before, &after, contents.text_options());
         self.seen().map(compare).unwrap_or_default()
     }
 
     /// What became of two files, which may be the same, byte for byte.
-    pub(super) fn status(&self, same: bool, found: &TextComparison) -> Status {
+    pub(in crate::commands) fn status(&self, same: bool, found: &TextComparison) -> Status {
         match &self.texts {
             _ if same => Status::Same,
             Texts::Text { written, .. } => found.status(written.0 != written.1),
@@ -137,7 +106,7 @@ impl<'s> Compared<'s> {
         }
     }
 
-    pub(super) fn draw(
+    pub(in crate::commands) fn draw(
         &self,
         sides: &Sides,
         found: &TextComparison,
@@ -167,7 +136,7 @@ fn same_line(sides: &Sides) -> String {
     }
 }
 
-pub(super) fn view<'a>(
+pub(in crate::commands) fn view<'a>(
     sides: &'a Sides,
     (before, after): (&'a Seen<'a>, &'a Seen<'a>),
     note: Option<&'a str>,
@@ -187,7 +156,7 @@ pub(super) fn view<'a>(
 }
 
 /// Gives the records of two files, with up to so many changes.
-pub(super) fn give_records(
+pub(in crate::commands) fn give_records(
     sides: &Sides,
     compared: &Compared<'_>,
     (found, status): (&TextComparison, Status),

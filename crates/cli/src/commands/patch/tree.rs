@@ -14,13 +14,13 @@ use tideline_core::rules;
 use tideline_core::tree::{self, Attribute, Attributes, Facts, Nature, Pair, Tree, join, pair_texts};
 use tideline_sources::FolderTree;
 
-use super::Outcome;
-use super::extended_patch::{LINK_MODE, Version, file_mode, write_versions};
-use super::patch::{in_memory, inputs, stamp, tell_left_out, wanted};
-use super::print::printing;
-use super::progress::with_progress;
-use super::writing::write_output;
+use super::common::{in_memory, inputs, stamp, tell_left_out, wanted};
+use super::extended::{LINK_MODE, Version, file_mode, write_versions};
 use crate::args::{PatchArgs, PatchFormat};
+use crate::commands::print::printing;
+use crate::commands::progress::with_progress;
+use crate::commands::writing::write_output;
+use crate::commands::{Outcome, tell};
 use crate::settings::{Config, content_options, folder_tree, name_trees, tree_options};
 
 /// What became of a tree in the patch format.
@@ -82,14 +82,14 @@ impl Account {
     /// Says on standard error what is not in the patch.
     fn tell(&self) {
         for line in &self.not_carried {
-            super::tell(&format!("not in the patch: {line}"));
+            tell(&format!("not in the patch: {line}"));
         }
         for line in &self.unreadable {
-            super::tell(&format!("cannot read {line}"));
+            tell(&format!("cannot read {line}"));
         }
         if !self.not_carried.is_empty() {
             let (files, left) = (self.files, self.not_carried.len());
-            super::tell(&format!("files in the patch: {files}; differences it cannot carry: {left}"));
+            tell(&format!("files in the patch: {files}; differences it cannot carry: {left}"));
         }
     }
 }

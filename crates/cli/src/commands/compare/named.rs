@@ -1,0 +1,183 @@
+//! The files and folders of two trees that were named after them.
+
+use std::path::{Path, PathBuf};
+
+use anyhow::{Result, bail};
+use tideline_core::kinds::ContentOptions;
+use tideline_core::model::Status;
+use tideline_core::tree::{self, Filter, Nature, Pair, Tree, TreeComparison, TreeOptions};
+use tideline_sources::FolderTree;
+use tideline_views::status_word;
+
+use super::settings::Settings;
+use crate::args::{CompareArgs, FilesArgs};
+use crate::commands::pairs::Trees;
+use crate::commands::progress::with_progress;
+use crate::settings::{name_trees, tree_options};
+
+/// Every status.
+pub(in crate::commands) const ALL: [Status; 8] = [
+    Status::Same,
+    Status::Muted,
+    Status::Changed,
+    Status::Gone,
+    Status::New,
+    Status::Moved,
+    Status::Retyped,
+    Status::Unreadable,
+];
+
+/// Compares two trees, or only what was named in them, and finds what the names mean. Of what was named, also what is the same is
+/// counted.
+pub(in crate::commands) fn compare_asked(
+    trees: &Trees,
+    mut options: TreeOptions,
+    paths: &[PathBuf],
+    counted_only: bool,
+    files: &FilesArgs,
+    progress: &tree::Progress,
+) -> Result<(TreeComparison, Vec<Named>)> {
+    let only = &files.only;
+    if let Some(patterns) = patterns_for(paths, trees) {
+        // Files that both trees have can be compared without a look at all the others.
+        options = options.filter(Filter::default().include(&patterns)?).moves(false);
+    }
+    if !paths.is_empty() {
+        options = options.only(Some(ALL.to_vec()));
+    } else if counted_only && only.is_empty() {
+        let counted = ALL.into_iter().filter(|status| !matches!(status, Status::Same | Status::Muted));
+        options = options.only(Some(counted.collect()));
+    }
+    let mut comparison = tree::compare(&trees.before, &trees.after, &options, progress);
+    let named = paths.iter().map(|path| resolve(path, &comparison, trees.both())).collect::<Result<Vec<_>>>()?;
+    if !named.is_empty() {
+        comparison.narrow(|pair| named.iter().any(|named| named.holds(pair)));
+        let wanted = |pair: &Pair| if only.is_empty() { pair.status != Status::Same } else { pair.is_one_of(only) };
+        comparison.pairs.retain(wanted);
+    }
+    Ok((comparison, named))
+}
+
+fn compare_trees(trees: &Trees, options: &TreeOptions) -> TreeComparison {
+    with_progress(|progress| tree::compare(&trees.before, &trees.after, options, progress))
+}
+
+/// Only the pairs that paths name, all of them if none does.
+pub(in crate::commands) fn narrowed(
+    mut comparison: TreeComparison,
+    paths: &[PathBuf],
+    trees: (&FolderTree, &FolderTree),
+) -> Result<TreeComparison> {
+    if !paths.is_empty() {
+        let named = paths.iter().map(|path| resolve(path, &comparison, trees)).collect::<Result<Vec<_>>>()?;
+        comparison.narrow(|pair| named.iter().any(|named| named.holds(pair)));
+    }
+    Ok(comparison)
+}
+
+/// A path that was named after the two folders.
+pub(in crate::commands) struct Named {
+    pub(super) path: Vec<u8>,
+    pub(super) is_file: bool,
+}
+
+impl Named {
+    /// Whether a pair is what was named, or in it, or came from there.
+    fn holds(&self, pair: &Pair) -> bool {
+        let inside = |path: &[u8]| {
+            path.strip_prefix(&self.path[..]).is_some_and(|rest| matches!(rest.first(), None | Some(b'/')))
+        };
+        inside(&pair.path) || inside(pair.path_before())
+    }
+}
+
+/// A path as the trees have it.
+fn inner_path(typed: &Path) -> Vec<u8> {
+    let typed = typed.as_os_str().as_encoded_bytes();
+    let typed = typed.strip_prefix(b"./").unwrap_or(typed);
+    typed.strip_suffix(b"/").unwrap_or(typed).to_vec()
+}
+
+/// What stands at a path in either tree.
+fn natures(path: &[u8], trees: (&FolderTree, &FolderTree)) -> [Option<Nature>; 2] {
+    [trees.0, trees.1].map(|tree| {
+        let (folder, name) = tree::split(path);
+        let entries = tree.list(folder).ok()?.entries;
+        entries.into_iter().find(|entry| entry.name == name).map(|entry| entry.nature)
+    })
+}
+
+/// Patterns that fit just the named paths, if all of them are files in both trees.
+fn patterns_for(paths: &[PathBuf], trees: &Trees) -> Option<Vec<String>> {
+    let pattern = |path: &PathBuf| {
+        let path = inner_path(path);
+        let both = natures(&path, trees.both()) == [Some(Nature::File); 2];
+        both.then(|| format!("/{}", globset::escape(&String::from_utf8_lossy(&path))))
+    };
+    let patterns: Option<Vec<String>> = paths.iter().map(pattern).collect();
+    patterns.filter(|patterns| !patterns.is_empty())
+}
+
+/// Finds what a named path means: a path in one of the trees, or the end of just one path that differs.
+fn resolve(path: &Path, comparison: &TreeComparison, trees: (&FolderTree, &FolderTree)) -> Result<Named> {
+    let path = inner_path(path);
+    let natures = natures(&path, trees);
+    if natures.iter().any(Option::is_some) {
+        return Ok(Named { is_file: !natures.contains(&Some(Nature::Folder)), path });
+    }
+    let ends_so = |pair: &&Pair| pair.path.ends_with(&[b"/", &path[..]].concat());
+    let mut found: Vec<&Pair> = comparison.pairs.iter().filter(ends_so).collect();
+    // Names are taken from what is shown: of several files of one name, those that differ are meant.
+    if found.iter().any(|pair| pair.status != Status::Same) {
+        found.retain(|pair| pair.status != Status::Same);
+    }
+    let name = String::from_utf8_lossy(&path).into_owned();
+    match found[..] {
+        [pair] => Ok(Named { path: pair.path.clone(), is_file: !pair.is_folder() }),
+        [] => bail!("there is no {name} in either tree; paths are given from the folders that are compared"),
+        _ => {
+            let paths: Vec<_> = found.iter().map(|pair| String::from_utf8_lossy(&pair.path).into_owned()).collect();
+            bail!("{name} could be any of {}: give more of the path", paths.join(", "))
+        }
+    }
+}
+
+/// Compares two trees as `compare` would, for somebody who goes on watching them.
+pub(in crate::commands) fn known(args: &CompareArgs, settings: &Settings) -> Result<TreeComparison> {
+    let trees = Trees::new((&args.before, &args.after), &args.files, settings.contents.clone());
+    let options = tree_options(&args.files, settings.contents.clone())?;
+    let mut comparison = tree::compare(&trees.before, &trees.after, &options, &tree::Progress::default());
+    if !args.paths.is_empty() {
+        let named: Vec<Named> =
+            args.paths.iter().map(|path| Named { path: inner_path(path), is_file: false }).collect();
+        comparison.narrow(|pair| named.iter().any(|named| named.holds(pair)));
+    }
+    Ok(comparison)
+}
+
+/// Finds one file of two trees, which may have moved, on both sides.
+pub(in crate::commands) fn locate((before, after): (&Path, &Path), path: &Path) -> Result<(PathBuf, PathBuf)> {
+    let trees = Trees {
+        before: FolderTree::new(before),
+        after: FolderTree::new(after),
+        labels: name_trees(before, after),
+        contents: ContentOptions::default(),
+    };
+    let inner = inner_path(path);
+    let full = |root: &Path, path: &[u8]| root.join(&*String::from_utf8_lossy(path));
+    if natures(&inner, trees.both()) == [Some(Nature::File); 2] {
+        return Ok((full(before, &inner), full(after, &inner)));
+    }
+    let comparison = compare_trees(&trees, &TreeOptions::default().counts(false).only(Some(ALL.to_vec())));
+    let named = resolve(path, &comparison, trees.both())?;
+    let pair = comparison.pairs.iter().find(|pair| pair.path == named.path || pair.path_before() == named.path);
+    match pair {
+        Some(pair) if pair.is_file() && !matches!(pair.status, Status::Gone | Status::New) => {
+            Ok((full(before, pair.path_before()), full(after, &pair.path)))
+        }
+        Some(pair) if matches!(pair.status, Status::Gone | Status::New) => {
+            bail!("{} is {}: all of it counts", path.display(), status_word(pair.status))
+        }
+        _ => bail!("{} is not a file in both folders", path.display()),
+    }
+}

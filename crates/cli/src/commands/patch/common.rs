@@ -1,0 +1,69 @@
+//! What patches of files and of trees share.
+
+use std::borrow::Cow;
+use std::io::{self, Write};
+use std::time::SystemTime;
+
+use anyhow::{Context, Result};
+use jiff::{Timestamp, tz::TimeZone};
+use tideline_core::kinds::ContentOptions;
+use tideline_core::patch::carried_out;
+use tideline_core::rules::{Account, Effect, Seen};
+
+use crate::args::PatchArgs;
+use crate::commands::tell;
+use crate::commands::writing::Inputs;
+
+/// What a patch must not overwrite; an earlier patch is no part of a side.
+pub(super) fn inputs(args: &PatchArgs) -> Inputs<'_> {
+    Inputs { paths: vec![&args.before, &args.after], is_earlier: is_patch, command: "patch" }
+}
+
+pub(in crate::commands) fn is_patch(bytes: &[u8]) -> bool {
+    tideline_core::patch::read_shared_patch(&bytes::Bytes::copy_from_slice(bytes))
+        .is_ok_and(|patch| !patch.files.is_empty())
+}
+
+/// What a patch turns the side before into: the side after, or as much of it as counts.
+pub(super) fn wanted<'b>(
+    (before, after): (&'b [u8], &'b [u8]),
+    path: &[u8],
+    contents: &ContentOptions,
+    counted_only: bool,
+    account: &mut Account,
+) -> Cow<'b, [u8]> {
+    let lens = contents.lens(path);
+    // Rules are about text.
+    let is_text = || [before, after].iter().all(|bytes| memchr::memchr(0, bytes).is_none());
+    if lens.is_clear() || !is_text() {
+        return Cow::Borrowed(after);
+    }
+    let carried = carried_out(&Seen::new(before, &lens), &Seen::new(after, &lens), counted_only);
+    account.add(&carried.account);
+    Cow::Owned(carried.text)
+}
+
+/// Says on standard error which differences rules kept out of a patch.
+pub(super) fn tell_left_out(account: &Account, counted_only: bool) {
+    let effects = [(Effect::Mute, "muted"), (Effect::Ignore, "ignored")];
+    for (effect, word) in effects.into_iter().filter(|(effect, _)| *effect == Effect::Ignore || counted_only) {
+        let parts: Vec<_> = account.by_rule(effect).iter().map(|(rule, lines)| format!("{rule} {lines}")).collect();
+        if !parts.is_empty() {
+            let (total, parts) = (account.total(effect), parts.join(", "));
+            tell(&format!("not in the patch: {word} lines {total}: {parts}"));
+        }
+    }
+}
+
+/// A time as the headers of a patch have it: nanoseconds, and the offset of the local time zone.
+pub(super) fn stamp(time: SystemTime) -> Option<String> {
+    let stamp = Timestamp::try_from(time).ok()?;
+    Some(stamp.to_zoned(TimeZone::system()).strftime("%Y-%m-%d %H:%M:%S.%9f %z").to_string())
+}
+
+/// What would be printed, for a file that an option names.
+pub(super) fn in_memory(write: impl FnOnce(&mut dyn Write) -> io::Result<()>) -> Result<Vec<u8>> {
+    let mut bytes = Vec::new();
+    write(&mut bytes).context("cannot make the patch")?;
+    Ok(bytes)
+}

@@ -1,0 +1,50 @@
+//! All rules of a comparison, and those of them that hold for one file.
+
+use std::sync::Arc;
+
+use super::{FilePatterns, Lens, Rule};
+
+/// All rules of a comparison.
+#[derive(Clone, Debug, Default)]
+pub struct Rules {
+    rules: Vec<Arc<Rule>>,
+    /// Files for which only some of the rules hold that were declared for files in general.
+    choices: Vec<(FilePatterns, Vec<String>)>,
+}
+
+impl Rules {
+    /// Rules in the order in which they were declared.
+    pub fn new(rules: Vec<Rule>) -> Self {
+        Self { rules: rules.into_iter().map(Arc::new).collect(), choices: Vec::new() }
+    }
+
+    /// For files that fit, of the rules named in `among` only those named in `chosen` hold.
+    pub fn choose(mut self, files: FilePatterns, among: &[String], chosen: &[String]) -> Self {
+        let out = among.iter().filter(|name| !chosen.contains(name)).cloned().collect();
+        self.choices.push((files, out));
+        self
+    }
+
+    /// Whether there is no rule.
+    pub fn is_empty(&self) -> bool {
+        self.rules.is_empty()
+    }
+
+    /// The rules in order.
+    pub fn iter(&self) -> impl Iterator<Item = &Rule> {
+        self.rules.iter().map(Arc::as_ref)
+    }
+
+    /// The rules that hold for a file, ready to be looked through.
+    pub fn lens(&self, path: &[u8]) -> Lens {
+        if self.rules.is_empty() {
+            return Lens::default();
+        }
+        let left_out = |rule: &Rule| {
+            let choice = self.choices.iter().find(|(files, _)| files.fit(path));
+            choice.is_some_and(|(_, out)| out.iter().any(|name| name == rule.name()))
+        };
+        let holding = self.rules.iter().filter(|rule| rule.holds_for(path) && !left_out(rule));
+        Lens::new(holding.cloned().collect(), &String::from_utf8_lossy(path))
+    }
+}

@@ -1,0 +1,47 @@
+//! Values of their own in the records, and how they are written.
+
+use std::io::{self, Write};
+
+use base64::Engine;
+use base64::prelude::BASE64_STANDARD;
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+/// The version of the records, said in the first of them.
+pub const VERSION: u32 = 2;
+
+/// Text, or bytes that are not UTF-8.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(untagged)]
+pub enum TextOrBytes {
+    /// UTF-8.
+    Text(String),
+    /// Anything else.
+    Bytes {
+        /// The bytes, by RFC 4648.
+        base64: String,
+    },
+}
+
+pub(super) fn text(bytes: &[u8]) -> TextOrBytes {
+    match std::str::from_utf8(bytes) {
+        Ok(text) => TextOrBytes::Text(text.to_owned()),
+        Err(_) => TextOrBytes::Bytes { base64: BASE64_STANDARD.encode(bytes) },
+    }
+}
+
+pub(super) fn bytes_of(text: &TextOrBytes) -> Vec<u8> {
+    match text {
+        TextOrBytes::Text(text) => text.clone().into_bytes(),
+        TextOrBytes::Bytes { base64 } => BASE64_STANDARD.decode(base64).unwrap_or_default(),
+    }
+}
+
+/// Writes a value that has a form of its own, and its line end.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn write_value(value: &impl serde::Serialize, out: &mut dyn Write) -> io::Result<()> {
+    serde_json::to_writer(&mut *out, value)?;
+    out.write_all(b"\n")
+}
