@@ -5,7 +5,7 @@
 
 use libfuzzer_sys::fuzz_target;
 use tideline_core::align::{Bounds, align};
-use tideline_core::patch::{FileLabel, Fit, PatchOptions, PlaceOptions, place, read_patch, write_file_patch};
+use tideline_core::patch::{FileLabel, HunkPlacement, PatchOptions, PlaceOptions, place, read_patch, write_file_patch};
 
 fuzz_target!(|input: (&[u8], &[u8], &[u8], u8)| {
     let (before, after, target, context) = input;
@@ -16,10 +16,10 @@ fuzz_target!(|input: (&[u8], &[u8], &[u8], u8)| {
     let patch = read_patch(&patch).expect("what is written is read");
     for file in patch.files {
         let placement = place(before, &file.hunks, &PlaceOptions::default());
-        if placement.fits.iter().all(|fit| matches!(fit, Fit::Placed(_))) {
+        if placement.fits.iter().all(|fit| matches!(fit, HunkPlacement::Placed(_))) {
             assert_eq!(placement.text, after);
         }
-        let options = PlaceOptions::default().slack(usize::from(context % 4)).mark_conflicts(Some("x".to_owned()));
+        let options = PlaceOptions::default().tolerance(usize::from(context % 4)).mark_conflicts(Some("x".to_owned()));
         assert_eq!(place(target, &file.hunks, &options).fits.len(), file.hunks.len());
         place(target, &file.reversed().hunks, &options);
     }

@@ -5,15 +5,15 @@ use std::hint::black_box;
 use criterion::{BenchmarkId, Criterion, Throughput, criterion_group, criterion_main};
 use tideline_core::align::{Bounds, Edit, align};
 use tideline_core::kinds::text::{Grain, TextOptions, compare, detail};
-use tideline_core::rules::Seen;
+use tideline_core::rules::MaskedText;
 
-fn readings(lines: usize) -> Vec<String> {
+fn masks(lines: usize) -> Vec<String> {
     (0..lines).map(|n| format!("2031-04-05 gauge {} level {}\n", n % 31, n * 7919 % 10_007)).collect()
 }
 
 /// A text, and a copy with one line in `every` edited.
 fn scattered(lines: usize, every: usize) -> (Vec<u8>, Vec<u8>) {
-    let before = readings(lines);
+    let before = masks(lines);
     let edit =
         |(n, line): (usize, &String)| if n % every == every / 2 { format!("edited {n}\n") } else { line.clone() };
     let after: String = before.iter().enumerate().map(edit).collect();
@@ -42,8 +42,8 @@ fn hard_inputs(criterion: &mut Criterion) {
     let mut group = criterion.benchmark_group("hard inputs");
     group.sample_size(10);
     for lines in [10_000, 20_000, 40_000] {
-        let rising = readings(lines).concat();
-        let falling: String = readings(lines).into_iter().rev().collect();
+        let rising = masks(lines).concat();
+        let falling: String = masks(lines).into_iter().rev().collect();
         let few = |seed: usize| (0..lines).map(|n| format!("{}\n", (n * seed + n * n / 3) % 8)).collect::<String>();
         for (name, before, after) in [("reversed", rising, falling), ("few lines", few(7), few(5))] {
             group.bench_with_input(BenchmarkId::new(name, lines), &lines, |bencher, _| {
@@ -62,8 +62,8 @@ fn inside_of_changes(criterion: &mut Criterion) {
         let after = before.replace("gauge, ", "station.gauge, ").replace(" + offset", "");
         let comparison = compare(before.as_bytes(), after.as_bytes(), &TextOptions::default());
         let place = comparison.places[0].clone();
-        let seen = (Seen::clear(before.as_bytes()), Seen::clear(after.as_bytes()));
-        let look = || detail((&seen.0, &place.before), (&seen.1, &place.after), &Grain::Word).rows.len();
+        let masked = (MaskedText::unmasked(before.as_bytes()), MaskedText::unmasked(after.as_bytes()));
+        let look = || detail((&masked.0, &place.before), (&masked.1, &place.after), &Grain::Word).rows.len();
         assert_eq!(look(), lines);
         group.bench_with_input(BenchmarkId::from_parameter(lines), &lines, |bencher, _| bencher.iter(look));
     }

@@ -2,11 +2,11 @@
 
 use std::path::PathBuf;
 
-use tideline_core::plan::{BackupPlace, Contents, FileAttributes, Standing, Step};
+use tideline_core::plan::{BackupPlace, Contents, ExpectedState, FileAttributes, Step};
 
 use crate::error::{Failure, doing};
 use crate::files::{FileSystem, Found};
-use crate::record::{BackupRecord, Entry, Known, OldFile, Run, Was, Will};
+use crate::record::{BackupRecord, Entry, Known, NewState, OldFile, OldState, Run};
 use crate::session::{PACK, Session};
 
 /// Why a path is not put back.
@@ -25,15 +25,15 @@ impl<F: FileSystem> Back<'_, F> {
     pub(crate) fn step(&self, index: usize) -> Result<Option<Step>, Failure> {
         let entries = &self.record.entries;
         let entry = &entries[index];
-        let is_renamed_away = |with: usize| entries[with].will == Will::Moved;
-        let goes = entry.will == Will::Nothing;
-        if goes && (entry.was == Was::Nothing || entry.with.is_some_and(is_renamed_away)) {
+        let is_renamed_away = |with: usize| entries[with].will == NewState::Moved;
+        let goes = entry.will == NewState::Nothing;
+        if goes && (entry.was == OldState::Nothing || entry.with.is_some_and(is_renamed_away)) {
             return Ok(None);
         }
         let found = doing("looked at", self.session.find(&entry.place))?;
         match (&entry.was, &entry.will) {
-            (_, Will::Moved) => self.move_back(entry, &found),
-            (Was::Folder(known), Will::Folder(wanted)) => match &found {
+            (_, NewState::Moved) => self.move_back(entry, &found),
+            (OldState::Folder(known), NewState::Folder(wanted)) => match &found {
                 Found::Folder(facts) if self.force || wanted.mode.is_none_or(|mode| mode == facts.mode) => {
                     let attributes = FileAttributes {
                         mode: wanted.mode.map(|_| known.mode),
@@ -60,7 +60,9 @@ impl<F: FileSystem> Back<'_, F> {
         if is_old && !is_new {
             return Ok(None);
         }
-        if is_old && let (Was::File(old), Will::File(new), Found::File(facts)) = (&entry.was, &entry.will, found) {
+        if is_old
+            && let (OldState::File(old), NewState::File(new), Found::File(facts)) = (&entry.was, &entry.will, found)
+        {
             // A file that was rewritten with what it held has its attributes put back.
             let untouched = old.known.identity == facts.identity && new.identity != Some(facts.identity);
             if untouched {
@@ -71,24 +73,24 @@ impl<F: FileSystem> Back<'_, F> {
         }
         if is_new
             && !self.force
-            && let (Will::File(new), Found::File(facts)) = (&entry.will, found)
+            && let (NewState::File(new), Found::File(facts)) = (&entry.will, found)
             && new.mode.is_some_and(|mode| mode != facts.mode)
-            && entry.was != Was::Nothing
+            && entry.was != OldState::Nothing
         {
             return Err(Failure::changed("has other permissions since"));
         }
         let expected = match (found, is_new) {
-            (Found::Nothing, _) if entry.will == Will::Nothing || self.force => Standing::Nothing,
+            (Found::Nothing, _) if entry.will == NewState::Nothing || self.force => ExpectedState::Nothing,
             (Found::Nothing, _) => return Err(Failure::changed("is not there any more")),
-            (Found::Folder(_), true) => Standing::Folder,
-            (Found::Link(_, to), true) => Standing::Link(to.clone()),
+            (Found::Folder(_), true) => ExpectedState::Folder,
+            (Found::Link(_, to), true) => ExpectedState::Link(to.clone()),
             (Found::File(_), true) => match &entry.will {
-                Will::File(new) => Standing::File(new.print()),
-                _ => Standing::Anything,
+                NewState::File(new) => ExpectedState::File(new.print()),
+                _ => ExpectedState::Anything,
             },
             _ if !self.force => return Err(Failure::changed(SINCE)),
-            (Found::Link(_, to), _) => Standing::Link(to.clone()),
-            (Found::File(_), _) => Standing::Anything,
+            (Found::Link(_, to), _) => ExpectedState::Link(to.clone()),
+            (Found::File(_), _) => ExpectedState::Anything,
             (Found::Folder(_) | Found::Other, _) => {
                 return Err(Failure::changed("was changed since: something stands there that is not overwritten"));
             }
@@ -97,17 +99,17 @@ impl<F: FileSystem> Back<'_, F> {
     }
 
     /// The step that undoes an entry where something stands.
-    fn step_back(&self, entry: &Entry, expected: Standing) -> Option<Step> {
+    fn step_back(&self, entry: &Entry, expected: ExpectedState) -> Option<Step> {
         let path = self.path(entry);
         Some(match &entry.was {
-            Was::Nothing if expected == Standing::Nothing => return None,
-            Was::Nothing if expected == Standing::Folder => Step::RemoveFolder { path },
-            Was::Nothing => Step::Remove { path, expected },
-            Was::Folder(known) => Step::MakeFolder { path, expected, like: None, attributes: attributes(known) },
-            Was::Link { target, known } => {
+            OldState::Nothing if expected == ExpectedState::Nothing => return None,
+            OldState::Nothing if expected == ExpectedState::Folder => Step::RemoveFolder { path },
+            OldState::Nothing => Step::Remove { path, expected },
+            OldState::Folder(known) => Step::MakeFolder { path, expected, like: None, attributes: attributes(known) },
+            OldState::Link { target, known } => {
                 Step::Write { path, expected, contents: Contents::Link(target.path()), attributes: attributes(known) }
             }
-            Was::File(old) => {
+            OldState::File(old) => {
                 Step::Write { path, expected, contents: self.contents(old)?, attributes: attributes(&old.known) }
             }
         })
@@ -132,7 +134,7 @@ impl<F: FileSystem> Back<'_, F> {
     /// The step that renames a file back.
     fn move_back(&self, entry: &Entry, found: &Found) -> Result<Option<Step>, Failure> {
         let Some(from) = entry.with.map(|from| &self.record.entries[from]) else { return Ok(None) };
-        let Was::File(old) = &from.was else { return Ok(None) };
+        let OldState::File(old) = &from.was else { return Ok(None) };
         let Found::File(facts) = found else {
             let there = doing("looked at", self.session.find(&from.place))?;
             let is_back =
@@ -147,7 +149,7 @@ impl<F: FileSystem> Back<'_, F> {
                 return Err(Failure::changed("has other permissions since"));
             }
         }
-        let expected = if self.force { Standing::Anything } else { Standing::File(old.print()) };
+        let expected = if self.force { ExpectedState::Anything } else { ExpectedState::File(old.print()) };
         Ok(Some(Step::Move {
             from: self.path(entry),
             path: self.path(from),

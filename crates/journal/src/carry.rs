@@ -6,13 +6,15 @@ use std::sync::{Mutex, PoisonError};
 use jiff::Timestamp;
 use tideline_core::plan::Plan;
 
-use crate::error::{Failure, JournalError, LeftOut, Note, Settled, reason_of};
+use crate::error::{Aftermath, Failure, JournalError, LeftOut, Note, reason_of};
 use crate::files::FileSystem;
 use crate::jobs::{Jobs, roots_of};
 use crate::journal::Journal;
 use crate::names::{Token, token_in};
 use crate::policy::{Outcome, Policy, Request};
-use crate::record::{Entry, PathText, Place, Progress, RootRecord, Run, RunRecord, Site, Touched, VERSION, Was, Will};
+use crate::record::{
+    Entry, NewState, OldState, PathText, Place, Progress, RootRecord, Run, RunRecord, Site, Touched, VERSION,
+};
 use crate::session::Session;
 use crate::store::{Listed, RunFolder, RunState, Store};
 
@@ -129,8 +131,8 @@ impl<F: FileSystem> Journal<F> {
                 let as_before = matches!(
                     error,
                     JournalError::Changed { .. }
-                        | JournalError::Failed { settled: Settled::AsBefore, .. }
-                        | JournalError::Interrupted { settled: Settled::AsBefore }
+                        | JournalError::Failed { aftermath: Aftermath::AsBefore, .. }
+                        | JournalError::Interrupted { aftermath: Aftermath::AsBefore }
                 );
                 if as_before {
                     self.drop_if_empty(store, &folder, &notes);
@@ -179,7 +181,7 @@ impl<F: FileSystem> Carrying<'_, '_, F> {
             return Ok((false, self.left_out(&jobs)));
         }
         let mut run = self.begun(&jobs);
-        self.write(&run, Settled::AsBefore)?;
+        self.write(&run, Aftermath::AsBefore)?;
         if self.purpose.unlocks {
             self.session.unlock(&run);
         }
@@ -254,7 +256,7 @@ impl<F: FileSystem> Carrying<'_, '_, F> {
     fn count(&self, run: &mut Run) {
         let entries = &run.entries;
         run.head.paths = entries.iter().filter(|entry| !entry.only_sets()).count();
-        let shared = |entry: &&Entry| !matches!(&entry.was, Was::File(old) if old.same_as.is_some());
+        let shared = |entry: &&Entry| !matches!(&entry.was, OldState::File(old) if old.same_as.is_some());
         run.head.bytes = entries.iter().filter(shared).map(Entry::backed_up).sum();
     }
 
@@ -291,18 +293,18 @@ impl<F: FileSystem> Carrying<'_, '_, F> {
         run.entries.clone_from(&jobs.entries);
         for (index, entry) in run.entries.iter_mut().enumerate() {
             if !jobs.is_wanted(index) {
-                entry.prepared = Some(std::mem::replace(&mut entry.will, Will::Nothing));
-                (entry.was, entry.with) = (Was::Nothing, None);
+                entry.prepared = Some(std::mem::replace(&mut entry.will, NewState::Nothing));
+                (entry.was, entry.with) = (OldState::Nothing, None);
             }
         }
         self.count(run);
     }
 
-    fn write(&self, run: &Run, settled: Settled) -> Result<(), JournalError> {
+    fn write(&self, run: &Run, aftermath: Aftermath) -> Result<(), JournalError> {
         self.store.write(self.folder, run).map_err(|error| JournalError::Failed {
             path: self.session.folder_path.clone(),
             reason: format!("could not be recorded: {}", reason_of(&error)),
-            settled,
+            aftermath,
         })
     }
 
@@ -313,15 +315,15 @@ impl<F: FileSystem> Carrying<'_, '_, F> {
             _ => self.hold(&mut run, jobs),
         }
         let left = self.session.put_back(self.store, self.folder, &mut run);
-        let settled = if left.is_empty() { Settled::AsBefore } else { Settled::Open(run.head.run) };
+        let aftermath = if left.is_empty() { Aftermath::AsBefore } else { Aftermath::Open(run.head.run) };
         for one in left {
             let note = Note { path: Some(one.path), text: one.reason };
             self.session.notes.lock().unwrap_or_else(PoisonError::into_inner).push(note);
         }
         match failure {
-            Failure::Stopped => JournalError::Interrupted { settled },
+            Failure::Stopped => JournalError::Interrupted { aftermath },
             Failure::Changed(reason)
-                if run.head.progress == Progress::Preparing && settled == Settled::AsBefore && at.is_some() =>
+                if run.head.progress == Progress::Preparing && aftermath == Aftermath::AsBefore && at.is_some() =>
             {
                 let path = at.map(|index| self.session.roots.full(&run.entries[index].place));
                 JournalError::Changed { path: path.unwrap_or_default(), reason }
@@ -331,7 +333,7 @@ impl<F: FileSystem> Carrying<'_, '_, F> {
                 let path = at.map_or(self.session.folder_path.clone(), |index| {
                     self.session.roots.full(&run.entries[index].place)
                 });
-                JournalError::Failed { path, reason: failure.reason(), settled }
+                JournalError::Failed { path, reason: failure.reason(), aftermath }
             }
         }
     }
@@ -339,7 +341,7 @@ impl<F: FileSystem> Carrying<'_, '_, F> {
     /// Everything is in its place: the record says so, and what was there before goes.
     fn end(&self, mut run: Run, jobs: &Jobs<'_>) -> Result<(bool, Vec<LeftOut>), JournalError> {
         let left_out = self.left_out(jobs);
-        let open = Settled::Open(run.head.run);
+        let open = Aftermath::Open(run.head.run);
         self.hold(&mut run, jobs);
         if !(0..jobs.entries.len()).any(|index| jobs.is_wanted(index)) {
             let cleared = self.session.clear_all_old(&mut run);
@@ -353,7 +355,7 @@ impl<F: FileSystem> Carrying<'_, '_, F> {
         ended.map_err(|error| JournalError::Failed {
             path: self.session.folder_path.clone(),
             reason: format!("could not be recorded: {}", reason_of(&error)),
-            settled: open,
+            aftermath: open,
         })?;
         Ok((true, left_out))
     }

@@ -3,8 +3,8 @@
 use rayon::prelude::*;
 
 use crate::error::{Failure, LeftOut, doing, reason_of};
-use crate::files::{FileSystem, Found, Wanted};
-use crate::record::{Entry, Place, Progress, Run, Site, Was, Will};
+use crate::files::{FileSystem, Found, NewAttributes};
+use crate::record::{Entry, NewState, OldState, Place, Progress, Run, Site};
 use crate::session::Session;
 use crate::store::{RunFolder, Store};
 
@@ -12,9 +12,9 @@ impl<F: FileSystem> Session<'_, F> {
     /// Removes what was there before from its temporary places. Versions that somebody wrote meanwhile are kept, and noted in the
     /// entries. Whether all went.
     pub(crate) fn clear_all_old(&self, run: &mut Run) -> bool {
-        let left_out = |entry: &Entry| (&entry.was, &entry.will) == (&Was::Nothing, &Will::Nothing);
+        let left_out = |entry: &Entry| (&entry.was, &entry.will) == (&OldState::Nothing, &NewState::Nothing);
         let waits = |entry: &Entry| {
-            !matches!(entry.site, Site::None | Site::Within(_)) && entry.was != Was::Nothing && !entry.only_sets()
+            !matches!(entry.site, Site::None | Site::Within(_)) && entry.was != OldState::Nothing && !entry.only_sets()
         };
         let entries = &run.entries;
         let mut all = true;
@@ -30,7 +30,7 @@ impl<F: FileSystem> Session<'_, F> {
         for (index, cleared) in cleared {
             match cleared {
                 Ok(true) => {
-                    if let Was::File(old) = &mut run.entries[index].was {
+                    if let OldState::File(old) = &mut run.entries[index].was {
                         old.later = true;
                     }
                 }
@@ -62,7 +62,7 @@ impl<F: FileSystem> Session<'_, F> {
                 removed => return doing("removed", removed),
             },
             // It was cut off while it was made, and never stood anywhere else.
-            (Found::File(_), Will::File(new)) if new.identity.is_none() => {
+            (Found::File(_), NewState::File(new)) if new.identity.is_none() => {
                 return doing("removed", self.remove(&temporary));
             }
             _ => {
@@ -99,7 +99,7 @@ impl<F: FileSystem> Session<'_, F> {
             let Ok(open) = self.roots.folder(&touched.place) else { continue };
             let is_set = |entry: &Entry| entry.only_sets() && entry.place == touched.place;
             if let Some(mode) = touched.unlocked.filter(|_| !run.entries.iter().any(is_set)) {
-                let wanted = Wanted { mode: Some(mode), ..Wanted::default() };
+                let wanted = NewAttributes { mode: Some(mode), ..NewAttributes::default() };
                 // It was opened up by its owner, who can close it again.
                 let _ = self.files.set_folder(&open, &wanted);
             }

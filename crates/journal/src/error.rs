@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 
 /// What became of a run that failed while files were being put in place.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Settled {
+pub enum Aftermath {
     /// Everything is as it was before.
     AsBefore,
     /// Some files are changed; the run with this number can be undone or finished.
@@ -55,30 +55,30 @@ pub enum JournalError {
         reason: String,
     },
     /// A step failed after the run had begun.
-    #[error("{} {reason}; {}", path.display(), told(*settled))]
+    #[error("{} {reason}; {}", path.display(), told(*aftermath))]
     Failed {
         /// Where.
         path: PathBuf,
         /// What failed.
         reason: String,
         /// What became of what was done already.
-        settled: Settled,
+        aftermath: Aftermath,
     },
     /// Somebody asked to stop.
-    #[error("interrupted; {}", told(*settled))]
+    #[error("interrupted; {}", told(*aftermath))]
     Interrupted {
         /// What became of what was done already.
-        settled: Settled,
+        aftermath: Aftermath,
     },
     /// It is refused.
     #[error("{0}")]
     Refused(String),
 }
 
-fn told(settled: Settled) -> String {
-    match settled {
-        Settled::AsBefore => "everything is as it was before".to_owned(),
-        Settled::Open(run) => format!(
+fn told(aftermath: Aftermath) -> String {
+    match aftermath {
+        Aftermath::AsBefore => "everything is as it was before".to_owned(),
+        Aftermath::Open(run) => format!(
             "run {run} is open: `tideline undo {run}` puts back what was changed, `tideline runs finish {run}` does the rest"
         ),
     }

@@ -15,7 +15,7 @@ pub struct Identity(pub u64, pub u64);
 
 /// What the system says of a file, a folder or a link.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Facts {
+pub struct FileMetadata {
     /// What it is.
     pub identity: Identity,
     /// Its size and times.
@@ -28,7 +28,7 @@ pub struct Facts {
     pub names: u64,
 }
 
-impl Facts {
+impl FileMetadata {
     /// Whether this is the same file, and nobody wrote to it or changed its permissions: what a rename leaves as it is.
     pub fn is_unchanged(&self, then: &Self) -> bool {
         (self.identity, self.stamp.size, self.stamp.modified, self.mode, self.owner)
@@ -42,11 +42,11 @@ pub enum Found {
     /// Nothing.
     Nothing,
     /// A file.
-    File(Facts),
+    File(FileMetadata),
     /// A folder.
-    Folder(Facts),
+    Folder(FileMetadata),
     /// A link, and where it points.
-    Link(Facts, PathBuf),
+    Link(FileMetadata, PathBuf),
     /// A device, a pipe, a socket.
     Other,
 }
@@ -64,7 +64,7 @@ impl Found {
     }
 
     /// What the system says of it.
-    pub fn facts(&self) -> Option<&Facts> {
+    pub fn facts(&self) -> Option<&FileMetadata> {
         match self {
             Self::File(facts) | Self::Folder(facts) | Self::Link(facts, _) => Some(facts),
             Self::Nothing | Self::Other => None,
@@ -107,7 +107,7 @@ pub enum Bytes<'a, D> {
 
 /// What a file or folder is given; what is `None` stays as it is.
 #[derive(Clone, Copy, Debug, Default)]
-pub struct Wanted<'a> {
+pub struct NewAttributes<'a> {
     /// Permission bits.
     pub mode: Option<u32>,
     /// The time of the last change.
@@ -157,7 +157,7 @@ pub struct Created {
     /// What it holds.
     pub print: Fingerprint,
     /// What the system says of it.
-    pub facts: Facts,
+    pub facts: FileMetadata,
     /// What it could not be given.
     pub dropped: Vec<Dropped>,
     /// Of a copy: who owns the file that was copied.
@@ -170,7 +170,7 @@ pub struct ReadFile {
     /// What it holds.
     pub print: Fingerprint,
     /// What the system says of it.
-    pub facts: Facts,
+    pub facts: FileMetadata,
     /// All its bytes, if there are no more than were asked for.
     pub bytes: Option<Vec<u8>>,
     /// Its extended attributes, in the order of their names.
@@ -204,7 +204,7 @@ pub trait FileSystem: Send + Sync {
     ///
     /// # Errors
     /// Those of the system.
-    fn facts(&self, folder: &Self::Folder) -> io::Result<Facts>;
+    fn facts(&self, folder: &Self::Folder) -> io::Result<FileMetadata>;
 
     /// What stands at a name.
     ///
@@ -250,7 +250,7 @@ pub trait FileSystem: Send + Sync {
         &self,
         at: At<'_, Self::Folder>,
         bytes: Bytes<'_, Self::Folder>,
-        wanted: &Wanted<'_>,
+        wanted: &NewAttributes<'_>,
     ) -> io::Result<Created>;
 
     /// Adds bytes to the end of a file, which is made if it is missing, and says where they begin.
@@ -263,7 +263,12 @@ pub trait FileSystem: Send + Sync {
     ///
     /// # Errors
     /// Those of the system.
-    fn make_link(&self, at: At<'_, Self::Folder>, target: &Path, wanted: &Wanted<'_>) -> io::Result<Facts>;
+    fn make_link(
+        &self,
+        at: At<'_, Self::Folder>,
+        target: &Path,
+        wanted: &NewAttributes<'_>,
+    ) -> io::Result<FileMetadata>;
 
     /// Makes a folder that must not exist; a private one is for its owner alone.
     ///
@@ -281,13 +286,13 @@ pub trait FileSystem: Send + Sync {
     ///
     /// # Errors
     /// Those of the system, but for what it may refuse.
-    fn set_folder(&self, folder: &Self::Folder, wanted: &Wanted<'_>) -> io::Result<Vec<Dropped>>;
+    fn set_folder(&self, folder: &Self::Folder, wanted: &NewAttributes<'_>) -> io::Result<Vec<Dropped>>;
 
     /// Gives a file that is there attributes.
     ///
     /// # Errors
     /// Those of the system, but for what it may refuse.
-    fn set_file(&self, at: At<'_, Self::Folder>, wanted: &Wanted<'_>) -> io::Result<Vec<Dropped>>;
+    fn set_file(&self, at: At<'_, Self::Folder>, wanted: &NewAttributes<'_>) -> io::Result<Vec<Dropped>>;
 
     /// Renames something of the journal's own; what stands at the new name is replaced.
     ///

@@ -7,7 +7,7 @@ use serde::{Deserialize, Serialize};
 use tideline_core::plan::Moment;
 
 use crate::files::Identity;
-use crate::record::{Entry, PathText, Place, Run, RunRecord, Site, Touched, VERSION, Was, Will};
+use crate::record::{Entry, NewState, OldState, PathText, Place, Run, RunRecord, Site, Touched, VERSION};
 
 /// The longest a checksum line gets.
 pub(crate) const CHECKSUM: u64 = 96;
@@ -24,25 +24,25 @@ struct PlaceText(usize, usize, PathText);
 #[derive(Serialize)]
 struct EntryLine<'e> {
     path: PlaceText,
-    was: &'e Was,
-    will: &'e Will,
+    was: &'e OldState,
+    will: &'e NewState,
     site: &'e Site,
     #[serde(skip_serializing_if = "Option::is_none")]
     with: Option<usize>,
     #[serde(skip_serializing_if = "Option::is_none")]
-    prepared: &'e Option<Will>,
+    prepared: &'e Option<NewState>,
 }
 
 #[derive(Deserialize)]
 struct ReadEntry {
     path: PlaceText,
-    was: Was,
-    will: Will,
+    was: OldState,
+    will: NewState,
     site: Site,
     #[serde(default)]
     with: Option<usize>,
     #[serde(default)]
-    prepared: Option<Will>,
+    prepared: Option<NewState>,
 }
 
 #[derive(Serialize, Deserialize)]
@@ -164,7 +164,7 @@ fn parsed<'b, T: Deserialize<'b>>(line: Option<&'b [u8]>) -> Result<T, String> {
 fn check_links(run: &Run) -> Result<(), String> {
     let all = run.entries.len();
     let fits = run.entries.iter().all(|entry| {
-        let same_as = if let Was::File(file) = &entry.was { file.same_as } else { None };
+        let same_as = if let OldState::File(file) = &entry.was { file.same_as } else { None };
         let top = if let Site::Within(top) = entry.site { Some(top) } else { None };
         let above_stays_inside = match &entry.site {
             Site::Above(folder) => is_inside(&folder.path()),

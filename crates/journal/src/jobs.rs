@@ -5,12 +5,14 @@ use std::ffi::{OsStr, OsString};
 use std::path::{Path, PathBuf};
 
 use rayon::prelude::*;
-use tideline_core::plan::{Contents, Fingerprint, Plan, Standing, Step};
+use tideline_core::plan::{Contents, ExpectedState, Fingerprint, Plan, Step};
 
 use crate::error::{CHANGED, Failure, GONE, JournalError, doing, reason_of};
-use crate::files::{Facts, FileSystem, Found};
+use crate::files::{FileMetadata, FileSystem, Found};
 use crate::names;
-use crate::record::{Entry, ExtendedText, Known, NewFile, NewFolder, OldFile, PathText, Place, Site, Was, Will, hex};
+use crate::record::{
+    Entry, ExtendedText, Known, NewFile, NewFolder, NewState, OldFile, OldState, PathText, Place, Site, hex,
+};
 use crate::roots::{Roots, is_absent, name_of};
 
 /// A step of a plan at one path.
@@ -20,7 +22,7 @@ pub(crate) struct Job<'p> {
     /// The number of the step.
     pub(crate) number: usize,
     /// What the system says of what is there.
-    pub(crate) facts: Option<Facts>,
+    pub(crate) facts: Option<FileMetadata>,
     /// Of a move: whether a rename does it.
     pub(crate) renames: bool,
     /// What the file there must hold, where the plan says so.
@@ -111,7 +113,7 @@ impl<'p> Jobs<'p> {
             };
             let (was, will, facts, expected, lost) = match checked {
                 Ok((was, facts, expected)) => (was, one.will(renames), facts, expected, None),
-                Err(failure) => (Was::Nothing, one.will(renames), None, None, Some(Some(failure.reason()))),
+                Err(failure) => (OldState::Nothing, one.will(renames), None, None, Some(Some(failure.reason()))),
             };
             let lost = match top {
                 // What goes into a folder that is left out is left out with it, and told with it.
@@ -162,7 +164,7 @@ impl<'p> Jobs<'p> {
         let mut first: HashMap<crate::files::Identity, usize> = HashMap::new();
         for (index, entry) in self.entries.iter_mut().enumerate() {
             let Some(facts) = self.jobs[index].facts.filter(|facts| facts.names > 1) else { continue };
-            if let Was::File(old) = &mut entry.was {
+            if let OldState::File(old) = &mut entry.was {
                 match first.get(&facts.identity) {
                     Some(other) => old.same_as = Some(*other),
                     None => {
@@ -188,9 +190,9 @@ impl<'p> Jobs<'p> {
                 Err(error) => Err(error),
             };
             let holds = match (found, &source.expected) {
-                (Ok(Found::Nothing), Standing::Nothing) | (Ok(Found::Folder(_)), Standing::Folder) => true,
-                (Ok(Found::Link(_, to)), Standing::Link(wanted)) => to == *wanted,
-                (Ok(Found::File(facts)), Standing::Seen(stamp, _)) => facts.stamp == *stamp,
+                (Ok(Found::Nothing), ExpectedState::Nothing) | (Ok(Found::Folder(_)), ExpectedState::Folder) => true,
+                (Ok(Found::Link(_, to)), ExpectedState::Link(wanted)) => to == *wanted,
+                (Ok(Found::File(facts)), ExpectedState::Stamped(stamp, _)) => facts.stamp == *stamp,
                 _ => false,
             };
             (!holds).then(|| format!("depends on {}, which {CHANGED}", source.path.display()))
@@ -234,7 +236,7 @@ impl<'p> Jobs<'p> {
     pub(crate) fn alike(&self) -> Vec<Vec<usize>> {
         let mut groups: HashMap<(Place, String), Vec<usize>> = HashMap::new();
         for (index, entry) in self.entries.iter().enumerate() {
-            let comes = entry.was == Was::Nothing && entry.will != Will::Nothing;
+            let comes = entry.was == OldState::Nothing && entry.will != NewState::Nothing;
             if comes && self.is_wanted(index) {
                 let key = (entry.place.folder(), names::folded(name_of(&entry.place)));
                 groups.entry(key).or_default().push(index);
@@ -315,7 +317,7 @@ fn renamed<F: FileSystem>(
     same.map(|one| one.number).collect()
 }
 
-type Checked = (Was, Option<Facts>, Option<Fingerprint>);
+type Checked = (OldState, Option<FileMetadata>, Option<Fingerprint>);
 
 impl Placed<'_> {
     fn makes_folder(&self) -> bool {
@@ -325,18 +327,18 @@ impl Placed<'_> {
     fn expects_nothing(&self) -> bool {
         match self.step {
             Step::Move { .. } => self.arrives,
-            Step::MakeFolder { expected, .. } | Step::Write { expected, .. } => *expected == Standing::Nothing,
+            Step::MakeFolder { expected, .. } | Step::Write { expected, .. } => *expected == ExpectedState::Nothing,
             _ => false,
         }
     }
 
     /// Whether a folder goes here, to leave nothing or a file.
     fn removes_folder(&self) -> bool {
-        matches!(self.step, Step::RemoveFolder { .. } | Step::Write { expected: Standing::Folder, .. })
+        matches!(self.step, Step::RemoveFolder { .. } | Step::Write { expected: ExpectedState::Folder, .. })
     }
 
     /// Whether a rename does this move of a file that is so: it changes nothing of the file itself, whose other names would change too.
-    fn is_plain_move(&self, facts: &Facts) -> bool {
+    fn is_plain_move(&self, facts: &FileMetadata) -> bool {
         matches!(self.step, Step::Move { contents: None, attributes, .. }
             if attributes.mode.is_none_or(|mode| mode == facts.mode)
                 && attributes.modified.is_none_or(|modified| Some(modified) == facts.stamp.modified)
@@ -344,31 +346,31 @@ impl Placed<'_> {
                 && attributes.extended.is_none())
     }
 
-    fn will(&self, renames: bool) -> Will {
+    fn will(&self, renames: bool) -> NewState {
         match self.step {
-            Step::MakeFolder { attributes, .. } | Step::SetFolder { attributes, .. } => Will::Folder(NewFolder {
+            Step::MakeFolder { attributes, .. } | Step::SetFolder { attributes, .. } => NewState::Folder(NewFolder {
                 made: self.makes_folder(),
                 mode: attributes.mode,
                 modified: attributes.modified,
                 owner: attributes.owner,
                 extended: attributes.extended.as_ref().map(|list| list.iter().map(ExtendedText::of).collect()),
             }),
-            Step::Remove { .. } | Step::RemoveFolder { .. } => Will::Nothing,
-            Step::Move { .. } if self.leaves => Will::Nothing,
-            Step::Move { contents: None, .. } if renames => Will::Moved,
-            Step::Move { contents: None, .. } => Will::File(NewFile::default()),
+            Step::Remove { .. } | Step::RemoveFolder { .. } => NewState::Nothing,
+            Step::Move { .. } if self.leaves => NewState::Nothing,
+            Step::Move { contents: None, .. } if renames => NewState::Moved,
+            Step::Move { contents: None, .. } => NewState::File(NewFile::default()),
             Step::Move { contents: Some(contents), .. } | Step::Write { contents, .. } => match contents {
-                Contents::Link(target) => Will::Link { target: PathText::of(target) },
-                Contents::Bytes(bytes) => Will::File(NewFile {
+                Contents::Link(target) => NewState::Link { target: PathText::of(target) },
+                Contents::Bytes(bytes) => NewState::File(NewFile {
                     size: bytes.len() as u64,
                     hash: hex(&Fingerprint::of(bytes).hash),
                     ..NewFile::default()
                 }),
-                Contents::CopyOf(_, Some(seen)) => Will::File(NewFile { size: seen.size, ..NewFile::default() }),
+                Contents::CopyOf(_, Some(seen)) => NewState::File(NewFile { size: seen.size, ..NewFile::default() }),
                 Contents::Taken(_, print) | Contents::Backup(_, print) => {
-                    Will::File(NewFile { size: print.size, hash: hex(&print.hash), ..NewFile::default() })
+                    NewState::File(NewFile { size: print.size, hash: hex(&print.hash), ..NewFile::default() })
                 }
-                Contents::CopyOf(_, None) | Contents::SameAs(_) => Will::File(NewFile::default()),
+                Contents::CopyOf(_, None) | Contents::SameAs(_) => NewState::File(NewFile::default()),
             },
         }
     }
@@ -377,37 +379,39 @@ impl Placed<'_> {
     fn entry_parts(&self, found: Found) -> Result<Checked, Failure> {
         let changed = |reason: &str| Err(Failure::changed(reason));
         let expected = match self.step {
-            Step::Move { .. } if self.arrives => &Standing::Nothing,
+            Step::Move { .. } if self.arrives => &ExpectedState::Nothing,
             Step::MakeFolder { expected, .. }
             | Step::Write { expected, .. }
             | Step::Remove { expected, .. }
             | Step::Move { expected, .. } => expected,
-            Step::SetFolder { .. } | Step::RemoveFolder { .. } => &Standing::Folder,
+            Step::SetFolder { .. } | Step::RemoveFolder { .. } => &ExpectedState::Folder,
         };
         match (found, expected) {
-            (Found::Folder(facts), Standing::Folder) => Ok((Was::Folder(Known::of(&facts, &[])), Some(facts), None)),
-            (_, Standing::Folder) => changed("is no folder any more"),
-            (Found::Link(facts, target), Standing::Link(wanted)) if target == *wanted => {
-                Ok((Was::Link { target: PathText::of(&target), known: Known::of(&facts, &[]) }, Some(facts), None))
+            (Found::Folder(facts), ExpectedState::Folder) => {
+                Ok((OldState::Folder(Known::of(&facts, &[])), Some(facts), None))
             }
-            (Found::Link(..), Standing::Link(_)) => changed("points elsewhere than when the plan was made"),
+            (_, ExpectedState::Folder) => changed("is no folder any more"),
+            (Found::Link(facts, target), ExpectedState::Link(wanted)) if target == *wanted => {
+                Ok((OldState::Link { target: PathText::of(&target), known: Known::of(&facts, &[]) }, Some(facts), None))
+            }
+            (Found::Link(..), ExpectedState::Link(_)) => changed("points elsewhere than when the plan was made"),
             (Found::Link(..), _) => changed("is a link, and links are not written through"),
             (Found::Other, _) => changed("is a device or a pipe, and not a file"),
             (Found::Folder(_), _) => changed("is a folder"),
-            (Found::Nothing, Standing::Nothing | Standing::Anything) => Ok((Was::Nothing, None, None)),
+            (Found::Nothing, ExpectedState::Nothing | ExpectedState::Anything) => Ok((OldState::Nothing, None, None)),
             (Found::Nothing, _) => changed(GONE),
-            (Found::File(_), Standing::Nothing) => changed("exists already"),
-            (Found::File(_), Standing::Link(_)) => changed("is a file now, and was a link when the plan was made"),
+            (Found::File(_), ExpectedState::Nothing) => changed("exists already"),
+            (Found::File(_), ExpectedState::Link(_)) => changed("is a file now, and was a link when the plan was made"),
             (Found::File(facts), expected) => {
                 let print = match expected {
-                    Standing::Seen(seen, None) if *seen != facts.stamp => return changed(CHANGED),
-                    Standing::File(print) | Standing::Seen(_, Some(print)) => Some(*print),
+                    ExpectedState::Stamped(seen, None) if *seen != facts.stamp => return changed(CHANGED),
+                    ExpectedState::File(print) | ExpectedState::Stamped(_, Some(print)) => Some(*print),
                     _ => None,
                 };
                 let known = Known::of(&facts, &[]);
                 let (size, hash) = (facts.stamp.size, String::new());
                 let old = OldFile { size, hash, known, backup: None, same_as: None, later: false };
-                Ok((Was::File(old), Some(facts), print))
+                Ok((OldState::File(old), Some(facts), print))
             }
         }
     }
@@ -415,7 +419,7 @@ impl Placed<'_> {
     /// Where the temporary file goes. What is taken out of a folder that goes waits in the nearest folder that stays.
     fn site<F: FileSystem>(
         &self,
-        was: &Was,
+        was: &OldState,
         renames: bool,
         going: &HashSet<&Place>,
         roots: &Roots<'_, F>,
@@ -428,7 +432,7 @@ impl Placed<'_> {
         }
         let takes_away = self.leaves || matches!(self.step, Step::Remove { .. });
         let folder = self.place.folder();
-        if !takes_away || *was == Was::Nothing || !going.contains(&folder) {
+        if !takes_away || *was == OldState::Nothing || !going.contains(&folder) {
             return Site::Beside;
         }
         let mut above = folder.clone();

@@ -30,13 +30,15 @@ mod store;
 mod system;
 mod undo;
 
-pub use error::{JournalError, LeftOut, Note, Settled};
-pub use files::{At, Bytes, Created, Dropped, Facts, FileSystem, Found, Identity, Lock, ReadFile, Wanted};
+pub use error::{Aftermath, JournalError, LeftOut, Note};
+pub use files::{
+    At, Bytes, Created, Dropped, FileMetadata, FileSystem, Found, Identity, Lock, NewAttributes, ReadFile,
+};
 pub use journal::Journal;
 pub use policy::{Outcome, Policy, Request, Stop};
 pub use record::{
-    BackupRecord, Entry, ExtendedText, Known, NewFile, NewFolder, OldFile, PathText, Place, Progress, RootRecord, Run,
-    RunRecord, Site, Touched, Was, Will,
+    BackupRecord, Entry, ExtendedText, Known, NewFile, NewFolder, NewState, OldFile, OldState, PathText, Place,
+    Progress, RootRecord, Run, RunRecord, Site, Touched,
 };
 pub use staging::{Staged, Staging};
 pub use store::{Listed, RunState};

@@ -5,9 +5,9 @@ use std::sync::Mutex;
 use rayon::prelude::*;
 
 use crate::error::{Failure, NOT_EMPTY, doing};
-use crate::files::{FileSystem, Found, Wanted};
+use crate::files::{FileSystem, Found, NewAttributes};
 use crate::jobs::Jobs;
-use crate::record::{Entry, Place, Site, Was, Will};
+use crate::record::{Entry, NewState, OldState, Place, Site};
 use crate::session::Session;
 
 type Done = Result<(), Failure>;
@@ -39,12 +39,12 @@ impl Phase {
         match (&entry.was, &entry.will) {
             _ if entry.only_sets() => Self::Sets,
             _ if comes_with_folder && entry.with.is_none() => Self::WithOther,
-            (_, Will::Moved) => Self::Move,
-            (_, Will::Nothing) if entry.with.is_some() => Self::WithOther,
-            (_, Will::Folder(_)) => Self::FolderComes,
-            (Was::Folder(_), _) => Self::FolderGoes,
-            (_, Will::Nothing) => Self::FileGoes,
-            (_, Will::File(_) | Will::Link { .. }) => Self::FileComes,
+            (_, NewState::Moved) => Self::Move,
+            (_, NewState::Nothing) if entry.with.is_some() => Self::WithOther,
+            (_, NewState::Folder(_)) => Self::FolderComes,
+            (OldState::Folder(_), _) => Self::FolderGoes,
+            (_, NewState::Nothing) => Self::FileGoes,
+            (_, NewState::File(_) | NewState::Link { .. }) => Self::FileComes,
         }
     }
 
@@ -110,8 +110,8 @@ impl<F: FileSystem> Session<'_, F> {
                 let within = matches!(entry.site, Site::Within(_));
                 match entry.was {
                     // It came with its folder.
-                    Was::Nothing if within => {}
-                    Was::Nothing => self.put_new(entries, index)?,
+                    OldState::Nothing if within => {}
+                    OldState::Nothing => self.put_new(entries, index)?,
                     _ => self.replace(entries, index)?,
                 }
                 let Some(from) = entry.with else { return Ok(()) };
@@ -124,7 +124,11 @@ impl<F: FileSystem> Session<'_, F> {
             Phase::FileGoes => self.set_aside(entries, index),
             Phase::FolderGoes => {
                 self.clear_waiting(entries, index);
-                if entry.will == Will::Nothing { self.remove_empty(&entry.place) } else { self.replace(entries, index) }
+                if entry.will == NewState::Nothing {
+                    self.remove_empty(&entry.place)
+                } else {
+                    self.replace(entries, index)
+                }
             }
             // Folders get their attributes at the very end.
             Phase::Sets | Phase::WithOther => Ok(()),
@@ -163,7 +167,7 @@ impl<F: FileSystem> Session<'_, F> {
             if !place.contains(&entry.place) {
                 break;
             }
-            let waits = entry.site == Site::Beside && entry.place.folder() == *place && entry.will == Will::Nothing;
+            let waits = entry.site == Site::Beside && entry.place.folder() == *place && entry.will == NewState::Nothing;
             if waits {
                 // What cannot go keeps the folder from going, which is told.
                 let _ = self.clear_old(entries, index);
@@ -173,10 +177,14 @@ impl<F: FileSystem> Session<'_, F> {
 
     /// Gives a folder the attributes that the run gives it.
     pub(crate) fn set_as_wanted(&self, entry: &Entry) -> Done {
-        let Will::Folder(folder) = &entry.will else { return Ok(()) };
+        let NewState::Folder(folder) = &entry.will else { return Ok(()) };
         let extended = folder.extended();
-        let wanted =
-            Wanted { mode: folder.mode, modified: folder.modified, owner: folder.owner, extended: extended.as_deref() };
+        let wanted = NewAttributes {
+            mode: folder.mode,
+            modified: folder.modified,
+            owner: folder.owner,
+            extended: extended.as_deref(),
+        };
         self.set_folder(&entry.place, &wanted)
     }
 
@@ -185,7 +193,7 @@ impl<F: FileSystem> Session<'_, F> {
         for entry in entries.iter_mut().rev() {
             if let Err(failure) = self.set_as_wanted(entry) {
                 self.note(&entry.place, failure.reason());
-                if let Will::Folder(folder) = &mut entry.will {
+                if let NewState::Folder(folder) = &mut entry.will {
                     (folder.mode, folder.owner) = (None, None);
                 }
             }
@@ -199,7 +207,7 @@ impl<F: FileSystem> Session<'_, F> {
         let found = doing("looked at", self.find(&temporary))?;
         match (&found, &entry.was) {
             (Found::Nothing, _) => Ok(false),
-            (Found::Folder(_), Was::Folder(_)) => match self.remove_folder(&temporary) {
+            (Found::Folder(_), OldState::Folder(_)) => match self.remove_folder(&temporary) {
                 Err(error) if error.kind() == std::io::ErrorKind::DirectoryNotEmpty => {
                     self.keep_later(&temporary, &entry.place, index).map(|()| true)
                 }
@@ -234,7 +242,7 @@ impl Jobs<'_> {
     /// The entries below the path of another; none where that is no new folder.
     pub(crate) fn below(&self, index: usize) -> std::ops::Range<usize> {
         let place = &self.entries[index].place;
-        if !matches!(self.entries[index].will, Will::Folder(_)) {
+        if !matches!(self.entries[index].will, NewState::Folder(_)) {
             return 0..0;
         }
         let count = self.entries[index + 1..].iter().take_while(|entry| place.contains(&entry.place)).count();

@@ -12,9 +12,9 @@ use tideline_core::plan::{BackupPlace, Contents, Extended, FileAttributes, Plan,
 use tideline_core::tree::Progress as Watched;
 
 use crate::error::{CHANGED, DAMAGED, Failure, doing};
-use crate::files::{At, Bytes, Created, FileSystem, Found, Wanted};
+use crate::files::{At, Bytes, Created, FileSystem, Found, NewAttributes};
 use crate::jobs::Jobs;
-use crate::record::{BackupRecord, Entry, ExtendedText, Known, Place, Site, Was, Will, hex};
+use crate::record::{BackupRecord, Entry, ExtendedText, Known, NewState, OldState, Place, Site, hex};
 use crate::roots::name_of;
 use crate::session::{PACK, Session};
 
@@ -91,7 +91,7 @@ impl<F: FileSystem> Session<'_, F> {
                 }
                 self.back_up(&mut entry, index, jobs, &pack)?;
                 self.make_new(&mut entry, &entries, index, jobs, plan)?;
-                watched.add(if let Will::File(new) = &entry.will { new.size } else { 0 });
+                watched.add(if let NewState::File(new) = &entry.will { new.size } else { 0 });
                 if so_many
                     && done.fetch_add(1, Ordering::Relaxed) == half
                     && let Ok(folder) = self.roots.folder(&Place::new(entry.place.root, ""))
@@ -144,7 +144,7 @@ impl<F: FileSystem> Session<'_, F> {
     fn make_folders(&self, jobs: &mut Jobs<'_>) {
         for index in 0..jobs.entries.len() {
             let mode = match &mut jobs.entries[index].will {
-                Will::Folder(folder) if folder.made => {
+                NewState::Folder(folder) if folder.made => {
                     if let (None, Step::MakeFolder { like: Some(like), .. }) = (&folder.extended, jobs.jobs[index].step)
                     {
                         folder.extended =
@@ -201,7 +201,7 @@ impl<F: FileSystem> Session<'_, F> {
             };
             let other = other(&probe.to_string_lossy());
             let at = At::new(&*open, &probe);
-            doing("made", self.files.create(at, Bytes::These(b""), &Wanted::default()))?;
+            doing("made", self.files.create(at, Bytes::These(b""), &NewAttributes::default()))?;
             let found = self.files.find(At::new(&*open, &other));
             doing("removed", self.files.remove(at))?;
             if matches!(found, Ok(Found::Nothing) | Err(_)) {
@@ -221,15 +221,15 @@ impl<F: FileSystem> Session<'_, F> {
         let only_renamed = jobs.jobs[index].renames;
         let Some(facts) = jobs.jobs[index].facts else { return Ok(()) };
         match &mut entry.was {
-            Was::Nothing | Was::Link { .. } => Ok(()),
-            Was::Folder(known) => {
+            OldState::Nothing | OldState::Link { .. } => Ok(()),
+            OldState::Folder(known) => {
                 let folder = doing("opened", self.roots.folder(&entry.place))?;
                 // What may not be read of a folder cannot be put back.
                 let extended = self.files.folder_extended(&folder).unwrap_or_default();
                 *known = Known::of(&facts, &extended);
                 Ok(())
             }
-            Was::File(old) => {
+            OldState::File(old) => {
                 let folder = doing("opened", self.roots.folder(&entry.place.folder()))?;
                 let at = At::new(&*folder, name_of(&entry.place));
                 let most = if only_renamed { 0 } else { PACKED_UPTO };
@@ -251,7 +251,8 @@ impl<F: FileSystem> Session<'_, F> {
                     }
                     None => {
                         let name = format!("backup-{index}");
-                        let wanted = Wanted { mode: Some(0o600), extended: Some(&[]), ..Wanted::default() };
+                        let wanted =
+                            NewAttributes { mode: Some(0o600), extended: Some(&[]), ..NewAttributes::default() };
                         let to = At::new(&self.folder.folder, &name);
                         let copy = self.files.create(to, Bytes::File(at, Some(facts.stamp)), &wanted);
                         if doing("backed up", copy)?.print != read.print {
@@ -271,7 +272,7 @@ impl<F: FileSystem> Session<'_, F> {
         let moved;
         let (contents, attributes) = match job.step {
             Step::Write { contents, attributes, .. } => (contents, attributes),
-            Step::Move { contents, attributes, from, .. } if entry.will != Will::Nothing && !job.renames => {
+            Step::Move { contents, attributes, from, .. } if entry.will != NewState::Nothing && !job.renames => {
                 // A move that a rename cannot do is a copy, and the removal of the old file in the same step.
                 let seen = entry.with.and_then(|from| jobs.jobs[from].facts).map(|facts| facts.stamp);
                 moved = Contents::CopyOf(from.clone(), seen);
@@ -280,12 +281,12 @@ impl<F: FileSystem> Session<'_, F> {
             _ => return Ok(()),
         };
         let replaced = match &entry.was {
-            Was::File(old) => Some(old.known.clone()),
+            OldState::File(old) => Some(old.known.clone()),
             // A file that moves with other contents keeps what it has.
             _ => entry.with.and_then(|from| jobs.jobs[from].facts).map(|facts| Known::of(&facts, &[])),
         };
         let extended = self.wanted_extended(entry, entries, contents, attributes, replaced.as_ref())?;
-        let wanted = Wanted {
+        let wanted = NewAttributes {
             mode: attributes.mode.or(replaced.as_ref().map(|known| known.mode)),
             // What moves as it is keeps its time.
             modified: attributes.modified.or(match (job.step, &replaced) {
@@ -303,7 +304,7 @@ impl<F: FileSystem> Session<'_, F> {
             return Ok(());
         }
         let Some(created) = self.made(at, contents, &wanted, plan)? else { return Ok(()) };
-        if let Was::File(old) = &entry.was
+        if let OldState::File(old) = &entry.was
             && old.known.identity != created.facts.identity
             && job.facts.is_some_and(|facts| facts.names > 1)
         {
@@ -314,7 +315,7 @@ impl<F: FileSystem> Session<'_, F> {
         for dropped in &created.dropped {
             self.note(&entry.place, dropped.to_string());
         }
-        if let Will::File(new) = &mut entry.will {
+        if let NewState::File(new) = &mut entry.will {
             if !new.hash.is_empty() && new.print() != created.print {
                 return Err(Failure::changed(if matches!(contents, Contents::Backup(..)) { DAMAGED } else { CHANGED }));
             }
@@ -340,7 +341,7 @@ impl<F: FileSystem> Session<'_, F> {
         }
         let Some(known) = replaced else { return Ok(None) };
         let mut extended = match (&entry.was, entry.with) {
-            (Was::Nothing, Some(from)) => {
+            (OldState::Nothing, Some(from)) => {
                 let place = &entries[from].place;
                 let folder = doing("opened", self.roots.folder(&place.folder()))?;
                 doing("read", self.files.extended(At::new(&*folder, name_of(place))))?
@@ -362,7 +363,7 @@ impl<F: FileSystem> Session<'_, F> {
         &self,
         at: At<'_, F::Folder>,
         contents: &Contents,
-        wanted: &Wanted<'_>,
+        wanted: &NewAttributes<'_>,
         plan: &Plan,
     ) -> Result<Option<Created>, Failure> {
         let created = match contents {
@@ -420,12 +421,12 @@ impl<F: FileSystem> Session<'_, F> {
         &self,
         from: At<'_, F::Folder>,
         at: At<'_, F::Folder>,
-        wanted: &Wanted<'_>,
+        wanted: &NewAttributes<'_>,
         print: tideline_core::plan::Fingerprint,
     ) -> io::Result<Created> {
         // What was made in private becomes a file like any new one.
         let mode = wanted.mode.or(Some(0o644));
-        let dropped = self.files.set_file(from, &Wanted { mode, ..*wanted })?;
+        let dropped = self.files.set_file(from, &NewAttributes { mode, ..*wanted })?;
         self.files.rename_new(from, at)?;
         match self.files.find(at)? {
             Found::File(facts) => Ok(Created { print, facts, dropped, source_owner: None }),
@@ -447,16 +448,16 @@ impl<F: FileSystem> Session<'_, F> {
     /// Gives files their second names, and backups to the entries that share them.
     fn share(&self, jobs: &mut Jobs<'_>) {
         for index in 0..jobs.entries.len() {
-            if let Was::File(old) = &jobs.entries[index].was
+            if let OldState::File(old) = &jobs.entries[index].was
                 && let Some(first) = old.same_as
-                && let Was::File(shared) = &jobs.entries[first].was
+                && let OldState::File(shared) = &jobs.entries[first].was
             {
                 let backup = shared.backup.clone();
                 if backup.is_none() && jobs.is_wanted(index) {
                     // The first was left out, or is only renamed.
                     jobs.jobs[index].lost = Some(Some("has another name that could not be backed up".to_owned()));
                 }
-                if let Was::File(old) = &mut jobs.entries[index].was {
+                if let OldState::File(old) = &mut jobs.entries[index].was {
                     old.backup = backup;
                 }
             }
@@ -489,7 +490,7 @@ impl<F: FileSystem> Session<'_, F> {
         let mut is_packed = false;
         let (mut files, mut folders) = (Vec::new(), Vec::new());
         for (index, entry) in jobs.entries.iter().enumerate().filter(|(index, _)| jobs.is_wanted(*index)) {
-            if let Was::File(old) = &entry.was {
+            if let OldState::File(old) = &entry.was {
                 match &old.backup {
                     Some(BackupRecord::Packed(_)) => is_packed = true,
                     Some(BackupRecord::Alone(name)) => backups.push(name),
@@ -497,8 +498,8 @@ impl<F: FileSystem> Session<'_, F> {
                 }
             }
             match &entry.will {
-                Will::File(_) if entry.site != Site::None => files.push(self.temporary(&jobs.entries, index)),
-                Will::Folder(folder) if folder.made => folders.push(self.temporary(&jobs.entries, index)),
+                NewState::File(_) if entry.site != Site::None => files.push(self.temporary(&jobs.entries, index)),
+                NewState::Folder(folder) if folder.made => folders.push(self.temporary(&jobs.entries, index)),
                 _ => {}
             }
         }

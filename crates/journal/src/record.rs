@@ -10,7 +10,7 @@ use serde::{Deserialize, Serialize};
 use tideline_core::plan::{Extended, Fingerprint, Moment, path_of};
 use tideline_core::tree::by_path;
 
-use crate::files::{Facts, Identity};
+use crate::files::{FileMetadata, Identity};
 use crate::names::Token;
 
 /// The version of the records.
@@ -177,27 +177,27 @@ pub struct Entry {
     /// The path.
     pub place: Place,
     /// What was there.
-    pub was: Was,
+    pub was: OldState,
     /// What will be there.
-    pub will: Will,
+    pub will: NewState,
     /// Where its temporary file is.
     pub site: Site,
     /// The other entry of a move.
     pub with: Option<usize>,
     /// Of an entry that was left out, and does nothing: what was prepared for it.
-    pub prepared: Option<Will>,
+    pub prepared: Option<NewState>,
 }
 
 impl Entry {
     /// Whether it changes no more of a folder than its attributes.
     pub(crate) fn only_sets(&self) -> bool {
-        matches!((&self.was, &self.will), (Was::Folder(_), Will::Folder(folder)) if !folder.made)
+        matches!((&self.was, &self.will), (OldState::Folder(_), NewState::Folder(folder)) if !folder.made)
     }
 
     /// The bytes of its backup.
     pub(crate) fn backed_up(&self) -> u64 {
         match &self.was {
-            Was::File(file) if file.backup.is_some() => file.size,
+            OldState::File(file) if file.backup.is_some() => file.size,
             _ => 0,
         }
     }
@@ -220,7 +220,7 @@ pub enum Site {
 /// What was at a path.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
-pub enum Was {
+pub enum OldState {
     /// Nothing.
     Nothing,
     /// A folder.
@@ -253,7 +253,7 @@ pub struct Known {
 }
 
 impl Known {
-    pub(crate) fn of(facts: &Facts, extended: &[Extended]) -> Self {
+    pub(crate) fn of(facts: &FileMetadata, extended: &[Extended]) -> Self {
         Self {
             identity: facts.identity,
             mode: facts.mode,
@@ -306,7 +306,7 @@ pub enum BackupRecord {
 /// What will be at a path.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
-pub enum Will {
+pub enum NewState {
     /// Nothing.
     Nothing,
     /// A folder.

@@ -4,9 +4,9 @@
 use rayon::prelude::*;
 
 use crate::error::{Failure, LeftOut, doing};
-use crate::files::{At, FileSystem, Found, Wanted};
+use crate::files::{At, FileSystem, Found, NewAttributes};
 use crate::place::Phase;
-use crate::record::{Entry, Known, Place, Progress, Run, Site, Was, Will};
+use crate::record::{Entry, Known, NewState, OldState, Place, Progress, Run, Site};
 use crate::session::Session;
 
 type Done = Result<(), Failure>;
@@ -28,7 +28,7 @@ impl<F: FileSystem> Session<'_, F> {
         let mut left = Vec::new();
         if !run.head.progress.is_as_before() {
             self.unlock(run);
-            left.extend(self.settle_exchanges(entries));
+            left.extend(self.resolve_exchanges(entries));
             for phase in Phase::ALL.into_iter().rev() {
                 left.extend(self.in_phase(entries, phase, Order::TopDown, |index| self.back(entries, index, phase)));
             }
@@ -50,7 +50,7 @@ impl<F: FileSystem> Session<'_, F> {
     pub(crate) fn roll_forward(&self, run: &Run) -> Vec<LeftOut> {
         let entries = &run.entries;
         self.unlock(run);
-        let mut left = self.settle_exchanges(entries);
+        let mut left = self.resolve_exchanges(entries);
         for phase in Phase::ALL {
             if left.is_empty() {
                 left.extend(
@@ -67,7 +67,7 @@ impl<F: FileSystem> Session<'_, F> {
 
     /// Removes what was cut off while it was made from backups.
     pub(crate) fn clear_drafts(&self, entries: &[Entry]) {
-        let kept = |entry: &Entry| matches!(entry.was, Was::File(_) | Was::Link { .. });
+        let kept = |entry: &Entry| matches!(entry.was, OldState::File(_) | OldState::Link { .. });
         (0..entries.len()).into_par_iter().filter(|&index| kept(&entries[index])).for_each(|index| {
             // What cannot go has a name that tells it as ours.
             let _ = self.clear_draft(entries, index);
@@ -97,14 +97,15 @@ impl<F: FileSystem> Session<'_, F> {
         }
     }
 
-    fn settle_exchanges(&self, entries: &[Entry]) -> Vec<LeftOut> {
+    fn resolve_exchanges(&self, entries: &[Entry]) -> Vec<LeftOut> {
         let settle = |(index, entry): (usize, &Entry)| {
-            let replaces = entry.was != Was::Nothing && entry.will != Will::Nothing && entry.site == Site::Beside;
+            let replaces =
+                entry.was != OldState::Nothing && entry.will != NewState::Nothing && entry.site == Site::Beside;
             if !replaces {
                 return None;
             }
-            let settled = self.settle_exchange(&self.temporary(entries, index), &entry.place, index);
-            self.told(entry, doing("put back", settled))
+            let aftermath = self.resolve_exchange(&self.temporary(entries, index), &entry.place, index);
+            self.told(entry, doing("put back", aftermath))
         };
         entries.par_iter().enumerate().filter_map(settle).collect()
     }
@@ -117,12 +118,12 @@ impl<F: FileSystem> Session<'_, F> {
         match phase {
             Phase::Sets | Phase::WithOther => Ok(()),
             Phase::Move => self.back_moved(entries, index, &found),
-            Phase::FolderGoes if entry.will == Will::Nothing => match found {
+            Phase::FolderGoes if entry.will == NewState::Nothing => match found {
                 Found::Folder(_) => Ok(()),
                 Found::Nothing => self.folder_back(entry),
                 _ => Err(Failure::changed(SINCE)),
             },
-            Phase::FolderComes if entry.was == Was::Nothing => match found {
+            Phase::FolderComes if entry.was == OldState::Nothing => match found {
                 Found::Nothing => Ok(()),
                 Found::Folder(_) => self.take_folder_back(entries, index),
                 _ => Err(Failure::changed(SINCE)),
@@ -145,7 +146,7 @@ impl<F: FileSystem> Session<'_, F> {
     fn back_come(&self, entries: &[Entry], index: usize, found: &Found, is_old: bool) -> Done {
         let entry = &entries[index];
         let is_new = doing("read", self.is_new(&entry.place, found, &entry.will))?;
-        if entry.was == Was::Nothing {
+        if entry.was == OldState::Nothing {
             return match (found, is_new) {
                 (Found::Nothing, _) => Ok(()),
                 (_, true) => self.take_back(entries, index),
@@ -160,21 +161,21 @@ impl<F: FileSystem> Session<'_, F> {
         let holds_old = waiting != Found::Nothing && !doing("read", self.is_the_prepared(&temporary, &waiting, entry))?;
         match found {
             Found::Nothing if holds_old => doing("put back", self.rename_new(&temporary, &entry.place)),
-            Found::Nothing if matches!(entry.was, Was::Folder(_)) => self.folder_back(entry),
+            Found::Nothing if matches!(entry.was, OldState::Folder(_)) => self.folder_back(entry),
             Found::Nothing => {
                 self.make_room(entries, index, &waiting)?;
                 self.restore(entries, index)?;
                 doing("put back", self.rename_new(&temporary, &entry.place))
             }
             _ if !is_new => Err(Failure::changed(SINCE)),
-            Found::Folder(_) if !matches!(entry.was, Was::Folder(_)) && !self.holds_only_known(entries, index) => {
+            Found::Folder(_) if !matches!(entry.was, OldState::Folder(_)) && !self.holds_only_known(entries, index) => {
                 Err(Failure::changed("holds something that the run did not put there"))
             }
             _ => {
                 if !holds_old {
                     self.make_room(entries, index, &waiting)?;
                     match entry.was {
-                        Was::Folder(_) => doing("made", self.make_folder(&temporary, true))?,
+                        OldState::Folder(_) => doing("made", self.make_folder(&temporary, true))?,
                         _ => self.restore(entries, index)?,
                     }
                 }
@@ -192,7 +193,7 @@ impl<F: FileSystem> Session<'_, F> {
     /// Whether what is there is the very file that the run made, where it holds what the old one held too.
     fn is_the_new_one(&self, entry: &Entry, found: &Found) -> bool {
         match (&entry.will, &entry.was, found) {
-            (Will::File(new), Was::File(old), Found::File(facts)) => {
+            (NewState::File(new), OldState::File(old), Found::File(facts)) => {
                 new.identity == Some(facts.identity) || old.known.identity != facts.identity
             }
             _ => false,
@@ -201,13 +202,13 @@ impl<F: FileSystem> Session<'_, F> {
 
     /// Whether what waits at a temporary place is what the run made, and not what was there before.
     fn is_the_prepared(&self, place: &Place, found: &Found, entry: &Entry) -> std::io::Result<bool> {
-        if let (Will::File(new), Found::File(facts)) = (&entry.will, found)
+        if let (NewState::File(new), Found::File(facts)) = (&entry.will, found)
             && new.identity == Some(facts.identity)
         {
             return Ok(true);
         }
         match (&entry.was, found) {
-            (Was::File(old), Found::File(facts)) if old.known.identity == facts.identity => Ok(false),
+            (OldState::File(old), Found::File(facts)) if old.known.identity == facts.identity => Ok(false),
             _ => Ok(self.is_new(place, found, &entry.will)? && !self.is_old(place, found, &entry.was)?),
         }
     }
@@ -320,14 +321,14 @@ impl<F: FileSystem> Session<'_, F> {
         let inside = within(entries, index);
         let known = |place: &Place| inside.binary_search_by(|entry| entry.place.cmp(place)).ok().map(|at| inside[at]);
         let folders = std::iter::once(&entries[index]).chain(inside.iter().copied());
-        for folder in folders.filter(|entry| matches!(entry.will, Will::Folder(_))) {
+        for folder in folders.filter(|entry| matches!(entry.will, NewState::Folder(_))) {
             let Ok(open) = self.roots.folder(&folder.place) else { return false };
             let Ok(names) = self.files.list(&open) else { return false };
             for name in names {
                 let place = Place::new(folder.place.root, folder.place.path.join(&name));
                 let Some(entry) = known(&place) else { return false };
                 let Ok(found) = self.files.find(At::new(&*open, &name)) else { return false };
-                if entry.will != Will::Moved && !self.is_new(&place, &found, &entry.will).unwrap_or(false) {
+                if entry.will != NewState::Moved && !self.is_new(&place, &found, &entry.will).unwrap_or(false) {
                     return false;
                 }
             }
@@ -351,7 +352,7 @@ impl<F: FileSystem> Session<'_, F> {
                 }
             }
             Phase::FileGoes => self.forward_gone(entries, index, &found),
-            Phase::FolderGoes if entry.will == Will::Nothing => match found {
+            Phase::FolderGoes if entry.will == NewState::Nothing => match found {
                 Found::Nothing => Ok(()),
                 Found::Folder(_) => {
                     self.clear_waiting(entries, index);
@@ -370,7 +371,7 @@ impl<F: FileSystem> Session<'_, F> {
                     if !doing("read", self.is_old(&entry.place, &found, &entry.was))? {
                         return Err(Failure::changed(SINCE));
                     }
-                    if entry.was == Was::Nothing {
+                    if entry.was == OldState::Nothing {
                         self.put_new(entries, index)
                     } else {
                         self.replace(entries, index)
@@ -424,7 +425,7 @@ impl<F: FileSystem> Session<'_, F> {
             }
             let cleared = if unfinished {
                 doing("removed", self.clear_left_out(entries, index))
-            } else if (&entry.was, &entry.will) == (&Was::Nothing, &Will::Nothing) {
+            } else if (&entry.was, &entry.will) == (&OldState::Nothing, &NewState::Nothing) {
                 self.clear_with_care(entries, index)
             } else {
                 self.clear_put_back(entries, index)
@@ -458,12 +459,12 @@ impl<F: FileSystem> Session<'_, F> {
     /// Folders that are there again, or whose attributes were set, get their attributes back.
     fn attributes_back(&self, entries: &[Entry]) -> Vec<LeftOut> {
         let folders = entries.iter().rev().filter_map(|entry| match &entry.was {
-            Was::Folder(known) => Some((entry, known)),
+            OldState::Folder(known) => Some((entry, known)),
             _ => None,
         });
         let back = |(entry, known): (&Entry, &Known)| {
             let extended = known.extended();
-            let wanted = Wanted {
+            let wanted = NewAttributes {
                 mode: Some(known.mode),
                 modified: known.modified,
                 owner: Some(known.owner),
@@ -476,14 +477,17 @@ impl<F: FileSystem> Session<'_, F> {
 
     /// Folders that may not be written into are opened up for their owner while something in them comes or goes.
     pub(crate) fn unlock(&self, run: &Run) {
-        let made = run.entries.iter().filter(|entry| matches!(entry.will, Will::Folder(_))).map(|entry| &entry.place);
+        let made =
+            run.entries.iter().filter(|entry| matches!(entry.will, NewState::Folder(_))).map(|entry| &entry.place);
         for place in run.touched.iter().map(|touched| &touched.place).chain(made) {
             let Ok(folder) = self.roots.folder(place) else { continue };
             if let Ok(facts) = self.files.facts(&folder)
                 && facts.mode & 0o300 != 0o300
             {
                 // Where it cannot be done, what is in the folder is told.
-                let _ = self.files.set_folder(&folder, &Wanted { mode: Some(facts.mode | 0o700), ..Wanted::default() });
+                let _ = self
+                    .files
+                    .set_folder(&folder, &NewAttributes { mode: Some(facts.mode | 0o700), ..NewAttributes::default() });
             }
         }
     }
@@ -495,7 +499,7 @@ impl<F: FileSystem> Session<'_, F> {
         let _ = self.flush(&[], &folders);
         for touched in run.touched.iter().rev() {
             let Ok(folder) = self.roots.folder(&touched.place) else { continue };
-            let wanted = Wanted { mode: touched.unlocked, modified: touched.before, ..Wanted::default() };
+            let wanted = NewAttributes { mode: touched.unlocked, modified: touched.before, ..NewAttributes::default() };
             let _ = self.files.set_folder(&folder, &wanted);
         }
     }
@@ -508,7 +512,7 @@ impl<F: FileSystem> Session<'_, F> {
                 && (self.is_new(&entry.place, &found, &entry.will).unwrap_or(false)
                     || self.is_old(&entry.place, &found, &entry.was).unwrap_or(false))
         }) || run.entries.iter().filter(|entry| entry.place.folder() == *folder).any(|entry| {
-            matches!(&entry.will, Will::Moved) && self.find(&entry.place).is_ok_and(|found| found != Found::Nothing)
+            matches!(&entry.will, NewState::Moved) && self.find(&entry.place).is_ok_and(|found| found != Found::Nothing)
         })
     }
 }

@@ -10,10 +10,10 @@ use rayon::prelude::*;
 use tideline_core::plan::Fingerprint;
 
 use crate::error::{CHANGED, DAMAGED, Failure, GONE, NOT_EMPTY, Note, doing};
-use crate::files::{At, Bytes, Facts, FileSystem, Found, Wanted};
+use crate::files::{At, Bytes, FileMetadata, FileSystem, Found, NewAttributes};
 use crate::names::Token;
 use crate::policy::Stop;
-use crate::record::{BackupRecord, Entry, Known, NewFile, OldFile, PathText, Place, Site, Was, Will};
+use crate::record::{BackupRecord, Entry, Known, NewFile, NewState, OldFile, OldState, PathText, Place, Site};
 use crate::roots::{Roots, is_absent, name_of};
 use crate::store::RunFolder;
 
@@ -113,59 +113,60 @@ impl<F: FileSystem> Session<'_, F> {
     }
 
     /// Whether a file is the old one of an entry, as it was when it was backed up.
-    pub(crate) fn is_old_file(&self, place: &Place, facts: &Facts, old: &OldFile) -> io::Result<bool> {
+    pub(crate) fn is_old_file(&self, place: &Place, facts: &FileMetadata, old: &OldFile) -> io::Result<bool> {
         if facts.stamp.size != old.size {
             return Ok(false);
         }
         let known = (old.known.identity, old.known.modified, old.known.mode, old.known.owner);
         let same = known == (facts.identity, facts.stamp.modified, facts.mode, facts.owner);
-        if same && is_settled(facts) {
+        if same && is_conclusive(facts) {
             return Ok(true);
         }
         Ok(self.fingerprint(place)? == old.print())
     }
 
     /// Whether a file is the one that an entry writes.
-    pub(crate) fn is_new_file(&self, place: &Place, facts: &Facts, new: &NewFile) -> io::Result<bool> {
+    pub(crate) fn is_new_file(&self, place: &Place, facts: &FileMetadata, new: &NewFile) -> io::Result<bool> {
         if facts.stamp.size != new.size {
             return Ok(false);
         }
         let same = new.identity == Some(facts.identity) && new.modified == facts.stamp.modified;
-        if same && is_settled(facts) {
+        if same && is_conclusive(facts) {
             return Ok(true);
         }
         Ok(self.fingerprint(place)? == new.print())
     }
 
     /// Whether what stands at a place is what an entry found there.
-    pub(crate) fn is_old(&self, place: &Place, found: &Found, was: &Was) -> io::Result<bool> {
+    pub(crate) fn is_old(&self, place: &Place, found: &Found, was: &OldState) -> io::Result<bool> {
         Ok(match (was, found) {
-            (Was::Nothing, Found::Nothing) | (Was::Folder(_), Found::Folder(_)) => true,
-            (Was::Link { target, .. }, Found::Link(_, to)) => target.path() == *to,
-            (Was::File(old), Found::File(facts)) => self.is_old_file(place, facts, old)?,
+            (OldState::Nothing, Found::Nothing) | (OldState::Folder(_), Found::Folder(_)) => true,
+            (OldState::Link { target, .. }, Found::Link(_, to)) => target.path() == *to,
+            (OldState::File(old), Found::File(facts)) => self.is_old_file(place, facts, old)?,
             _ => false,
         })
     }
 
     /// Whether what stands at a place is what an entry puts there.
-    pub(crate) fn is_new(&self, place: &Place, found: &Found, will: &Will) -> io::Result<bool> {
+    pub(crate) fn is_new(&self, place: &Place, found: &Found, will: &NewState) -> io::Result<bool> {
         Ok(match (will, found) {
-            (Will::Nothing, Found::Nothing) | (Will::Folder(_), Found::Folder(_)) => true,
-            (Will::Link { target }, Found::Link(_, to)) => target.path() == *to,
-            (Will::File(new), Found::File(facts)) => self.is_new_file(place, facts, new)?,
+            (NewState::Nothing, Found::Nothing) | (NewState::Folder(_), Found::Folder(_)) => true,
+            (NewState::Link { target }, Found::Link(_, to)) => target.path() == *to,
+            (NewState::File(new), Found::File(facts)) => self.is_new_file(place, facts, new)?,
             _ => false,
         })
     }
 
     /// What is there is the very thing that was seen, and nobody wrote to it.
-    fn is_as_seen(&self, place: &Place, found: &Found, was: &Was) -> io::Result<bool> {
+    fn is_as_seen(&self, place: &Place, found: &Found, was: &OldState) -> io::Result<bool> {
         // One that was put back from its backup is another file with the same contents.
-        let same_attributes = |facts: &Facts, known: &Known| (facts.mode, facts.owner) == (known.mode, known.owner);
+        let same_attributes =
+            |facts: &FileMetadata, known: &Known| (facts.mode, facts.owner) == (known.mode, known.owner);
         match (was, found) {
-            (Was::File(old), Found::File(facts)) => {
+            (OldState::File(old), Found::File(facts)) => {
                 Ok(same_attributes(facts, &old.known) && self.is_old_file(place, facts, old)?)
             }
-            (Was::Folder(_), Found::Folder(_)) => {
+            (OldState::Folder(_), Found::Folder(_)) => {
                 let folder = self.roots.folder(place)?;
                 self.roots.forget(place);
                 Ok(self.files.list(&folder)?.is_empty())
@@ -181,7 +182,7 @@ impl<F: FileSystem> Session<'_, F> {
             Err(error) if error.kind() == io::ErrorKind::AlreadyExists => return Err(self.stands_there(to)),
             renamed => doing("written", renamed)?,
         }
-        if matches!(entries[index].will, Will::Folder(_)) {
+        if matches!(entries[index].will, NewState::Folder(_)) {
             self.roots.forget(&from);
         }
         Ok(())
@@ -198,7 +199,7 @@ impl<F: FileSystem> Session<'_, F> {
         let (temporary, entry) = (&self.temporary(entries, index), &entries[index]);
         let place = &entry.place;
         let exchanged = self.exchange_names(temporary, place, index);
-        if matches!(entry.was, Was::Folder(_)) || matches!(entry.will, Will::Folder(_)) {
+        if matches!(entry.was, OldState::Folder(_)) || matches!(entry.will, NewState::Folder(_)) {
             self.roots.forget(temporary);
             self.roots.forget(place);
         }
@@ -224,7 +225,7 @@ impl<F: FileSystem> Session<'_, F> {
     }
 
     /// Ends an exchange in several steps that was cut off between them.
-    pub(crate) fn settle_exchange(&self, temporary: &Place, place: &Place, index: usize) -> io::Result<()> {
+    pub(crate) fn resolve_exchange(&self, temporary: &Place, place: &Place, index: usize) -> io::Result<()> {
         let second = place.beside(&self.token.second_name(index));
         let found = self.find(&second)?;
         if found == Found::Nothing {
@@ -261,7 +262,7 @@ impl<F: FileSystem> Session<'_, F> {
             exchange().map_err(Failure::stuck)?;
             self.keep_later(&temporary, place, index).map_err(Failure::stuck)?;
         }
-        Err(Failure::changed(if matches!(entry.was, Was::Folder(_)) { NOT_EMPTY } else { CHANGED }))
+        Err(Failure::changed(if matches!(entry.was, OldState::Folder(_)) { NOT_EMPTY } else { CHANGED }))
     }
 
     /// Takes what is there away, to the temporary place.
@@ -317,7 +318,7 @@ impl<F: FileSystem> Session<'_, F> {
                 for name in names {
                     let at = At::new(&self.folder.folder, &name);
                     let found = doing("looked at", self.files.find(from))?;
-                    let wanted = Wanted { mode: Some(0o600), extended: Some(&[]), ..Wanted::default() };
+                    let wanted = NewAttributes { mode: Some(0o600), extended: Some(&[]), ..NewAttributes::default() };
                     match self.files.create(at, Bytes::File(from, None), &wanted) {
                         Err(error) if error.kind() == io::ErrorKind::AlreadyExists => continue,
                         made => doing("kept", made)?,
@@ -372,9 +373,9 @@ impl<F: FileSystem> Session<'_, F> {
 
     fn restore_at(&self, at: At<'_, F::Folder>, entry: &Entry) -> Done {
         match &entry.was {
-            Was::File(old) => {
+            OldState::File(old) => {
                 let extended = old.known.extended();
-                let wanted = Wanted {
+                let wanted = NewAttributes {
                     mode: Some(old.known.mode),
                     modified: old.known.modified,
                     owner: Some(old.known.owner),
@@ -382,15 +383,16 @@ impl<F: FileSystem> Session<'_, F> {
                 };
                 self.make_from_backup(old, at, &wanted)
             }
-            Was::Link { target, known } => {
-                let wanted = Wanted { modified: known.modified, owner: Some(known.owner), ..Wanted::default() };
+            OldState::Link { target, known } => {
+                let wanted =
+                    NewAttributes { modified: known.modified, owner: Some(known.owner), ..NewAttributes::default() };
                 doing("put back", self.files.make_link(at, &target.path(), &wanted)).map(|_| ())
             }
-            Was::Nothing | Was::Folder(_) => Ok(()),
+            OldState::Nothing | OldState::Folder(_) => Ok(()),
         }
     }
 
-    fn make_from_backup(&self, old: &OldFile, at: At<'_, F::Folder>, wanted: &Wanted<'_>) -> Done {
+    fn make_from_backup(&self, old: &OldFile, at: At<'_, F::Folder>, wanted: &NewAttributes<'_>) -> Done {
         let made = match &old.backup {
             None => return Err(Failure::changed("has no backup")),
             Some(BackupRecord::Packed(start)) => {
@@ -457,7 +459,7 @@ impl<F: FileSystem> Session<'_, F> {
     }
 
     /// Gives a folder what is wanted, and notes what it could not be given.
-    pub(crate) fn set_folder(&self, place: &Place, wanted: &Wanted<'_>) -> Done {
+    pub(crate) fn set_folder(&self, place: &Place, wanted: &NewAttributes<'_>) -> Done {
         let folder = doing("opened", self.roots.folder(place))?;
         for dropped in doing("given its attributes", self.files.set_folder(&folder, wanted))? {
             self.note(place, dropped.to_string());
@@ -467,8 +469,8 @@ impl<F: FileSystem> Session<'_, F> {
 }
 
 /// Whether the times of a file tell it apart from what is written to it now.
-fn is_settled(facts: &Facts) -> bool {
-    facts.stamp.is_settled(SystemTime::now()) || facts.stamp.changed.is_none()
+fn is_conclusive(facts: &FileMetadata) -> bool {
+    facts.stamp.is_conclusive(SystemTime::now()) || facts.stamp.changed.is_none()
 }
 
 impl Site {

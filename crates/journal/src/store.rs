@@ -13,7 +13,7 @@ use std::time::{Duration, Instant};
 use serde::{Deserialize, Serialize};
 
 use crate::error::JournalError;
-use crate::files::{At, Bytes, FileSystem, Found, Lock, Wanted};
+use crate::files::{At, Bytes, FileSystem, Found, Lock, NewAttributes};
 use crate::format;
 use crate::journal::Journal;
 use crate::names::Token;
@@ -233,7 +233,7 @@ impl<F: FileSystem> Store<'_, F> {
         if self.files().find(draft)? != Found::Nothing {
             self.files().remove(draft)?;
         }
-        let wanted = Wanted { mode: Some(0o600), ..Wanted::default() };
+        let wanted = NewAttributes { mode: Some(0o600), ..NewAttributes::default() };
         self.files().create(draft, Bytes::These(&format::written(run)), &wanted)?;
         self.files().flush_files(&[draft])?;
         self.files().rename(draft, record)?;
@@ -502,7 +502,7 @@ impl<F: FileSystem> Store<'_, F> {
         let draft = At::new(&self.root, "tally.new");
         let Ok(bytes) = serde_json::to_vec(&tally) else { return };
         let _ = self.files().remove(draft);
-        let wanted = Wanted { mode: Some(0o600), ..Wanted::default() };
+        let wanted = NewAttributes { mode: Some(0o600), ..NewAttributes::default() };
         if self.files().create(draft, Bytes::These(&bytes), &wanted).is_ok() {
             let _ = self.files().rename(draft, At::new(&self.root, TALLY));
         }

@@ -15,7 +15,7 @@ use crate::error::{Failure, JournalError, LeftOut, Note, reason_of};
 use crate::files::FileSystem;
 use crate::journal::Journal;
 use crate::policy::{Outcome, Policy, Request};
-use crate::record::{Entry, Progress, Run, Will};
+use crate::record::{Entry, NewState, Progress, Run};
 use crate::roots::Roots;
 use crate::session::Session;
 use crate::store::{RunFolder, RunState, Store};
@@ -291,7 +291,8 @@ impl<F: FileSystem> Journal<F> {
             let record = store.read(&store.folder(run).ok()??).ok()?;
             let wrote = record.entries.iter().any(|entry| {
                 let root = record.head.roots[entry.place.root].path.path();
-                root.join(&entry.place.path) == path && matches!(&entry.will, Will::File(new) if new.print() == *print)
+                root.join(&entry.place.path) == path
+                    && matches!(&entry.will, NewState::File(new) if new.print() == *print)
             });
             wrote.then_some(record.head.command)
         })

@@ -13,7 +13,9 @@ use std::sync::{Arc, OnceLock, RwLock};
 use std::time::{Duration, SystemTime};
 
 use ignore::gitignore::{Gitignore, GitignoreBuilder};
-use tideline_core::tree::{Contents, Entry, Facts, FileContents, Listing, Nature, Opened, Problem, Tree, join, split};
+use tideline_core::tree::{
+    Contents, Entry, EntryMetadata, EntryType, FileContents, Listing, Opened, Problem, Tree, join, split,
+};
 
 #[cfg(unix)]
 use crate::beneath::{OpenFolders, open_beneath, open_file, open_root};
@@ -88,15 +90,17 @@ impl FolderTree {
         if path.is_empty() { self.root.clone() } else { self.root.join(&*name_of(path)) }
     }
 
-    fn nature(&self, kind: FileType, path: &Path) -> Nature {
+    fn entry_type(&self, kind: FileType, path: &Path) -> EntryType {
         if !kind.is_symlink() {
             return nature_of(kind);
         }
         // A link that points nowhere is compared as the link it is.
         match fs::metadata(path) {
-            Ok(facts) if self.follow && facts.is_dir() && self.encloses(path, &facts) => Nature::Special("link loop"),
+            Ok(facts) if self.follow && facts.is_dir() && self.encloses(path, &facts) => {
+                EntryType::Special("link loop")
+            }
             Ok(facts) if self.follow => nature_of(facts.file_type()),
-            _ => Nature::Link,
+            _ => EntryType::Link,
         }
     }
 
@@ -106,13 +110,13 @@ impl FolderTree {
         above.filter_map(|folder| fs::metadata(folder).ok()).any(|folder| same_file(&folder, target))
     }
 
-    fn is_own(&self, folder: &[u8], name: &[u8], nature: Nature) -> bool {
+    fn is_own(&self, folder: &[u8], name: &[u8], entry_type: EntryType) -> bool {
         let Some(own) = &self.own else { return false };
         if name.starts_with(b".tideline-") && own.is_temporary(name) {
             return true;
         }
         let named = |journal: &Path| journal.file_name().is_some_and(|last| *bytes_of(last) == *name);
-        let Some(journal) = own.journal().filter(|journal| nature == Nature::Folder && named(journal)) else {
+        let Some(journal) = own.journal().filter(|journal| entry_type == EntryType::Folder && named(journal)) else {
             return false;
         };
         self.path(folder).canonicalize().is_ok_and(|folder| Some(folder.as_path()) == journal.parent())
@@ -129,8 +133,8 @@ impl FolderTree {
         for entry in fs::read_dir(&path).map_err(|error| problem(&error))? {
             let entry = entry.map_err(|error| problem(&error))?;
             let kind = entry.file_type().map_err(|error| problem(&error))?;
-            let nature = self.nature(kind, &path.join(entry.file_name()));
-            entries.push(Entry { name: bytes_of(&entry.file_name()).into_owned(), nature });
+            let entry_type = self.entry_type(kind, &path.join(entry.file_name()));
+            entries.push(Entry { name: bytes_of(&entry.file_name()).into_owned(), entry_type });
         }
         Ok(entries)
     }
@@ -186,21 +190,21 @@ impl FolderTree {
                 },
                 kind => kind,
             };
-            let nature = match kind {
-                FileType::RegularFile => Nature::File,
-                FileType::Directory => Nature::Folder,
-                FileType::Symlink => Nature::Link,
-                FileType::Socket => Nature::Special("socket"),
-                FileType::Fifo => Nature::Special("named pipe"),
-                FileType::CharacterDevice | FileType::BlockDevice => Nature::Special("device"),
-                FileType::Unknown => Nature::Special("special file"),
+            let entry_type = match kind {
+                FileType::RegularFile => EntryType::File,
+                FileType::Directory => EntryType::Folder,
+                FileType::Symlink => EntryType::Link,
+                FileType::Socket => EntryType::Special("socket"),
+                FileType::Fifo => EntryType::Special("named pipe"),
+                FileType::CharacterDevice | FileType::BlockDevice => EntryType::Special("device"),
+                FileType::Unknown => EntryType::Special("special file"),
             };
-            entries.push(Entry { name: name.to_bytes().to_vec(), nature });
+            entries.push(Entry { name: name.to_bytes().to_vec(), entry_type });
         }
         Ok(entries)
     }
 
-    fn facts_beneath(&self, path: &[u8]) -> Result<Facts, Problem> {
+    fn facts_beneath(&self, path: &[u8]) -> Result<EntryMetadata, Problem> {
         use rustix::fs::{AtFlags, fstat, statat};
         let failed = |error: rustix::io::Errno| problem(&error.into());
         let (folder, name) = split(path);
@@ -213,7 +217,7 @@ impl FolderTree {
         let time = |seconds: i64, nanos: u64| {
             SystemTime::from(tideline_core::plan::Moment(seconds, u32::try_from(nanos).unwrap_or(0)))
         };
-        Ok(Facts {
+        Ok(EntryMetadata {
             size: found.st_size as u64,
             modified: Some(time(found.st_mtime, found.st_mtime_nsec as u64)),
             mode: Some(found.st_mode & 0o7777),
@@ -230,11 +234,11 @@ impl Tree for FolderTree {
         let mut listing = Listing::default();
         for entry in self.entries(folder)? {
             let is_repository = || REPOSITORIES.iter().any(|repository| repository.as_bytes() == entry.name);
-            if entry.nature == Nature::Folder && !self.repositories && is_repository() {
+            if entry.entry_type == EntryType::Folder && !self.repositories && is_repository() {
                 listing.repositories.push(entry.name);
-            } else if self.is_own(folder, &entry.name, entry.nature) {
+            } else if self.is_own(folder, &entry.name, entry.entry_type) {
                 listing.own += 1;
-            } else if rules.as_ref().is_some_and(|rules| ignored(rules, &join(folder, &entry.name), entry.nature)) {
+            } else if rules.as_ref().is_some_and(|rules| ignored(rules, &join(folder, &entry.name), entry.entry_type)) {
                 listing.ignored += 1;
             } else {
                 listing.entries.push(entry);
@@ -243,7 +247,7 @@ impl Tree for FolderTree {
         Ok(listing)
     }
 
-    fn facts(&self, path: &[u8]) -> Result<Facts, Problem> {
+    fn facts(&self, path: &[u8]) -> Result<EntryMetadata, Problem> {
         #[cfg(unix)]
         if !self.follow {
             return self.facts_beneath(path);
@@ -274,11 +278,11 @@ impl Tree for FolderTree {
         Ok(bytes_of(target.as_os_str()).into_owned())
     }
 
-    fn leaves_out(&self, path: &[u8], nature: Nature) -> bool {
+    fn leaves_out(&self, path: &[u8], entry_type: EntryType) -> bool {
         let Some(files) = &self.ignore_files else { return false };
-        let above = memchr::memchr_iter(b'/', path).map(|at| (&path[..at], Nature::Folder));
-        let mut all = above.chain([(path, nature)]);
-        all.any(|(path, nature)| ignored(&files.of(self, split(path).0), path, nature))
+        let above = memchr::memchr_iter(b'/', path).map(|at| (&path[..at], EntryType::Folder));
+        let mut all = above.chain([(path, entry_type)]);
+        all.any(|(path, entry_type)| ignored(&files.of(self, split(path).0), path, entry_type))
     }
 }
 
@@ -297,23 +301,23 @@ fn problem(error: &io::Error) -> Problem {
     Problem::new(reason)
 }
 
-fn nature_of(kind: FileType) -> Nature {
+fn nature_of(kind: FileType) -> EntryType {
     if kind.is_file() {
-        return Nature::File;
+        return EntryType::File;
     }
     if kind.is_dir() {
-        return Nature::Folder;
+        return EntryType::Folder;
     }
     if kind.is_symlink() {
-        return Nature::Link;
+        return EntryType::Link;
     }
     special(kind)
 }
 
 #[cfg(unix)]
-fn special(kind: FileType) -> Nature {
+fn special(kind: FileType) -> EntryType {
     use std::os::unix::fs::FileTypeExt;
-    Nature::Special(if kind.is_socket() {
+    EntryType::Special(if kind.is_socket() {
         "socket"
     } else if kind.is_fifo() {
         "named pipe"
@@ -325,13 +329,13 @@ fn special(kind: FileType) -> Nature {
 }
 
 #[cfg(not(unix))]
-fn special(_: FileType) -> Nature {
-    Nature::Special("special file")
+fn special(_: FileType) -> EntryType {
+    EntryType::Special("special file")
 }
 
-fn facts_of(found: &Metadata) -> Facts {
+fn facts_of(found: &Metadata) -> EntryMetadata {
     let (identity, names) = identity(found);
-    Facts {
+    EntryMetadata {
         size: found.len(),
         modified: found.modified().ok(),
         mode: mode_of(found),
@@ -446,8 +450,8 @@ impl IgnoreFiles {
 }
 
 /// Whether the nearest rule that fits says that an entry is ignored.
-fn ignored(rules: &[Gitignore], path: &[u8], nature: Nature) -> bool {
+fn ignored(rules: &[Gitignore], path: &[u8], entry_type: EntryType) -> bool {
     let path = name_of(path);
-    let verdicts = rules.iter().rev().map(|rules| rules.matched(Path::new(&*path), nature == Nature::Folder));
+    let verdicts = rules.iter().rev().map(|rules| rules.matched(Path::new(&*path), entry_type == EntryType::Folder));
     verdicts.into_iter().find(|verdict| !verdict.is_none()).is_some_and(|verdict| verdict.is_ignore())
 }

@@ -3,12 +3,12 @@
 use std::io::{self, Write};
 
 use tideline_core::kinds::text::{Grain, detail};
-use tideline_core::model::{self, Form, Part, Place, Span, Weight, Words};
+use tideline_core::model::{self, Form, Place, Segment, Span, Weight, Words};
 use tideline_core::text::bytes::{line_end, lines_below};
 
 use crate::gap::{At, Gap, Row};
-use crate::shown::{Medium, Shown};
-use crate::syntax::{Budget, Painter, Tint};
+use crate::shown::{DisplayLine, Medium};
+use crate::syntax::{Budget, Highlighter, SyntaxSpan};
 use crate::view::{Context, FileView};
 
 /// A line of one side on its way to a layout.
@@ -18,20 +18,20 @@ pub(crate) struct Line<'a> {
     /// Its bytes, with the line end.
     pub(crate) text: &'a [u8],
     /// Its colours by syntax.
-    pub(crate) tints: Vec<Tint>,
+    pub(crate) syntax: Vec<SyntaxSpan>,
 }
 
 impl Line<'_> {
     /// The line as it is shown; without parts, it is one part that did not change.
-    pub(crate) fn shown(&self, parts: &[Part], medium: Medium) -> Shown {
+    pub(crate) fn shown(&self, parts: &[Segment], medium: Medium) -> DisplayLine {
         let whole = one_part(self.text);
-        Shown::new(self.text, if parts.is_empty() { &whole } else { parts }, &self.tints, medium)
+        DisplayLine::new(self.text, if parts.is_empty() { &whole } else { parts }, &self.syntax, medium)
     }
 }
 
 /// What a line that one side has, or a pair of lines, is to a reader.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(crate) enum Manner {
+pub(crate) enum LineChange {
     /// It counts.
     Counted,
     /// It stands elsewhere on the other side.
@@ -40,7 +40,7 @@ pub(crate) enum Manner {
     Muted,
 }
 
-impl Manner {
+impl LineChange {
     fn of(weight: Weight, moved: bool) -> Self {
         match weight {
             Weight::Muted => Self::Muted,
@@ -88,10 +88,10 @@ pub(crate) trait Rows {
     fn equal(&mut self, before: Option<&Line<'_>>, after: Option<&Line<'_>>, out: &mut dyn Write) -> io::Result<()>;
 
     /// A line that only before has.
-    fn line_gone(&mut self, line: &Line<'_>, manner: Manner, out: &mut dyn Write) -> io::Result<()>;
+    fn line_gone(&mut self, line: &Line<'_>, manner: LineChange, out: &mut dyn Write) -> io::Result<()>;
 
     /// A line that only after has.
-    fn line_new(&mut self, line: &Line<'_>, manner: Manner, out: &mut dyn Write) -> io::Result<()>;
+    fn line_new(&mut self, line: &Line<'_>, manner: LineChange, out: &mut dyn Write) -> io::Result<()>;
 
     /// Two lines that belong together.
     fn edited(
@@ -99,14 +99,14 @@ pub(crate) trait Rows {
         before: &Line<'_>,
         after: &Line<'_>,
         words: &Words,
-        manner: Manner,
+        manner: LineChange,
         out: &mut dyn Write,
     ) -> io::Result<()>;
 }
 
 /// What decides which lines are met on the way.
 #[derive(Clone, Debug)]
-pub(crate) struct Way<'a> {
+pub(crate) struct LineWalk<'a> {
     /// Equal lines around each change.
     pub(crate) context: Context,
     /// What is marked inside a line.
@@ -133,7 +133,7 @@ impl Pick {
 pub(crate) fn draw_places(
     view: &FileView<'_>,
     pick: Pick,
-    way: &Way<'_>,
+    way: &LineWalk<'_>,
     rows: &mut dyn Rows,
     out: &mut dyn Write,
 ) -> io::Result<()> {
@@ -142,7 +142,7 @@ pub(crate) fn draw_places(
         Pick::First(most) => (&all[..all.iter().position(|place| place.change >= most).unwrap_or(all.len())], None),
         Pick::One(change) => (&all[..], Some(change)),
     };
-    let painter = || Painter::new(view.type_name, way.budget.clone());
+    let painter = || Highlighter::new(view.type_name, way.budget.clone());
     let mut flow = Flow { view, way, before: painter(), after: painter() };
     let start = (At { line: view.first.0, byte: 0 }, At { line: view.first.1, byte: 0 });
     // Rows that the change before has shown of the gap that comes next.
@@ -192,9 +192,9 @@ pub(crate) fn largest_number(view: &FileView<'_>, context: Context) -> usize {
 
 struct Flow<'a> {
     view: &'a FileView<'a>,
-    way: &'a Way<'a>,
-    before: Painter<'a>,
-    after: Painter<'a>,
+    way: &'a LineWalk<'a>,
+    before: Highlighter<'a>,
+    after: Highlighter<'a>,
 }
 
 impl Flow<'_> {
@@ -256,17 +256,17 @@ impl Flow<'_> {
         for row in &detail.rows {
             match row {
                 model::Row::Gone { before: line, weight } => {
-                    rows.line_gone(&before(*line), Manner::of(*weight, moved), out)?;
+                    rows.line_gone(&before(*line), LineChange::of(*weight, moved), out)?;
                 }
                 model::Row::New { after: line, weight } => {
-                    rows.line_new(&after(*line), Manner::of(*weight, moved), out)?;
+                    rows.line_new(&after(*line), LineChange::of(*weight, moved), out)?;
                 }
                 model::Row::Equal { before: b, after: a } => rows.equal(Some(&before(*b)), Some(&after(*a)), out)?,
-                model::Row::Aside { before: b, after: a } => {
+                model::Row::Hidden { before: b, after: a } => {
                     rows.equal(b.map(&mut before).as_ref(), a.map(&mut after).as_ref(), out)?;
                 }
                 model::Row::Edited { before: b, after: a, words, weight } => {
-                    rows.edited(&before(*b), &after(*a), words, Manner::of(*weight, false), out)?;
+                    rows.edited(&before(*b), &after(*a), words, LineChange::of(*weight, false), out)?;
                 }
             }
         }
@@ -274,15 +274,15 @@ impl Flow<'_> {
     }
 }
 
-impl<'a> Painter<'a> {
-    /// The line that starts at a byte of a text, with its tints.
+impl<'a> Highlighter<'a> {
+    /// The line that starts at a byte of a text, with its syntax.
     fn line<'t>(&mut self, text: &'t [u8], index: usize, at: usize) -> Line<'t> {
         let line = &text[at..line_end(text, at)];
-        Line { number: index + 1, text: line, tints: self.tints(text, index, at) }
+        Line { number: index + 1, text: line, syntax: self.syntax(text, index, at) }
     }
 }
 
 /// The parts of a line that is not compared with another.
-pub(crate) fn one_part(line: &[u8]) -> [Part; 1] {
-    [Part::equal(0..line.len())]
+pub(crate) fn one_part(line: &[u8]) -> [Segment; 1] {
+    [Segment::equal(0..line.len())]
 }

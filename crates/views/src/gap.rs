@@ -1,6 +1,6 @@
 //! What lies between two places: lines that are equal, and lines that differ only in what is not shown as different.
 
-use tideline_core::model::Aside;
+use tideline_core::model::HiddenStretch;
 use tideline_core::text::bytes::{count_lines, line_end, line_start};
 
 use crate::view::FileView;
@@ -24,7 +24,7 @@ pub(crate) struct Gap<'a> {
     view: &'a FileView<'a>,
     start: (At, At),
     end: (At, At),
-    asides: &'a [Aside],
+    hidden: &'a [HiddenStretch],
 }
 
 impl<'a> Gap<'a> {
@@ -32,18 +32,18 @@ impl<'a> Gap<'a> {
     pub(crate) fn new(view: &'a FileView<'a>, start: (At, At), end: Option<(At, At)>) -> Self {
         let whole = |text: &[u8], from: At| At { line: from.line + count_lines(&text[from.byte..]), byte: text.len() };
         let end = end.unwrap_or_else(|| (whole(view.before.text(), start.0), whole(view.after.text(), start.1)));
-        let all = &view.comparison.asides;
+        let all = &view.comparison.hidden;
         let first = all
             .partition_point(|aside| aside.before.bytes.start < start.0.byte || aside.after.bytes.start < start.1.byte);
         let last =
             all.partition_point(|aside| aside.before.bytes.end <= end.0.byte && aside.after.bytes.end <= end.1.byte);
-        Self { view, start, end, asides: &all[first..last.max(first)] }
+        Self { view, start, end, hidden: &all[first..last.max(first)] }
     }
 
     /// How many rows there are.
     pub(crate) fn rows(&self) -> usize {
-        let more = |aside: &Aside| aside.after.lines.len().saturating_sub(aside.before.lines.len());
-        self.end.0.line - self.start.0.line + self.asides.iter().map(more).sum::<usize>()
+        let more = |aside: &HiddenStretch| aside.after.lines.len().saturating_sub(aside.before.lines.len());
+        self.end.0.line - self.start.0.line + self.hidden.iter().map(more).sum::<usize>()
     }
 
     /// How many bytes they have, of both sides the more.
@@ -54,7 +54,7 @@ impl<'a> Gap<'a> {
     /// The first rows.
     pub(crate) fn first(&self, count: usize) -> impl Iterator<Item = Row> {
         let (mut b, mut a) = self.start;
-        let mut asides = self.asides.iter().peekable();
+        let mut asides = self.hidden.iter().peekable();
         let rows = std::iter::from_fn(move || {
             let aside = asides.peek();
             // At an aside, its lines are paired as they come until both sides have none left.
@@ -85,7 +85,7 @@ impl<'a> Gap<'a> {
             return self.first(usize::MAX).collect();
         }
         let (mut b, mut a) = self.end;
-        let mut asides = self.asides.iter().rev().peekable();
+        let mut asides = self.hidden.iter().rev().peekable();
         let mut rows = Vec::with_capacity(count);
         while rows.len() < count {
             if let Some(aside) =
@@ -97,7 +97,7 @@ impl<'a> Gap<'a> {
                 let inside = Gap {
                     start: (b, a),
                     end: (end(&aside.before), end(&aside.after)),
-                    asides: std::slice::from_ref(aside),
+                    hidden: std::slice::from_ref(aside),
                     ..*self
                 };
                 let mut lines: Vec<Row> = inside.first(usize::MAX).collect();

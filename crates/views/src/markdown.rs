@@ -21,7 +21,7 @@ const MOST_LINES: usize = 80;
 /// Columns in a block.
 const WIDTH: usize = 120;
 
-/// Writes what stands above the files: which side is which, how it was made, what the rules put aside.
+/// Writes what stands above the files: which side is which, how it was made, what the rules masked.
 ///
 /// # Errors
 /// Whatever `out` fails with.

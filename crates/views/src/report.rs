@@ -25,7 +25,7 @@ pub struct Head<'a> {
     pub command: &'a str,
     /// The rules in force.
     pub rules: &'a Rules,
-    /// What they put aside.
+    /// What they masked.
     pub account: &'a Account,
     /// The path that rules know the file by, where it is about one file.
     pub about: Option<&'a [u8]>,
@@ -43,7 +43,7 @@ pub(crate) struct RuleLine {
 }
 
 impl Head<'_> {
-    /// The rules in force, each with how many lines it put aside.
+    /// The rules in force, each with how many lines it masked.
     pub(crate) fn rule_lines(&self) -> Vec<RuleLine> {
         let parts = self.account.parts();
         let line = |rule: &Rule| RuleLine {
@@ -167,7 +167,7 @@ impl<'a> FileReport<'a> {
         Self { name: shown_bytes(&pair.path, false), facts: shown_name(&facts, false), body }
     }
 
-    /// What the rules put aside in it.
+    /// What the rules masked in it.
     pub(crate) fn account(&self) -> Vec<String> {
         match &self.body {
             Body::Text(view) => account_lines(&view.comparison.account, !view.comparison.has_muted(), false),

@@ -5,12 +5,12 @@
 
 use std::ops::Range;
 
-use tideline_core::model::{Part, Weight};
+use tideline_core::model::{Segment, Weight};
 use tideline_core::text::words::line_end_len;
 use unicode_segmentation::UnicodeSegmentation;
 use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
 
-use crate::syntax::{Class, Tint};
+use crate::syntax::{Class, SyntaxSpan};
 
 /// Columns between tab stops.
 const TAB: usize = 4;
@@ -62,7 +62,7 @@ pub(crate) struct Piece {
 
 /// A line as it is shown.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
-pub(crate) struct Shown {
+pub(crate) struct DisplayLine {
     pub(crate) pieces: Vec<Piece>,
     /// Columns it takes.
     pub(crate) width: usize,
@@ -72,10 +72,10 @@ pub(crate) struct Shown {
     pub(crate) unended: bool,
 }
 
-impl Shown {
+impl DisplayLine {
     /// A line of which some parts changed, with its colours by syntax.
-    pub(crate) fn new(line: &[u8], parts: &[Part], tints: &[Tint], medium: Medium) -> Self {
-        if let ([Part { differs: None, bytes }], [], Some(text)) = (parts, tints, printable(line))
+    pub(crate) fn new(line: &[u8], parts: &[Segment], syntax: &[SyntaxSpan], medium: Medium) -> Self {
+        if let ([Segment { differs: None, bytes }], [], Some(text)) = (parts, syntax, printable(line))
             && bytes.len() == line.len()
         {
             // The usual line: nothing in it to look at more closely.
@@ -92,8 +92,8 @@ impl Shown {
             let end = if part.differs.is_some() { part.bytes.end } else { part.bytes.end.min(content) };
             let mut at = part.bytes.start.min(end);
             while at < end {
-                let tint = tints.iter().find(|tint| tint.bytes.contains(&at));
-                let next = tints.iter().map(|tint| tint.bytes.start).find(|&start| start > at);
+                let tint = syntax.iter().find(|tint| tint.bytes.contains(&at));
+                let next = syntax.iter().map(|tint| tint.bytes.start).find(|&start| start > at);
                 let upto = tint.map_or(next.unwrap_or(end), |tint| tint.bytes.end).clamp(at + 1, end);
                 let upto = whole_letters(line, upto, end);
                 let model = Piece { differs: part.differs, tint: tint.map(|tint| tint.class), ..Piece::default() };
@@ -360,8 +360,8 @@ pub fn shown_message(text: &str) -> String {
 /// A name that may not be UTF-8, fit to be shown.
 pub(crate) fn shown_bytes(name: &[u8], plain: bool) -> String {
     // A line end in a name is a letter like any other.
-    let parts = [Part { bytes: 0..name.len(), differs: name.ends_with(b"\n").then_some(Weight::Counted) }];
-    let shown = Shown::new(name, &parts, &[], Medium::of(plain));
+    let parts = [Segment { bytes: 0..name.len(), differs: name.ends_with(b"\n").then_some(Weight::Counted) }];
+    let shown = DisplayLine::new(name, &parts, &[], Medium::of(plain));
     shown.pieces.into_iter().map(|piece| piece.text).collect()
 }
 
@@ -369,11 +369,11 @@ pub(crate) fn shown_bytes(name: &[u8], plain: bool) -> String {
 mod tests {
     use super::*;
 
-    fn whole(line: &[u8], plain: bool) -> Shown {
-        Shown::new(line, &[Part::equal(0..line.len())], &[], Medium::of(plain))
+    fn whole(line: &[u8], plain: bool) -> DisplayLine {
+        DisplayLine::new(line, &[Segment::equal(0..line.len())], &[], Medium::of(plain))
     }
 
-    fn text(shown: &Shown) -> String {
+    fn text(shown: &DisplayLine) -> String {
         shown.pieces.iter().map(|piece| piece.text.as_str()).collect()
     }
 
@@ -400,9 +400,9 @@ mod tests {
 
     #[test]
     fn line_ends_are_shown_only_where_they_differ() {
-        let part = |bytes: Range<usize>, changed: bool| Part { bytes, differs: changed.then_some(Weight::Counted) };
+        let part = |bytes: Range<usize>, changed: bool| Segment { bytes, differs: changed.then_some(Weight::Counted) };
         let shown =
-            Shown::new(b"a\r\n", &[part(0..1, false), part(1..2, true), part(2..3, false)], &[], Medium::Columns);
+            DisplayLine::new(b"a\r\n", &[part(0..1, false), part(1..2, true), part(2..3, false)], &[], Medium::Columns);
         assert_eq!(
             shown.pieces[1],
             Piece { text: "␍".into(), differs: Some(Weight::Counted), sign: true, ..Piece::default() }
@@ -413,9 +413,9 @@ mod tests {
     #[test]
     fn a_very_long_line_keeps_its_changes_in_view_and_counts_what_is_left_out() {
         let line = format!("{}here{}", "x".repeat(5000), "y".repeat(5000));
-        let part = |bytes: Range<usize>, changed: bool| Part { bytes, differs: changed.then_some(Weight::Counted) };
+        let part = |bytes: Range<usize>, changed: bool| Segment { bytes, differs: changed.then_some(Weight::Counted) };
         let parts = [part(0..5000, false), part(5000..5004, true), part(5004..10_004, false)];
-        let cut = Shown::new(line.as_bytes(), &parts, &[], Medium::Columns).condensed(200);
+        let cut = DisplayLine::new(line.as_bytes(), &parts, &[], Medium::Columns).condensed(200);
         assert!(cut.width <= 240, "{}", cut.width);
         assert!(text(&cut).contains("[... 4920 columns ...]"), "{}", text(&cut));
         assert_eq!(cut.changed.len(), 1);
@@ -425,9 +425,9 @@ mod tests {
 
     #[test]
     fn rows_hold_whole_letters_and_keep_the_marks() {
-        let part = |bytes: Range<usize>, changed: bool| Part { bytes, differs: changed.then_some(Weight::Counted) };
+        let part = |bytes: Range<usize>, changed: bool| Segment { bytes, differs: changed.then_some(Weight::Counted) };
         let line = "潮位計潮位計".as_bytes();
-        let rows = Shown::new(line, &[part(0..9, false), part(9..18, true)], &[], Medium::Columns).wrapped(5);
+        let rows = DisplayLine::new(line, &[part(0..9, false), part(9..18, true)], &[], Medium::Columns).wrapped(5);
         assert_eq!(rows.iter().map(|row| row.width).collect::<Vec<_>>(), [4, 4, 4]);
         assert_eq!(rows[1].changed, [(2..4, Weight::Counted)]);
         assert_eq!(rows[2].changed, [(0..4, Weight::Counted)]);

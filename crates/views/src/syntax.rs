@@ -3,7 +3,7 @@
 //! The grammar of a file is told by its name. A grammar must read from somewhere above a line to know what it is inside of:
 //! small files are read from their start, in large ones reading begins some lines above each stretch that is shown.
 //! Grammars can be slow, and how slow is not known before: reading is bounded by the time it takes, over all files of a run.
-//! Beyond the bound, lines have no tint.
+//! Beyond the bound, lines have no span.
 
 use std::ops::Range;
 use std::sync::atomic::{AtomicU64, Ordering::Relaxed};
@@ -17,7 +17,7 @@ use crate::view::Syntax;
 
 /// How far above a shown stretch reading begins, in lines.
 const RUN_UP: usize = 100;
-/// Lines longer than this have no tint.
+/// Lines longer than this have no span.
 const LONGEST: usize = 2000;
 
 /// What a piece of code is.
@@ -32,15 +32,15 @@ pub(crate) enum Class {
 
 /// A piece of a line, and what it is.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub(crate) struct Tint {
+pub(crate) struct SyntaxSpan {
     pub(crate) bytes: Range<usize>,
     pub(crate) class: Class,
 }
 
 /// Reads one side of a comparison.
-pub(crate) struct Painter<'a> {
+pub(crate) struct Highlighter<'a> {
     grammar: Option<&'a SyntaxReference>,
-    reading: Option<Reading>,
+    reading: Option<HighlightState>,
     budget: Budget,
 }
 
@@ -71,7 +71,7 @@ impl Budget {
     }
 }
 
-struct Reading {
+struct HighlightState {
     state: ParseState,
     stack: ScopeStack,
     /// The line and the byte that come next.
@@ -79,20 +79,20 @@ struct Reading {
     byte: usize,
 }
 
-impl<'a> Painter<'a> {
+impl<'a> Highlighter<'a> {
     /// A painter for a file of this name; one that paints nothing where syntax colours are off or the type is unknown.
     pub(crate) fn new(name: &str, budget: Budget) -> Self {
         Self { grammar: if budget.is_spent() { None } else { grammar(name) }, reading: None, budget }
     }
 
-    /// The tints of the line that starts at a byte of a text.
-    pub(crate) fn tints(&mut self, text: &[u8], line: usize, byte: usize) -> Vec<Tint> {
+    /// The spans of the line that starts at a byte of a text.
+    pub(crate) fn syntax(&mut self, text: &[u8], line: usize, byte: usize) -> Vec<SyntaxSpan> {
         let Some(grammar) = self.grammar else { return Vec::new() };
         if self.reading.as_ref().is_none_or(|reading| reading.line > line || reading.line + RUN_UP < line) {
             let above = if line <= 2 * RUN_UP { line } else { RUN_UP };
             let (start, lines) = lines_above(text, byte, above);
             let state = ParseState::new(grammar);
-            self.reading = Some(Reading { state, stack: ScopeStack::new(), line: line - lines, byte: start });
+            self.reading = Some(HighlightState { state, stack: ScopeStack::new(), line: line - lines, byte: start });
         }
         let Some(reading) = &mut self.reading else { return Vec::new() };
         loop {
@@ -101,18 +101,18 @@ impl<'a> Painter<'a> {
                 return Vec::new();
             }
             let (here, started) = (reading.line, Instant::now());
-            let tints = reading.read(text);
+            let spans = reading.read(text);
             self.budget.spend(started.elapsed());
             if here >= line {
-                return tints;
+                return spans;
             }
         }
     }
 }
 
-impl Reading {
+impl HighlightState {
     /// Reads one line and goes on to the next.
-    fn read(&mut self, text: &[u8]) -> Vec<Tint> {
+    fn read(&mut self, text: &[u8]) -> Vec<SyntaxSpan> {
         let end = line_end(text, self.byte);
         let bytes = &text[self.byte..end];
         (self.line, self.byte) = (self.line + 1, end);
@@ -121,26 +121,26 @@ impl Reading {
             return Vec::new();
         }
         let Ok(steps) = self.state.parse_line(line, grammars()) else { return Vec::new() };
-        let mut tints = Vec::new();
+        let mut spans = Vec::new();
         let mut start = 0;
         for (at, step) in steps {
-            self.tint(start..at, &mut tints);
+            self.span(start..at, &mut spans);
             start = at;
             // A grammar that contradicts itself only costs its colours.
             if self.stack.apply(&step).is_err() {
-                return tints;
+                return spans;
             }
         }
-        self.tint(start..line.len(), &mut tints);
-        tints
+        self.span(start..line.len(), &mut spans);
+        spans
     }
 
-    fn tint(&self, bytes: Range<usize>, tints: &mut Vec<Tint>) {
+    fn span(&self, bytes: Range<usize>, spans: &mut Vec<SyntaxSpan>) {
         if bytes.is_empty() {
             return;
         }
         if let Some(class) = self.stack.as_slice().iter().rev().find_map(|scope| class_of(*scope)) {
-            tints.push(Tint { bytes, class });
+            spans.push(SyntaxSpan { bytes, class });
         }
     }
 }

@@ -2,7 +2,7 @@
 
 use tideline_core::kinds::text::sections::Language;
 use tideline_core::model::{Status, TextComparison, Weight};
-use tideline_core::rules::Seen;
+use tideline_core::rules::MaskedText;
 use tideline_core::tree::TreeComparison;
 
 use crate::wording::grouped;
@@ -58,10 +58,10 @@ pub struct FileView<'a> {
     pub labels: &'a Labels,
     /// What else the heading says, such as two different encodings.
     pub note: Option<&'a str>,
-    /// The text before, as the rules let it be seen.
-    pub before: &'a Seen<'a>,
+    /// The text before, under the rules.
+    pub before: &'a MaskedText<'a>,
     /// The text after.
-    pub after: &'a Seen<'a>,
+    pub after: &'a MaskedText<'a>,
     /// What differs.
     pub comparison: &'a TextComparison,
     /// The indexes of the first lines of both texts; not 0 where only a part of a file is known.

@@ -30,7 +30,7 @@ pub(super) fn run(args: &ExplainArgs) -> Result<Outcome> {
         None => open_files(&args.before, &args.after)?,
     };
     let compared = Compared::of(&sides, &contents);
-    let Some((before, after)) = compared.seen() else {
+    let Some((before, after)) = compared.masked() else {
         bail!("cannot explain lines of {}: it is not text", sides.type_name());
     };
     let found = compared.comparison(&contents);

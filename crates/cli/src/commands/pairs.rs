@@ -3,9 +3,9 @@
 use std::path::Path;
 
 use tideline_core::kinds::ContentOptions;
-use tideline_core::kinds::text::compare_seen;
+use tideline_core::kinds::text::compare_masked;
 use tideline_core::model::Status;
-use tideline_core::rules::Seen;
+use tideline_core::rules::MaskedText;
 use tideline_core::tree::{Pair, PairTexts, Problem, Tree, pair_texts};
 use tideline_sources::FolderTree;
 use tideline_views::report::Body;
@@ -57,9 +57,9 @@ impl Trees {
             notes.extend(encoding_note(written));
         }
         let note = notes.join(", ");
-        let lens = self.contents.lens(&pair.path);
-        let (before, after) = (Seen::new(&before, &lens), Seen::new(&after, &lens));
-        let comparison = compare_seen(&before, &after, self.contents.text_options());
+        let file_rules = self.contents.file_rules(&pair.path);
+        let (before, after) = (MaskedText::new(&before, &file_rules), MaskedText::new(&after, &file_rules));
+        let comparison = compare_masked(&before, &after, self.contents.text_options());
         let path = String::from_utf8_lossy(&pair.path);
         then(Body::Text(FileView {
             name: &path,

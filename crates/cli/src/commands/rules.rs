@@ -4,7 +4,7 @@ use std::io::{self, Write};
 use std::path::Path;
 
 use anyhow::{Result, bail};
-use tideline_core::rules::{Effect, Rule, Seen};
+use tideline_core::rules::{Effect, MaskedText, Rule};
 use tideline_core::text::encoding::{Decoded, decode};
 use tideline_sources::{Origin, open};
 use tideline_views::terminal::draw_matches;
@@ -80,10 +80,10 @@ fn test(file: &Path, what: &WhatArgs, read: &ReadArgs, colour: &ColourArgs) -> R
         bail!("cannot test rules on {}: it is not text", file.display());
     };
     let name = if file.as_os_str() == "-" { "standard input".to_owned() } else { file.display().to_string() };
-    let lens = rules.lens(file.as_os_str().as_encoded_bytes());
+    let file_rules = rules.file_rules(file.as_os_str().as_encoded_bytes());
     if rules.is_empty() {
         bail!("there is no rule to test: name one, as in --mute timestamps, or write one into {FILE_NAME}");
     }
-    printing(false, |out| draw_matches(&name, &Seen::new(&text, &lens), &look, out))?;
+    printing(false, |out| draw_matches(&name, &MaskedText::new(&text, &file_rules), &look, out))?;
     Ok(Outcome::Same)
 }

@@ -3,19 +3,19 @@
 use std::borrow::Cow;
 
 use tideline_core::kinds::ContentOptions;
-use tideline_core::text::encoding::Written;
+use tideline_core::text::encoding::TextEncoding;
 use tideline_views::json::SideFacts;
 
 use super::sides::Sides;
 
 /// What a heading says of encodings: nothing when they are the same.
-pub(super) fn encoding_note((before, after): (Written, Written)) -> Option<String> {
+pub(super) fn encoding_note((before, after): (TextEncoding, TextEncoding)) -> Option<String> {
     (before != after).then(|| format!("{}, now {}", before.name(), after.name()))
 }
 
 /// Two sides that are text, or not.
 pub(super) enum Texts<'s> {
-    Text { before: Cow<'s, [u8]>, after: Cow<'s, [u8]>, written: (Written, Written) },
+    Text { before: Cow<'s, [u8]>, after: Cow<'s, [u8]>, written: (TextEncoding, TextEncoding) },
     Bytes,
 }
 

@@ -6,8 +6,8 @@
 //! 2. Large texts are walked through; only islands around differences are cut into lines (`walk`).
 //! 3. The lines of a region become numbers ([`crate::text::lines`]), and the shortest script between them is found within
 //!    bounds ([`script`], [`Bounds`]).
-//! 4. Under rules, lines match when they are equal but for what is put aside; the differences that this leaves between lines that
-//!    match are told apart from those that count (`settle`).
+//! 4. Under rules, lines match when they are equal but for what is masked; the differences that this leaves between lines that
+//!    match are told apart from those that count (`classify`).
 //! 5. The edges of each edit slide to where a reader would put them (`slide`).
 //!
 //! Afterwards, [`moves`] finds blocks that stand elsewhere. Inside an edit, [`pairs`] finds the lines that belong together, and [`words`] the words
@@ -17,16 +17,16 @@
 
 mod anchors;
 mod bounds;
+mod classify;
 mod edit;
-mod items;
 pub mod moves;
 pub mod pairs;
 pub mod parts;
 pub mod script;
 mod sequence;
-mod settle;
 mod slide;
 mod stretch;
+mod stretch_lines;
 mod walk;
 pub mod words;
 
@@ -35,12 +35,12 @@ use rayon::prelude::*;
 pub use bounds::Bounds;
 pub use edit::{Alignment, Edit};
 
-use crate::rules::{Account, Seen};
+use crate::rules::{Account, MaskedText};
 use crate::text::bytes::{EqualLines, equal_lines, equal_tail};
-use crate::text::lines::number;
-use items::Items;
-use settle::{Found, Settler};
+use crate::text::lines::intern;
+use classify::{Classifier, Found};
 use stretch::Stretch;
+use stretch_lines::StretchLines;
 
 /// The edits that turn `before` into `after`, in order, never adjacent.
 ///
@@ -54,27 +54,27 @@ use stretch::Stretch;
 /// assert_eq!(edits[0].after.lines, 1..2);
 /// ```
 pub fn align(before: &[u8], after: &[u8], bounds: &Bounds) -> Vec<Edit> {
-    align_seen(&Seen::clear(before), &Seen::clear(after), bounds).edits
+    align_masked(&MaskedText::unmasked(before), &MaskedText::unmasked(after), bounds).edits
 }
 
-/// Aligns two texts as the rules let them be seen. Both must be seen through the same lens.
+/// Aligns two texts under the rules. Both must be under the same rules.
 ///
-/// Two lines match when they are equal but for what is put aside; lines that are gone under the rules stand between
-/// others without disturbing them. The edits still tell every byte that differs: what does not count has its own standing.
-pub fn align_seen(before: &Seen<'_>, after: &Seen<'_>, bounds: &Bounds) -> Alignment {
+/// Two lines match when they are equal but for what is masked; lines that are excluded stand between
+/// others without disturbing them. The edits still tell every byte that differs: what does not count has its own verdict.
+pub fn align_masked(before: &MaskedText<'_>, after: &MaskedText<'_>, bounds: &Bounds) -> Alignment {
     // Equal bytes are equal under every rule that looks at a line alone.
-    let local = before.lens().is_local();
+    let local = before.file_rules().is_local();
     let (text_before, text_after) = (before.text(), after.text());
     let head = if local { equal_lines(text_before, text_after) } else { equal_lines(b"", b"") };
     let tail = if local { equal_tail(&text_before[head.bytes..], &text_after[head.bytes..]) } else { 0 };
-    fn middle_of<'s, 't>(seen: &'s Seen<'t>, head: EqualLines, tail: usize) -> Stretch<'s, 't> {
-        Stretch { seen, bytes: head.bytes..seen.text().len() - tail, line: head.lines }
+    fn middle_of<'s, 't>(masked: &'s MaskedText<'t>, head: EqualLines, tail: usize) -> Stretch<'s, 't> {
+        Stretch { masked, bytes: head.bytes..masked.text().len() - tail, line: head.lines }
     }
     let (b, a) = (middle_of(before, head, tail), middle_of(after, head, tail));
     let mut found = if b.text() > a.text() { middle(&a, &b, bounds).mirrored() } else { middle(&b, &a, bounds) };
     found.edits = slide::slide(found.edits, before, after);
     let mut account = Account::default();
-    for (rule, lines) in before.lens().rules().iter().zip(found.lines) {
+    for (rule, lines) in before.file_rules().rules().iter().zip(found.lines) {
         account.put(rule.name(), rule.effect(), lines);
     }
     Alignment { edits: found.edits, account }
@@ -85,15 +85,15 @@ fn middle(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>, bounds: &Bounds) ->
     if before.bytes.is_empty() && after.bytes.is_empty() {
         return Found::default();
     }
-    if !before.seen.lens().is_local() || !bounds.walks(before.bytes.len() + after.bytes.len()) {
+    if !before.masked.file_rules().is_local() || !bounds.walks(before.bytes.len() + after.bytes.len()) {
         return region(before, after, bounds);
     }
     let islands = walk::islands(before, after);
     let found: Vec<Found> = walk::with_what_lies_between(islands, before, after)
         .into_par_iter()
         .map(|part| match part {
-            walk::Part::Island(b, a) => region(&b, &a, bounds),
-            walk::Part::Matching(b, a) => settle::matching(&b, &a),
+            walk::Region::Island(b, a) => region(&b, &a, bounds),
+            walk::Region::Matching(b, a) => classify::matching(&b, &a),
         })
         .collect();
     found.into_iter().fold(Found::default(), Found::with)
@@ -102,19 +102,19 @@ fn middle(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>, bounds: &Bounds) ->
 /// Aligns two stretches line by line.
 fn region(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>, bounds: &Bounds) -> Found {
     const WORTH_A_THREAD: usize = 1 << 18;
-    let (seen_before, seen_after) = (before.seen, after.seen);
+    let (masked_before, masked_after) = (before.masked, after.masked);
     let (items_before, items_after) = if before.bytes.len() + after.bytes.len() < WORTH_A_THREAD {
-        (Items::of(before), Items::of(after))
+        (StretchLines::of(before), StretchLines::of(after))
     } else {
-        rayon::join(|| Items::of(before), || Items::of(after))
+        rayon::join(|| StretchLines::of(before), || StretchLines::of(after))
     };
-    let numbered = number(&items_before.keys(), &items_after.keys());
-    let script = script::script(&numbered, bounds);
-    if seen_before.lens().is_clear() {
+    let interned = intern(&items_before.keys(), &items_after.keys());
+    let script = script::script(&interned, bounds);
+    if masked_before.file_rules().is_clear() {
         let edit = |(gone, new)| Edit::counted(items_before.span(gone), items_after.span(new));
         return Found { edits: script.stretches().into_iter().map(edit).collect(), lines: Vec::new() };
     }
-    let mut settler = Settler::new(seen_before, seen_after);
-    settler.script(&items_before, &items_after, &script);
-    settler.found()
+    let mut classifier = Classifier::new(masked_before, masked_after);
+    classifier.script(&items_before, &items_after, &script);
+    classifier.found()
 }

@@ -9,7 +9,7 @@ use std::ops::Range;
 
 use super::Edit;
 use crate::model::Span;
-use crate::rules::Standing;
+use crate::rules::Verdict;
 use crate::text::lines::{Lines, hash_line};
 
 /// With more lines gone or new than this, moves are not looked for: in so large a difference they tell a reader nothing.
@@ -37,7 +37,7 @@ struct Side<'t> {
 
 /// Finds the blocks that moved, in the order of their places before. They do not overlap.
 pub fn find_moves(edits: &[Edit], before: &[u8], after: &[u8]) -> Vec<Move> {
-    let counted = |edit: &&Edit| edit.standing == Standing::Counted;
+    let counted = |edit: &&Edit| edit.verdict == Verdict::Counted;
     let total = |lines: fn(&Edit) -> usize| edits.iter().filter(counted).map(lines).sum::<usize>();
     let (gone, new) = (total(|edit| edit.before.lines.len()), total(|edit| edit.after.lines.len()));
     if gone < FEWEST_LINES || new < FEWEST_LINES || gone.max(new) > MOST_LINES {

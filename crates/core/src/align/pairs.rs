@@ -1,6 +1,6 @@
 //! Pairing of the lines inside a change: which line before became which line after.
 //!
-//! Lines are paired by likeness, keeping their order, so that the sum of likeness is the greatest (the dynamic programme
+//! Lines are paired by similarity, keeping their order, so that the sum of similarity is the greatest (the dynamic programme
 //! of S. B. Needleman and C. D. Wunsch, J. Mol. Biol. 48, 1970). Likeness is the share of letter pairs that two lines have
 //! in common (L. R. Dice, "Measures of the Amount of Ecologic Association Between Species", Ecology 26, 1945).
 //!
@@ -12,7 +12,7 @@ use rayon::prelude::*;
 use super::bounds::Bounds;
 use super::script::script;
 use crate::model::{Row, Weight, Words};
-use crate::text::lines::{as_slices, number};
+use crate::text::lines::{as_slices, intern};
 
 /// Lines less alike than this (0 to 1) do not belong together.
 const ALIKE: f32 = 0.4;
@@ -20,9 +20,9 @@ const ALIKE: f32 = 0.4;
 const ALIKE_ALONE: f32 = 0.2;
 /// The most pairs of lines that are weighed against each other.
 const MOST_PAIRS: usize = 40_000;
-/// Where more lines than this on either side took the place of others, none of them are paired by likeness.
+/// Where more lines than this on either side took the place of others, none of them are paired by similarity.
 const MOST_LINES: usize = 10_000;
-/// Bytes of a line that likeness looks at, from either end.
+/// Bytes of a line that similarity looks at, from either end.
 const LOOKED_AT: usize = 1024;
 
 /// Pairs the lines of the two sides of a change. Every line is in exactly one row; rows keep the order of both sides, and
@@ -58,11 +58,11 @@ fn pairs_between(before: &[&[u8]], after: &[&[u8]]) -> Vec<(usize, usize)> {
     }
     // Divide at lines that are the same but for white space and digits.
     let (bare_before, bare_after) = (bare(before), bare(after));
-    let numbered = number(&as_slices(&bare_before), &as_slices(&bare_after));
+    let interned = intern(&as_slices(&bare_before), &as_slices(&bare_after));
     let mut pairs = Vec::new();
     let (mut b, mut a) = (0, 0);
     let ends = [(before.len()..before.len(), after.len()..after.len())];
-    for (gone, new) in script(&numbered, &Bounds::default()).stretches().into_iter().chain(ends) {
+    for (gone, new) in script(&interned, &Bounds::default()).stretches().into_iter().chain(ends) {
         // The lines up to this stretch are the same but for digits: pairs, unless nothing but space is in them.
         let bare_pairs = (b..gone.start).zip(a..new.start);
         pairs.extend(bare_pairs.filter(|&(b, a)| !bare_before[b].is_empty() && !bare_after[a].is_empty()));
@@ -88,11 +88,11 @@ fn bare(lines: &[&[u8]]) -> Vec<Vec<u8>> {
 
 /// Line by line, as long as the lines are alike.
 fn from_the_top(before: &[&[u8]], after: &[&[u8]]) -> Vec<(usize, usize)> {
-    let alike = |(_, (b, a)): &(usize, (&&[u8], &&[u8]))| likeness(&letter_pairs(b), &letter_pairs(a)) >= ALIKE;
+    let alike = |(_, (b, a)): &(usize, (&&[u8], &&[u8]))| similarity(&letter_pairs(b), &letter_pairs(a)) >= ALIKE;
     before.iter().zip(after).enumerate().filter(alike).map(|(at, _)| (at, at)).collect()
 }
 
-/// The pairs, in order, with the greatest sum of likeness.
+/// The pairs, in order, with the greatest sum of similarity.
 fn weigh(before: &[&[u8]], after: &[&[u8]]) -> Vec<(usize, usize)> {
     let profile = |lines: &[&[u8]]| lines.iter().map(|line| letter_pairs(line)).collect::<Vec<_>>();
     let (profiles_before, profiles_after) = (profile(before), profile(after));
@@ -103,7 +103,7 @@ fn weigh(before: &[&[u8]], after: &[&[u8]]) -> Vec<(usize, usize)> {
     let mut paired = vec![false; best.len()];
     for b in (0..before.len()).rev() {
         for a in (0..after.len()).rev() {
-            let like = likeness(&profiles_before[b], &profiles_after[a]);
+            let like = similarity(&profiles_before[b], &profiles_after[a]);
             let skip = best[(b + 1) * width + a].max(best[b * width + a + 1]);
             let pair = if like >= least { best[(b + 1) * width + a + 1] + like } else { 0.0 };
             paired[b * width + a] = like >= least && pair >= skip;
@@ -144,7 +144,7 @@ fn letter_pairs(line: &[u8]) -> Vec<u16> {
 }
 
 /// Twice the common pairs over all pairs: 0 for nothing in common, 1 for the same pairs.
-fn likeness(one: &[u16], other: &[u16]) -> f32 {
+fn similarity(one: &[u16], other: &[u16]) -> f32 {
     let all = one.len() + other.len();
     if all == 0 {
         // Two lines of white space alone.

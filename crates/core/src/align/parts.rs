@@ -1,28 +1,28 @@
-//! The parts of two lines that differ, under rules: what counts is aligned by words, what is put aside is told apart from it.
+//! The parts of two lines that differ, under rules: what counts is aligned by words, what is masked is told apart from it.
 
 use std::ops::Range;
 
 use super::bounds::Bounds;
 use super::script::script;
 use super::words::align_words;
-use crate::model::{Part, Weight, Words};
-use crate::rules::{Effect, Reading, Seen};
-use crate::text::lines::{as_slices, number};
+use crate::model::{Segment, Weight, Words};
+use crate::rules::{Effect, LineMask, MaskedText};
+use crate::text::lines::{as_slices, intern};
 use crate::text::words::Grain;
 
-/// A line, and what of it is put aside.
+/// A line, and what of it is masked.
 #[derive(Clone, Debug)]
-pub struct ReadLine {
+pub struct MaskedLine {
     /// Its bytes in the whole text.
     pub bytes: Range<usize>,
-    /// What of it is put aside.
-    pub reading: Reading,
+    /// What of it is masked.
+    pub mask: LineMask,
 }
 
 /// A line of a text.
-type Side<'s, 't> = (&'s Seen<'t>, &'s ReadLine);
+type Side<'s, 't> = (&'s MaskedText<'t>, &'s MaskedLine);
 
-/// Aligns two lines of two texts by words, as [`align_words`] does, without being disturbed by what the rules put aside. Muted
+/// Aligns two lines of two texts by words, as [`align_words`] does, without being disturbed by what the rules masked. Muted
 /// text that differs is a part of its own; ignored text never differs.
 pub fn align_parts(before: Side<'_, '_>, after: Side<'_, '_>, grain: &Grain) -> Words {
     let (mut b, mut a) = (Projected::of(before.0, before.1), Projected::of(after.0, after.1));
@@ -30,7 +30,7 @@ pub fn align_parts(before: Side<'_, '_>, after: Side<'_, '_>, grain: &Grain) -> 
     b.mark(&words.before);
     a.mark(&words.after);
     mark_asides((before, &mut b), (after, &mut a));
-    if before.0.lens().case_effect() == Some(Effect::Mute) {
+    if before.0.file_rules().case_effect() == Some(Effect::Mute) {
         mark_case((&before, &mut b), (&after, &mut a));
     }
     Words { before: b.parts(), after: a.parts() }
@@ -42,18 +42,18 @@ pub fn carry_over(before: Side<'_, '_>, after: Side<'_, '_>, stays: impl Fn(Effe
     let words = align_words(&b.counted, &a.counted, &Grain::Word);
     b.mark(&words.before);
     a.mark(&words.after);
-    let text = |(seen, line): Side<'_, '_>| seen.text()[line.bytes.clone()].to_vec();
+    let text = |(masked, line): Side<'_, '_>| masked.text()[line.bytes.clone()].to_vec();
     let (text_before, text_after) = (text(before), text(after));
-    let rules = before.0.lens().rules();
-    let case_stays = before.0.lens().case_effect().is_none_or(&stays);
+    let rules = before.0.file_rules().rules();
+    let case_stays = before.0.file_rules().case_effect().is_none_or(&stays);
     let mut carried = Vec::with_capacity(text_after.len());
     let mut of_before = b.tokens(before.1).into_iter();
     // What stands before the next piece that both lines have: of that, what does not count stays.
     let mut up_to_the_next = |carried: &mut Vec<u8>| {
         for token in of_before.by_ref() {
             match token {
-                Token::Aside(range, rule) if stays(rules[rule].effect()) => carried.extend(&text_before[range]),
-                Token::Aside(..) | Token::Changed(_) => {}
+                Token::HiddenStretch(range, rule) if stays(rules[rule].effect()) => carried.extend(&text_before[range]),
+                Token::HiddenStretch(..) | Token::Changed(_) => {}
                 Token::Equal(range) => return Some(range),
             }
         }
@@ -61,8 +61,8 @@ pub fn carry_over(before: Side<'_, '_>, after: Side<'_, '_>, stays: impl Fn(Effe
     };
     for token in a.tokens(after.1) {
         match token {
-            Token::Aside(_, rule) if stays(rules[rule].effect()) => {}
-            Token::Aside(range, _) | Token::Changed(range) => carried.extend(&text_after[range]),
+            Token::HiddenStretch(_, rule) if stays(rules[rule].effect()) => {}
+            Token::HiddenStretch(range, _) | Token::Changed(range) => carried.extend(&text_after[range]),
             Token::Equal(range) => match up_to_the_next(&mut carried) {
                 Some(before) if case_stays => carried.extend(&text_before[before]),
                 _ => carried.extend(&text_after[range]),
@@ -78,7 +78,7 @@ pub fn carry_over(before: Side<'_, '_>, after: Side<'_, '_>, stays: impl Fn(Effe
 /// A piece of a line.
 enum Token {
     /// Put aside by a rule, with nothing that stands for it.
-    Aside(Range<usize>, usize),
+    HiddenStretch(Range<usize>, usize),
     /// It counts, and both lines have it.
     Equal(Range<usize>),
     /// It counts and differs.
@@ -95,12 +95,12 @@ struct Projected {
 }
 
 impl Projected {
-    fn of(seen: &Seen<'_>, line: &ReadLine) -> Self {
-        let text = &seen.text()[line.bytes.clone()];
+    fn of(masked: &MaskedText<'_>, line: &MaskedLine) -> Self {
+        let text = &masked.text()[line.bytes.clone()];
         let mut projected = Self { counted: Vec::new(), from: Vec::new(), differs: vec![None; text.len()] };
-        let folds = seen.lens().case_effect().is_some();
+        let folds = masked.file_rules().case_effect().is_some();
         let mut at = 0;
-        for aside in &line.reading.asides {
+        for aside in &line.mask.spans {
             projected.take(text, at..aside.range.start, folds);
             for &byte in aside.stands_for {
                 projected.counted.push(byte);
@@ -133,7 +133,7 @@ impl Projected {
     }
 
     /// Carries what differs in the text that counts over to the line.
-    fn mark(&mut self, parts: &[Part]) {
+    fn mark(&mut self, parts: &[Segment]) {
         for part in parts.iter().filter(|part| part.differs.is_some()) {
             for from in &self.from[part.bytes.clone()] {
                 self.differs[from.clone()].fill(part.differs);
@@ -156,10 +156,10 @@ impl Projected {
     }
 
     /// The pieces of the line, in order.
-    fn tokens(&self, line: &ReadLine) -> Vec<Token> {
-        let asides = line.reading.asides.iter().filter(|aside| aside.stands_for.is_empty());
+    fn tokens(&self, line: &MaskedLine) -> Vec<Token> {
+        let asides = line.mask.spans.iter().filter(|aside| aside.stands_for.is_empty());
         let mut tokens: Vec<(usize, Token)> =
-            asides.map(|aside| (aside.range.start, Token::Aside(aside.range.clone(), aside.rule))).collect();
+            asides.map(|aside| (aside.range.start, Token::HiddenStretch(aside.range.clone(), aside.rule))).collect();
         let mut ranges = self.from.clone();
         ranges.dedup();
         tokens.extend(ranges.into_iter().map(|range| {
@@ -170,12 +170,12 @@ impl Projected {
         tokens.into_iter().map(|(_, token)| token).collect()
     }
 
-    fn parts(&self) -> Vec<Part> {
+    fn parts(&self) -> Vec<Segment> {
         let mut at = 0;
         let runs = self.differs.chunk_by(|one, other| one == other);
         runs.map(|run| {
             at += run.len();
-            Part { bytes: at - run.len()..at, differs: run[0] }
+            Segment { bytes: at - run.len()..at, differs: run[0] }
         })
         .collect()
     }
@@ -183,16 +183,17 @@ impl Projected {
 
 /// Marks the muted text that the other side does not have in the same order.
 fn mark_asides((before, b): (Side<'_, '_>, &mut Projected), (after, a): (Side<'_, '_>, &mut Projected)) {
-    let tagged = |(seen, line): Side<'_, '_>| -> Vec<Vec<u8>> {
-        let text = &seen.text()[line.bytes.clone()];
-        let tag = |aside: &crate::rules::Aside| [&aside.rule.to_be_bytes()[..], &text[aside.range.clone()]].concat();
-        line.reading.asides.iter().map(tag).collect()
+    let tagged = |(masked, line): Side<'_, '_>| -> Vec<Vec<u8>> {
+        let text = &masked.text()[line.bytes.clone()];
+        let tag =
+            |aside: &crate::rules::MaskedSpan| [&aside.rule.to_be_bytes()[..], &text[aside.range.clone()]].concat();
+        line.mask.spans.iter().map(tag).collect()
     };
     let (tagged_before, tagged_after) = (tagged(before), tagged(after));
-    let found = script(&number(&as_slices(&tagged_before), &as_slices(&tagged_after)), &Bounds::default());
-    for ((seen, line), projected, alone) in [(before, b, found.gone), (after, a, found.new)] {
-        for (aside, _) in line.reading.asides.iter().zip(alone).filter(|(_, alone)| *alone) {
-            if seen.lens().rules()[aside.rule].effect() == Effect::Mute {
+    let found = script(&intern(&as_slices(&tagged_before), &as_slices(&tagged_after)), &Bounds::default());
+    for ((masked, line), projected, alone) in [(before, b, found.gone), (after, a, found.new)] {
+        for (aside, _) in line.mask.spans.iter().zip(alone).filter(|(_, alone)| *alone) {
+            if masked.file_rules().rules()[aside.rule].effect() == Effect::Mute {
                 projected.mute(aside.range.clone());
             }
         }
@@ -201,8 +202,8 @@ fn mark_asides((before, b): (Side<'_, '_>, &mut Projected), (after, a): (Side<'_
 
 /// Marks letters that differ in their case alone.
 fn mark_case((before, b): (&Side<'_, '_>, &mut Projected), (after, a): (&Side<'_, '_>, &mut Projected)) {
-    let letters = |(seen, line): &Side<'_, '_>, range: &Range<usize>| {
-        seen.text()[line.bytes.start + range.start..line.bytes.start + range.end].to_vec()
+    let letters = |(masked, line): &Side<'_, '_>, range: &Range<usize>| {
+        masked.text()[line.bytes.start + range.start..line.bytes.start + range.end].to_vec()
     };
     for (one, other) in b.equal().into_iter().zip(a.equal()) {
         let (letter, counterpart) = (letters(before, &one), letters(after, &other));

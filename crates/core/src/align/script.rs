@@ -11,7 +11,7 @@
 use super::anchors::{Anchors, Run};
 use super::bounds::Bounds;
 use super::sequence::Item;
-use crate::text::lines::Numbered;
+use crate::text::lines::Interned;
 
 /// For each item of either side, whether it stands there alone. The others match one to one, in order.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -52,18 +52,18 @@ impl Script {
     }
 }
 
-/// Finds the script between two numbered sequences.
-pub fn script(numbered: &Numbered, bounds: &Bounds) -> Script {
+/// Finds the script between two interned sequences.
+pub fn script(interned: &Interned, bounds: &Bounds) -> Script {
     let items = |ids: &[u32]| ids.iter().zip(0..).map(|(&id, at)| Item { id, at }).collect::<Vec<_>>();
-    let (before, after) = (items(&numbered.before), items(&numbered.after));
+    let (before, after) = (items(&interned.before), items(&interned.after));
     let mut solver = Solver {
         script: Script { gone: vec![false; before.len()], new: vec![false; after.len()] },
-        anchors: Anchors::new(numbered.distinct),
+        anchors: Anchors::new(interned.distinct),
         bounds: *bounds,
         forward: Diagonals::default(),
         backward: Diagonals::default(),
     };
-    solver.level(&before, &after, 0);
+    solver.solve(&before, &after, 0);
     solver.script
 }
 
@@ -80,7 +80,7 @@ const DEEPEST: usize = 48;
 
 impl Solver {
     /// Solves one region: sets aside what is on one side only, then searches, then falls back on fixed points.
-    fn level(&mut self, before: &[Item], after: &[Item], depth: usize) {
+    fn solve(&mut self, before: &[Item], after: &[Item], depth: usize) {
         let (before, after) = trim(before, after);
         if before.is_empty() || after.is_empty() {
             return self.alone(before, after);
@@ -97,10 +97,10 @@ impl Solver {
         let limit = self.bounds.search_in(lines);
         match self.middle(before, after, limit) {
             Middle::None => self.alone(before, after),
-            Middle::Met(b, a) => self.halves(before, after, b, a),
+            Middle::Met(b, a) => self.divide(before, after, b, a),
             Middle::Beyond(..) => {
                 let runs = if depth < DEEPEST { self.anchors.unique_runs(before, after, 1) } else { Vec::new() };
-                if runs.is_empty() { self.grope(before, after) } else { self.between(before, after, &runs, depth) }
+                if runs.is_empty() { self.advance(before, after) } else { self.between(before, after, &runs, depth) }
             }
         }
     }
@@ -109,32 +109,32 @@ impl Solver {
     fn between(&mut self, before: &[Item], after: &[Item], runs: &[Run], depth: usize) {
         let (mut b, mut a) = (0, 0);
         for run in runs {
-            self.level(&before[b..run.before], &after[a..run.after], depth + 1);
+            self.solve(&before[b..run.before], &after[a..run.after], depth + 1);
             (b, a) = (run.before + run.len, run.after + run.len);
         }
-        self.level(&before[b..], &after[a..], depth + 1);
+        self.solve(&before[b..], &after[a..], depth + 1);
     }
 
     /// Solves both sides of a point that is known to lie on a shortest script.
-    fn halves(&mut self, before: &[Item], after: &[Item], b: usize, a: usize) {
+    fn divide(&mut self, before: &[Item], after: &[Item], b: usize, a: usize) {
         for (before, after) in [(&before[..b], &after[..a]), (&before[b..], &after[a..])] {
             let (before, after) = trim(before, after);
             match self.middle(before, after, usize::MAX) {
-                Middle::Met(b, a) => self.halves(before, after, b, a),
+                Middle::Met(b, a) => self.divide(before, after, b, a),
                 Middle::None | Middle::Beyond(..) => self.alone(before, after),
             }
         }
     }
 
     /// Goes forward by farthest points, each within a small bound, when no item is unique.
-    fn grope<'i>(&mut self, mut before: &'i [Item], mut after: &'i [Item]) {
+    fn advance<'i>(&mut self, mut before: &'i [Item], mut after: &'i [Item]) {
         loop {
             (before, after) = trim(before, after);
             match self.middle(before, after, self.bounds.step_in()) {
                 Middle::None => return self.alone(before, after),
-                Middle::Met(b, a) => return self.halves(before, after, b, a),
+                Middle::Met(b, a) => return self.divide(before, after, b, a),
                 Middle::Beyond(b, a) => {
-                    self.halves(&before[..b], &after[..a], b, a);
+                    self.divide(&before[..b], &after[..a], b, a);
                     (before, after) = (&before[b..], &after[a..]);
                 }
             }

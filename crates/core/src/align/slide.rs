@@ -7,14 +7,14 @@
 
 use super::Edit;
 use crate::model::Span;
-use crate::rules::{Seen, Standing};
+use crate::rules::{MaskedText, Verdict};
 use crate::text::bytes::{line_end, line_start};
 
 /// A block slides at most so many lines either way.
 const FARTHEST: usize = 200;
 
 /// Slides every edit that is only gone or only new to its best place. Between any two edits at least one equal line stays.
-pub(super) fn slide(edits: Vec<Edit>, before: &Seen<'_>, after: &Seen<'_>) -> Vec<Edit> {
+pub(super) fn slide(edits: Vec<Edit>, before: &MaskedText<'_>, after: &MaskedText<'_>) -> Vec<Edit> {
     let mut edits = join(edits, before, after);
     for at in 0..edits.len() {
         let room = Room {
@@ -37,7 +37,7 @@ pub(super) fn slide(edits: Vec<Edit>, before: &Seen<'_>, after: &Seen<'_>) -> Ve
 }
 
 /// Joins neighbours of one side where one can slide until it touches the other.
-fn join(edits: Vec<Edit>, before: &Seen<'_>, after: &Seen<'_>) -> Vec<Edit> {
+fn join(edits: Vec<Edit>, before: &MaskedText<'_>, after: &MaskedText<'_>) -> Vec<Edit> {
     let mut joined: Vec<Edit> = Vec::with_capacity(edits.len());
     for next in edits {
         let one = joined.last().and_then(|last| joined_with(last, &next, before, after));
@@ -50,7 +50,7 @@ fn join(edits: Vec<Edit>, before: &Seen<'_>, after: &Seen<'_>) -> Vec<Edit> {
 }
 
 /// The two edits as one, if they can slide together.
-fn joined_with(last: &Edit, next: &Edit, before: &Seen<'_>, after: &Seen<'_>) -> Option<Edit> {
+fn joined_with(last: &Edit, next: &Edit, before: &MaskedText<'_>, after: &MaskedText<'_>) -> Option<Edit> {
     let (upper, lower) = (Block::of(last, before, after)?, Block::of(next, before, after)?);
     if upper.is_gone != lower.is_gone {
         return None;
@@ -90,8 +90,8 @@ struct Block<'a> {
     is_gone: bool,
     block: &'a Span,
     gap: &'a Span,
-    text: &'a Seen<'a>,
-    other: &'a Seen<'a>,
+    text: &'a MaskedText<'a>,
+    other: &'a MaskedText<'a>,
 }
 
 /// A place a block can slide to: how many lines down from where it was found, and the bytes that takes on both sides.
@@ -104,8 +104,8 @@ struct Stop {
 }
 
 impl<'a> Block<'a> {
-    fn of(edit: &'a Edit, before: &'a Seen<'a>, after: &'a Seen<'a>) -> Option<Self> {
-        if edit.standing != Standing::Counted {
+    fn of(edit: &'a Edit, before: &'a MaskedText<'a>, after: &'a MaskedText<'a>) -> Option<Self> {
+        if edit.verdict != Verdict::Counted {
             return None;
         }
         match (edit.before.is_empty(), edit.after.is_empty()) {
@@ -161,7 +161,7 @@ impl<'a> Block<'a> {
     fn same(&self, one: std::ops::Range<usize>, other: std::ops::Range<usize>) -> bool {
         let text = self.text.text();
         text[one.clone()] == text[other.clone()]
-            && (self.text.lens().is_local() || self.text.read(one) == self.text.read(other))
+            && (self.text.file_rules().is_local() || self.text.mask_of(one) == self.text.mask_of(other))
     }
 
     /// The edit with its block slid to a stop.

@@ -2,12 +2,12 @@
 
 use std::ops::Range;
 
-use crate::rules::Seen;
+use crate::rules::MaskedText;
 
-/// A stretch of whole lines of a text as the rules let it be seen.
+/// A stretch of whole lines of a text under the rules.
 #[derive(Clone, Debug)]
 pub(super) struct Stretch<'s, 't> {
-    pub(super) seen: &'s Seen<'t>,
+    pub(super) masked: &'s MaskedText<'t>,
     pub(super) bytes: Range<usize>,
     /// The index of its first line.
     pub(super) line: usize,
@@ -15,6 +15,6 @@ pub(super) struct Stretch<'s, 't> {
 
 impl<'t> Stretch<'_, 't> {
     pub(super) fn text(&self) -> &'t [u8] {
-        &self.seen.text()[self.bytes.clone()]
+        &self.masked.text()[self.bytes.clone()]
     }
 }

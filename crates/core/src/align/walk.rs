@@ -4,20 +4,20 @@
 //! At a difference the walk looks for the place where both texts go on alike. It searches forward, fewest differences
 //! first, until a run of [`SOLID`] equal lines is found; if that takes more than a bounded number of steps, it looks
 //! for runs of lines that are unique in windows of growing size. What lies between the two places is an island.
-//! An island closes only when a long equal stretch follows it, so that a chance likeness cannot split what belongs
+//! An island closes only when a long equal stretch follows it, so that a chance similarity cannot split what belongs
 //! together; the longer the island, the shorter that stretch may be, so that islands stay small and the whole takes time
 //! in step with the size of the texts.
 
 use std::collections::HashSet;
 
 use super::anchors::Anchors;
-use super::items::Items;
 use super::sequence::Item;
 use super::stretch::Stretch;
+use super::stretch_lines::StretchLines;
 use crate::model::Span;
-use crate::rules::Seen;
+use crate::rules::MaskedText;
 use crate::text::bytes::{count_lines, equal_lines, line_end, line_start};
-use crate::text::lines::{hash_line, number};
+use crate::text::lines::{hash_line, intern};
 
 /// So many equal lines in a row are taken for the place where two texts go on alike, if enough of them are different.
 const SOLID: usize = 32;
@@ -38,7 +38,7 @@ pub(super) struct Island {
 }
 
 /// A part of two texts.
-pub(super) enum Part<'s, 't> {
+pub(super) enum Region<'s, 't> {
     /// Stretches that hold differences.
     Island(Stretch<'s, 't>, Stretch<'s, 't>),
     /// Stretches whose lines match.
@@ -50,7 +50,7 @@ pub(super) fn with_what_lies_between<'s, 't>(
     islands: Vec<Island>,
     before: &Stretch<'s, 't>,
     after: &Stretch<'s, 't>,
-) -> Vec<Part<'s, 't>> {
+) -> Vec<Region<'s, 't>> {
     /// Cuts a stretch at an island: what lies before it, and the island.
     fn cut<'s, 't>(rest: &mut Stretch<'s, 't>, island: &Span) -> (Stretch<'s, 't>, Stretch<'s, 't>) {
         let between = Stretch { bytes: rest.bytes.start..island.bytes.start, ..rest.clone() };
@@ -63,10 +63,10 @@ pub(super) fn with_what_lies_between<'s, 't>(
     for island in islands {
         let (between_b, inside_b) = cut(&mut b, &island.before);
         let (between_a, inside_a) = cut(&mut a, &island.after);
-        parts.push(Part::Matching(between_b, between_a));
-        parts.push(Part::Island(inside_b, inside_a));
+        parts.push(Region::Matching(between_b, between_a));
+        parts.push(Region::Island(inside_b, inside_a));
     }
-    parts.push(Part::Matching(b, a));
+    parts.push(Region::Matching(b, a));
     parts
 }
 
@@ -86,21 +86,21 @@ impl Place {
 /// A side that is walked through, up to the end of its stretch.
 #[derive(Clone, Copy)]
 struct Side<'s, 't> {
-    seen: &'s Seen<'t>,
+    masked: &'s MaskedText<'t>,
     end: usize,
 }
 
 impl<'t> Side<'_, 't> {
     fn rest(&self, from: usize) -> &'t [u8] {
-        &self.seen.text()[from..self.end]
+        &self.masked.text()[from..self.end]
     }
 
     /// The first line from `at` on that is there, with what it is compared by, and the place behind it.
     fn next(&self, mut at: Place) -> Option<(std::borrow::Cow<'t, [u8]>, Place)> {
         while at.byte < self.end {
-            let line = at.byte..line_end(self.seen.text(), at.byte);
+            let line = at.byte..line_end(self.masked.text(), at.byte);
             at = Place { byte: line.end, line: at.line + 1 };
-            if let Some(key) = self.seen.key(line) {
+            if let Some(key) = self.masked.key(line) {
                 return Some((key, at));
             }
         }
@@ -112,8 +112,8 @@ impl<'t> Side<'_, 't> {
 pub(super) fn islands(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>) -> Vec<Island> {
     let start = |stretch: &Stretch<'_, '_>| Place { byte: stretch.bytes.start, line: stretch.line };
     let (mut b, mut a) = (start(before), start(after));
-    let before = Side { seen: before.seen, end: before.bytes.end };
-    let after = Side { seen: after.seen, end: after.bytes.end };
+    let before = Side { masked: before.masked, end: before.bytes.end };
+    let after = Side { masked: after.masked, end: after.bytes.end };
     let mut found = Vec::new();
     let mut open: Option<(Place, Place)> = None;
     loop {
@@ -145,13 +145,13 @@ fn alike(before: Side<'_, '_>, after: Side<'_, '_>, mut b: Place, mut a: Place) 
             place.byte += equal.bytes;
             place.line += equal.lines;
         }
-        if before.seen.lens().is_clear() {
+        if before.masked.file_rules().is_clear() {
             return (b, a);
         }
         match (before.next(b), after.next(a)) {
             (Some((key_b, next_b)), Some((key_a, next_a))) if key_b == key_a => (b, a) = (next_b, next_a),
             (None, None) => {
-                // What is left is as if it were not there.
+                // What is left is excluded.
                 let end = |side: Side<'_, '_>, at: Place| skip(side, at, side.end - at.byte);
                 return (end(before, b), end(after, a));
             }
@@ -162,7 +162,7 @@ fn alike(before: Side<'_, '_>, after: Side<'_, '_>, mut b: Place, mut a: Place) 
 
 fn skip(side: Side<'_, '_>, from: Place, bytes: usize) -> Place {
     let end = from.byte + bytes;
-    Place { byte: end, line: from.line + count_lines(&side.seen.text()[from.byte..end]) }
+    Place { byte: end, line: from.line + count_lines(&side.masked.text()[from.byte..end]) }
 }
 
 /// How many equal lines close an island of so many lines.
@@ -190,7 +190,7 @@ fn meet_again(before: Side<'_, '_>, after: Side<'_, '_>, b: usize, a: usize) -> 
 fn head<'s, 't>(side: Side<'s, 't>, from: usize, bytes: usize) -> Stretch<'s, 't> {
     let rest = side.rest(from);
     let len = if rest.len() <= bytes { rest.len() } else { line_start(rest, bytes) };
-    Stretch { seen: side.seen, bytes: from..from + len, line: 0 }
+    Stretch { masked: side.masked, bytes: from..from + len, line: 0 }
 }
 
 /// The greedy search: with each further difference, every diagonal goes on as far as its lines are equal.
@@ -238,24 +238,24 @@ fn search(before: Side<'_, '_>, after: Side<'_, '_>, b: usize, a: usize) -> Opti
 /// The first solid run around lines that are unique in both windows and keep their order.
 fn in_window(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>) -> Option<(usize, usize)> {
     let from = (before.bytes.start, after.bytes.start);
-    let (before, after) = rayon::join(|| Items::of(before), || Items::of(after));
-    let numbered = number(&before.keys(), &after.keys());
+    let (before, after) = rayon::join(|| StretchLines::of(before), || StretchLines::of(after));
+    let interned = intern(&before.keys(), &after.keys());
     let items = |ids: &[u32]| ids.iter().zip(0..).map(|(&id, at)| Item { id, at }).collect::<Vec<_>>();
-    let (b, a) = (items(&numbered.before), items(&numbered.after));
-    let runs = Anchors::new(numbered.distinct).unique_runs(&b, &a, SOLID);
+    let (b, a) = (items(&interned.before), items(&interned.after));
+    let runs = Anchors::new(interned.distinct).unique_runs(&b, &a, SOLID);
     let varied = |from: usize, len: usize| {
-        let ids: HashSet<u32> = numbered.before[from..from + len].iter().copied().collect();
+        let ids: HashSet<u32> = interned.before[from..from + len].iter().copied().collect();
         ids.len() >= VARIED
     };
     let run = runs.into_iter().find(|run| varied(run.before, run.len))?;
-    let start = |items: &Items<'_>, index: usize| {
-        let line = items.there().nth(index)?;
+    let start = |items: &StretchLines<'_>, index: usize| {
+        let line = items.included().nth(index)?;
         Some(items.span(line..line).bytes.start)
     };
     Some((start(&before, run.before)? - from.0, start(&after, run.after)? - from.1))
 }
 
-/// Lines that are found and hashed only as far as they are asked for; those that are as if they were not there are passed.
+/// Lines that are found and hashed only as far as they are asked for; those that are excluded are passed.
 struct Unrolled<'s, 't> {
     side: Side<'s, 't>,
     from: usize,
@@ -274,7 +274,7 @@ impl<'s, 't> Unrolled<'s, 't> {
         while self.hashes.len() <= line {
             let Some((key, behind)) = self.side.next(self.at) else { return false };
             self.hashes.push(hash_line(&key));
-            self.starts.push(line_start(self.side.seen.text(), behind.byte - 1));
+            self.starts.push(line_start(self.side.masked.text(), behind.byte - 1));
             self.at = behind;
         }
         true
@@ -308,10 +308,10 @@ mod tests {
     use super::*;
 
     fn islands_of(before: &str, after: &str) -> Vec<Island> {
-        let (b, a) = (Seen::clear(before.as_bytes()), Seen::clear(after.as_bytes()));
+        let (b, a) = (MaskedText::unmasked(before.as_bytes()), MaskedText::unmasked(after.as_bytes()));
         islands(
-            &Stretch { seen: &b, bytes: 0..before.len(), line: 0 },
-            &Stretch { seen: &a, bytes: 0..after.len(), line: 0 },
+            &Stretch { masked: &b, bytes: 0..before.len(), line: 0 },
+            &Stretch { masked: &a, bytes: 0..after.len(), line: 0 },
         )
     }
 

@@ -4,14 +4,14 @@ use std::ops::Range;
 
 use super::bounds::Bounds;
 use super::script::script;
-use crate::model::{Part, Words};
+use crate::model::{Segment, Words};
 use crate::text::bytes::{common_prefix, common_suffix};
-use crate::text::lines::{Numbered, number};
+use crate::text::lines::{Interned, intern};
 use crate::text::words::{Grain, cut};
 
 /// Aligns two lines by the units that `grain` cuts them into.
 ///
-/// Matches too small to read between two changes are melted into them: white space or a lone mark between two changed words,
+/// Matches too small to read between two changes are coalesced into them: white space or a lone mark between two changed words,
 /// and when letters are compared, one or two letters between longer changed stretches.
 ///
 /// ```
@@ -28,9 +28,9 @@ pub fn align_words(before: &[u8], after: &[u8], grain: &Grain) -> Words {
         return Words { before: after, after: before };
     }
     let (before_units, after_units) = (cut(before, grain), cut(after, grain));
-    let numbered = number(&slices(before, &before_units), &slices(after, &after_units));
-    let mut stretches = script(&numbered, &Bounds::default()).stretches();
-    slide_right(&mut stretches, &numbered);
+    let interned = intern(&slices(before, &before_units), &slices(after, &after_units));
+    let mut stretches = script(&interned, &Bounds::default()).stretches();
+    slide_right(&mut stretches, &interned);
     let bytes = |units: &[Range<usize>], range: Range<usize>, len: usize| {
         let start = units.get(range.start).map_or(len, |unit| unit.start);
         start..if range.is_empty() { start } else { units[range.end - 1].end }
@@ -42,7 +42,7 @@ pub fn align_words(before: &[u8], after: &[u8], grain: &Grain) -> Words {
             after: bytes(&after_units, a, after.len()),
         })
         .collect();
-    let mut changed = melt(changed, before, grain);
+    let mut changed = coalesce(changed, before, grain);
     for stretch in &mut changed {
         narrow_space(stretch, before, after);
         if matches!(grain, Grain::Word) {
@@ -61,12 +61,12 @@ fn slices<'t>(text: &'t [u8], units: &[Range<usize>]) -> Vec<&'t [u8]> {
 
 /// Slides what only one side has as far right as it goes: in `mean(read())` made of `read()`, the bracket that closes the
 /// outer call is the new one.
-fn slide_right(stretches: &mut [(Range<usize>, Range<usize>)], numbered: &Numbered) {
+fn slide_right(stretches: &mut [(Range<usize>, Range<usize>)], interned: &Interned) {
     for at in 0..stretches.len() {
         let (mut before, mut after) = stretches[at].clone();
-        let end = stretches.get(at + 1).map_or(numbered.before.len(), |next| next.0.start.saturating_sub(1));
+        let end = stretches.get(at + 1).map_or(interned.before.len(), |next| next.0.start.saturating_sub(1));
         let (block, units) =
-            if before.is_empty() { (&mut after, &numbered.after) } else { (&mut before, &numbered.before) };
+            if before.is_empty() { (&mut after, &interned.after) } else { (&mut before, &interned.before) };
         let start = block.start;
         if !stretches[at].0.is_empty() && !stretches[at].1.is_empty() {
             continue;
@@ -88,7 +88,7 @@ struct Stretch {
 }
 
 /// Joins neighbouring stretches when too little that is equal stands between them.
-fn melt(changed: Vec<Stretch>, before: &[u8], grain: &Grain) -> Vec<Stretch> {
+fn coalesce(changed: Vec<Stretch>, before: &[u8], grain: &Grain) -> Vec<Stretch> {
     let mut joined: Vec<Stretch> = Vec::with_capacity(changed.len());
     for next in changed {
         if let Some(last) = joined.last_mut() {
@@ -149,18 +149,18 @@ fn narrow_long_words(stretch: &mut Stretch, before: &[u8], after: &[u8]) {
     }
 }
 
-fn parts(changed: impl Iterator<Item = Range<usize>>, len: usize) -> Vec<Part> {
+fn parts(changed: impl Iterator<Item = Range<usize>>, len: usize) -> Vec<Segment> {
     let mut parts = Vec::new();
     let mut at = 0;
     for range in changed.filter(|range| !range.is_empty()) {
         if range.start > at {
-            parts.push(Part::equal(at..range.start));
+            parts.push(Segment::equal(at..range.start));
         }
         at = range.end;
-        parts.push(Part::changed(range));
+        parts.push(Segment::changed(range));
     }
     if at < len {
-        parts.push(Part::equal(at..len));
+        parts.push(Segment::equal(at..len));
     }
     parts
 }

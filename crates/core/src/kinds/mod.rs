@@ -3,7 +3,7 @@
 pub mod text;
 
 use crate::model::Kind;
-use crate::rules::{FilePatterns, Lens, Rules};
+use crate::rules::{FilePatterns, FileRules, Rules};
 use crate::text::encoding::{DecodedPair, WantedEncodings, decode_pair};
 use text::TextOptions;
 
@@ -63,8 +63,8 @@ impl ContentOptions {
     }
 
     /// The rules that hold for a file.
-    pub fn lens(&self, path: &[u8]) -> Lens {
-        self.rules.lens(path)
+    pub fn file_rules(&self, path: &[u8]) -> FileRules {
+        self.rules.file_rules(path)
     }
 
     /// Both sides of a file as text; `None` when one of them is not text or is not to be read as text.

@@ -6,7 +6,7 @@ use std::ops::RangeInclusive;
 use super::take::{Pick, lines_of};
 use crate::kinds::text::{Grain, detail};
 use crate::model::{Form, TextComparison};
-use crate::rules::Seen;
+use crate::rules::MaskedText;
 
 /// The changes that were asked for.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -59,7 +59,7 @@ impl Selection {
     /// When a change is not there, or a line is in none.
     pub fn picks(
         &self,
-        (before, after): (&Seen<'_>, &Seen<'_>),
+        (before, after): (&MaskedText<'_>, &MaskedText<'_>),
         comparison: &TextComparison,
     ) -> Result<Vec<Pick>, SelectionError> {
         let mut picks = self.by_number(comparison.changes.len())?;
@@ -91,7 +91,7 @@ impl Selection {
     /// Adds what is chosen by single lines.
     fn add_lines(
         &self,
-        (before, after): (&Seen<'_>, &Seen<'_>),
+        (before, after): (&MaskedText<'_>, &MaskedText<'_>),
         comparison: &TextComparison,
         picks: &mut [Pick],
     ) -> Result<(), SelectionError> {

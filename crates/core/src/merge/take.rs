@@ -7,7 +7,7 @@ use std::collections::BTreeSet;
 
 use crate::kinds::text::{Grain, detail};
 use crate::model::{Place, Row, Span, TextComparison};
-use crate::rules::Seen;
+use crate::rules::MaskedText;
 use crate::text::lines::Lines;
 use crate::text::words::line_end_len;
 
@@ -36,25 +36,25 @@ pub enum Pick {
         after: BTreeSet<usize>,
     },
     /// These lines take its place.
-    Instead(Vec<u8>),
+    LineMismatch(Vec<u8>),
 }
 
 /// Carries changes into one of two texts: a pick for each change, in the order of their numbers.
 ///
 /// ```
-/// use tideline_core::kinds::text::{TextOptions, compare_seen};
+/// use tideline_core::kinds::text::{TextOptions, compare_masked};
 /// use tideline_core::merge::{Pick, TakeInto, take};
-/// use tideline_core::rules::{Lens, Seen};
+/// use tideline_core::rules::{FileRules, MaskedText};
 ///
-/// let lens = Lens::default();
-/// let before = Seen::new(b"one\ntwo\nthree\nfour\n", &lens);
-/// let after = Seen::new(b"1\ntwo\nthree\n4\n", &lens);
-/// let comparison = compare_seen(&before, &after, &TextOptions::default());
+/// let file_rules = FileRules::default();
+/// let before = MaskedText::new(b"one\ntwo\nthree\nfour\n", &file_rules);
+/// let after = MaskedText::new(b"1\ntwo\nthree\n4\n", &file_rules);
+/// let comparison = compare_masked(&before, &after, &TextOptions::default());
 /// let taken = take((&before, &after), &comparison, TakeInto::Before, &[Pick::Leave, Pick::Take]);
 /// assert_eq!(taken, b"one\ntwo\nthree\n4\n");
 /// ```
 pub fn take(
-    (before, after): (&Seen<'_>, &Seen<'_>),
+    (before, after): (&MaskedText<'_>, &MaskedText<'_>),
     comparison: &TextComparison,
     into: TakeInto,
     picks: &[Pick],
@@ -62,11 +62,11 @@ pub fn take(
     let target = if into == TakeInto::Before { before } else { after };
     let mut text = Text::of(target);
     let mut at = 0;
-    let mut seen = BTreeSet::new();
+    let mut masked = BTreeSet::new();
     for place in &comparison.places {
         let span = side(place, into);
         text.add(&target.text()[at..span.bytes.start]);
-        let first = seen.insert(place.change);
+        let first = masked.insert(place.change);
         match picks.get(place.change).unwrap_or(&Pick::Leave) {
             Pick::Leave => text.add(&target.text()[span.bytes.clone()]),
             Pick::Take => {
@@ -77,8 +77,8 @@ pub fn take(
                 text.carry(&source.text()[span.bytes.clone()]);
             }
             // Of a change with two places, the first.
-            Pick::Instead(lines) if first => text.carry(lines),
-            Pick::Instead(_) => {}
+            Pick::LineMismatch(lines) if first => text.carry(lines),
+            Pick::LineMismatch(_) => {}
             Pick::Rows { before: b, after: a } => {
                 let detail = detail((before, &place.before), (after, &place.after), &Grain::Line);
                 let chosen = |row: &Row| {
@@ -107,7 +107,7 @@ pub(super) fn lines_of(row: &Row) -> (Option<usize>, Option<usize>) {
         Row::Gone { before, .. } => (Some(*before), None),
         Row::New { after, .. } => (None, Some(*after)),
         Row::Edited { before, after, .. } => (Some(*before), Some(*after)),
-        Row::Equal { .. } | Row::Aside { .. } => (None, None),
+        Row::Equal { .. } | Row::Hidden { .. } => (None, None),
     }
 }
 
@@ -121,13 +121,13 @@ struct Text {
 }
 
 impl Text {
-    fn of(target: &Seen<'_>) -> Self {
+    fn of(target: &MaskedText<'_>) -> Self {
         let first = memchr::memchr(b'\n', target.text());
         let is_crlf = first.is_some_and(|at| at > 0 && target.text()[at - 1] == b'\r');
         Self {
             bytes: Vec::with_capacity(target.text().len()),
             line_end: if is_crlf { b"\r\n" } else { b"\n" },
-            adapts: target.lens().forgets_line_ends() && first.is_some(),
+            adapts: target.file_rules().forgets_line_ends() && first.is_some(),
         }
     }
 
@@ -159,7 +159,7 @@ impl Text {
             Row::Gone { before, .. } => (Some(*before), None),
             Row::New { after, .. } => (None, Some(*after)),
             Row::Edited { before, after, .. } | Row::Equal { before, after } => (Some(*before), Some(*after)),
-            Row::Aside { before, after } => (*before, *after),
+            Row::Hidden { before, after } => (*before, *after),
         };
         let (own, other) = match into {
             TakeInto::Before => (b.map(|line| before.get(line)), a.map(|line| after.get(line))),

@@ -110,7 +110,7 @@ pub struct Place {
 /// A stretch whose two sides are shown as equal text: they differ only in what is ignored, or in what is muted while that
 /// is hidden.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
-pub struct Aside {
+pub struct HiddenStretch {
     /// What stands here before.
     pub before: Span,
     /// What stands here after.
@@ -125,8 +125,8 @@ pub struct TextComparison {
     /// Where a reader meets them, in order.
     pub places: Vec<Place>,
     /// Stretches that differ only in what is not shown as different; in order, and none of them in a place.
-    pub asides: Vec<Aside>,
-    /// What the rules put aside.
+    pub hidden: Vec<HiddenStretch>,
+    /// What the rules masked.
     pub account: Account,
 }
 
@@ -166,14 +166,14 @@ impl TextComparison {
 
 /// A piece of a line, and whether it differs from its partner on the other side.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
-pub struct Part {
+pub struct Segment {
     /// Its bytes, counted from the start of the line.
     pub bytes: Range<usize>,
     /// Whether it differs, and with what weight.
     pub differs: Option<Weight>,
 }
 
-impl Part {
+impl Segment {
     /// A piece that both sides have.
     pub fn equal(bytes: Range<usize>) -> Self {
         Self { bytes, differs: None }
@@ -189,9 +189,9 @@ impl Part {
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Words {
     /// The pieces of the line before.
-    pub before: Vec<Part>,
+    pub before: Vec<Segment>,
     /// The pieces of the line after.
-    pub after: Vec<Part>,
+    pub after: Vec<Segment>,
 }
 
 /// A row of a change: one line, or two that belong together. Lines are counted from the start of the change.
@@ -220,7 +220,7 @@ pub enum Row {
         after: usize,
     },
     /// A line that one side has and that is ignored.
-    Aside {
+    Hidden {
         /// The line before, if it is there.
         before: Option<usize>,
         /// The line after, if it is there.

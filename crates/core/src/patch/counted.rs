@@ -2,19 +2,19 @@
 
 use std::ops::Range;
 
-use crate::align::parts::{ReadLine, carry_over};
-use crate::align::{Bounds, align_seen};
+use crate::align::parts::{MaskedLine, carry_over};
+use crate::align::{Bounds, align_masked};
 use crate::kinds::text::{Grain, detail};
 use crate::model::{Row, Span, Weight};
-use crate::rules::{Account, Effect, Seen, Standing};
+use crate::rules::{Account, Effect, MaskedText, Verdict};
 use crate::text::lines::Lines;
 
-/// A text with the changes that were wanted, and what the rules put aside.
+/// A text with the changes that were wanted, and what the rules masked.
 #[derive(Clone, Debug)]
-pub struct CarriedOut {
+pub struct CountedText {
     /// The text.
     pub text: Vec<u8>,
-    /// What the rules put aside; of it, what is muted is carried out unless it was not wanted.
+    /// What the rules masked; of it, what is muted is carried out unless it was not wanted.
     pub account: Account,
 }
 
@@ -22,26 +22,26 @@ pub struct CarriedOut {
 /// as it is before, in lines that change too.
 ///
 /// ```
-/// use tideline_core::patch::carried_out;
-/// use tideline_core::rules::{Effect, Rule, Rules, Seen, What};
+/// use tideline_core::patch::counted_text;
+/// use tideline_core::rules::{Effect, Rule, Rules, MaskedText, What};
 ///
 /// let what = vec![("timestamps".to_owned(), What::parse("timestamps", []).unwrap())];
-/// let lens = Rules::new(vec![Rule::new("clock", Effect::Mute, what)]).lens(b"a.log");
+/// let file_rules = Rules::new(vec![Rule::new("clock", Effect::Mute, what)]).file_rules(b"a.log");
 /// let (before, after) = (b"06:00:00 low 1\n06:00:01 high\n", b"07:00:00 low 2\n07:00:01 high\n");
-/// let wanted = carried_out(&Seen::new(before, &lens), &Seen::new(after, &lens), true);
+/// let wanted = counted_text(&MaskedText::new(before, &file_rules), &MaskedText::new(after, &file_rules), true);
 /// assert_eq!(wanted.text, b"06:00:00 low 2\n06:00:01 high\n");
 /// ```
-pub fn carried_out(before: &Seen<'_>, after: &Seen<'_>, counted_only: bool) -> CarriedOut {
+pub fn counted_text(before: &MaskedText<'_>, after: &MaskedText<'_>, counted_only: bool) -> CountedText {
     let stays = |effect: Effect| effect == Effect::Ignore || counted_only;
     let mut wanted = Vec::with_capacity(before.text().len());
     let mut at = 0;
-    let alignment = align_seen(before, after, &Bounds::default());
+    let alignment = align_masked(before, after, &Bounds::default());
     for edit in alignment.edits {
         wanted.extend_from_slice(&before.text()[at..edit.before.bytes.start]);
-        let kept = match edit.standing {
-            Standing::Counted => true,
-            Standing::Muted => !counted_only,
-            Standing::Ignored => false,
+        let kept = match edit.verdict {
+            Verdict::Counted => true,
+            Verdict::Muted => !counted_only,
+            Verdict::Ignored => false,
         };
         if kept {
             carry((before, &edit.before), (after, &edit.after), &stays, &mut wanted);
@@ -51,13 +51,13 @@ pub fn carried_out(before: &Seen<'_>, after: &Seen<'_>, counted_only: bool) -> C
         at = edit.before.bytes.end;
     }
     wanted.extend_from_slice(&before.text()[at..]);
-    CarriedOut { text: wanted, account: alignment.account }
+    CountedText { text: wanted, account: alignment.account }
 }
 
 /// Carries one edit out, line by line.
 fn carry(
-    (before, span_before): (&Seen<'_>, &Span),
-    (after, span_after): (&Seen<'_>, &Span),
+    (before, span_before): (&MaskedText<'_>, &Span),
+    (after, span_after): (&MaskedText<'_>, &Span),
     stays: &impl Fn(Effect) -> bool,
     wanted: &mut Vec<u8>,
 ) {
@@ -70,10 +70,10 @@ fn carry(
     let carried = |weight: Weight| weight == Weight::Counted || !stays(Effect::Mute);
     for row in &detail.rows {
         match row {
-            Row::Equal { before: line, .. } | Row::Aside { before: Some(line), .. } => {
+            Row::Equal { before: line, .. } | Row::Hidden { before: Some(line), .. } => {
                 wanted.extend_from_slice(&before.text()[of_before(*line)]);
             }
-            Row::Aside { before: None, .. } => {}
+            Row::Hidden { before: None, .. } => {}
             Row::Gone { before: line, weight } => {
                 if !carried(*weight) {
                     wanted.extend_from_slice(&before.text()[of_before(*line)]);
@@ -88,9 +88,12 @@ fn carry(
                 wanted.extend_from_slice(&before.text()[of_before(*line)]);
             }
             Row::Edited { before: b, after: a, .. } => {
-                let read = |seen: &Seen<'_>, bytes: Range<usize>| ReadLine { reading: seen.read(bytes.clone()), bytes };
+                let read = |masked: &MaskedText<'_>, bytes: Range<usize>| MaskedLine {
+                    mask: masked.mask_of(bytes.clone()),
+                    bytes,
+                };
                 let (b, a) = (read(before, of_before(*b)), read(after, of_after(*a)));
-                if b.reading.gone.is_some() || a.reading.gone.is_some() {
+                if b.mask.gone.is_some() || a.mask.gone.is_some() {
                     wanted.extend_from_slice(&after.text()[a.bytes]);
                 } else {
                     wanted.extend(carry_over((before, &b), (after, &a), stays));

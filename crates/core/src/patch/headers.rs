@@ -128,7 +128,7 @@ impl<'p> Pending<'p> {
 }
 
 /// Both names of a line in which they stand with `between` them: those that are the same but for their first folder, if any are.
-pub(super) fn halves<'t>(text: &'t [u8], between: &[u8]) -> Option<(&'t [u8], &'t [u8])> {
+pub(super) fn split_names<'t>(text: &'t [u8], between: &[u8]) -> Option<(&'t [u8], &'t [u8])> {
     let starts = (0..text.len()).filter(|at| text[*at..].starts_with(between));
     let candidates: Vec<_> = starts.map(|at| (&text[..at], &text[at + between.len()..])).collect();
     candidates.iter().find(|(before, after)| same_tail(before, after)).or_else(|| candidates.first()).copied()
@@ -146,7 +146,7 @@ fn two_names(text: &[u8]) -> FilePatch {
         let after = unquoted(rest).map_or_else(|| rest.to_vec(), |(name, _)| name);
         return both(before, after);
     }
-    match halves(text, b" ") {
+    match split_names(text, b" ") {
         Some((before, after)) => {
             let after = unquoted(after).map_or_else(|| after.to_vec(), |(name, _)| name);
             both(before.to_vec(), after)

@@ -1,7 +1,7 @@
 //! Patches: read, placed and written, from bytes to bytes.
 //!
 //! [`read_patch`] reads the unified and the context format of POSIX.1-2017 (XCU, the utility of that name), [`place`] finds where
-//! the hunks of a file belong, [`write_file_patch`] writes the unified format. [`carried_out`] is what a patch under rules leads to.
+//! the hunks of a file belong, [`write_file_patch`] writes the unified format. [`counted_text`] is what a patch under rules leads to.
 
 pub mod apply;
 mod binary;
@@ -17,11 +17,11 @@ mod reader;
 mod wrapping;
 mod write;
 
-pub use counted::{CarriedOut, carried_out};
+pub use counted::{CountedText, counted_text};
 pub use model::{Binary, BinaryContents, FilePatch, Hunk, HunkLine, LineRole, Operation, Patch};
 pub use names::{Names, folders_to_drop, without_folders};
 pub use place::place;
-pub use placement::{Doubt, Fit, Instead, Misfit, PlaceOptions, Placed, Placement};
+pub use placement::{Doubt, HunkPlacement, LineMismatch, PlaceOptions, Placed, Placement, PlacementFailure};
 pub use read::{read_patch, read_shared_patch};
 pub use reader::PatchError;
 pub use write::{FileLabel, NO_TIME, PatchOptions, write_extended, write_file_patch, write_hunks, write_part};

@@ -1,31 +1,31 @@
 //! Where hunks belong in a file, as values: what is asked for, and what became of each hunk.
 
-use crate::rules::Lens;
+use crate::rules::FileRules;
 
 /// How hunks are placed.
 #[derive(Clone, Debug)]
 pub struct PlaceOptions<'l> {
-    pub(super) slack: usize,
-    pub(super) lens: Option<&'l Lens>,
+    pub(super) tolerance: usize,
+    pub(super) file_rules: Option<&'l FileRules>,
     pub(super) conflict_labels: Option<String>,
 }
 
 impl Default for PlaceOptions<'_> {
     fn default() -> Self {
-        Self { slack: 2, lens: None, conflict_labels: None }
+        Self { tolerance: 2, file_rules: None, conflict_labels: None }
     }
 }
 
 impl<'l> PlaceOptions<'l> {
     /// How many outer context lines at either end need not hold. Default: 2.
-    pub fn slack(mut self, lines: usize) -> Self {
-        self.slack = lines;
+    pub fn tolerance(mut self, lines: usize) -> Self {
+        self.tolerance = lines;
         self
     }
 
     /// What does not count when lines are compared. Default: everything but line ends counts.
-    pub fn lens(mut self, lens: Option<&'l Lens>) -> Self {
-        self.lens = lens.filter(|lens| !lens.is_clear());
+    pub fn file_rules(mut self, file_rules: Option<&'l FileRules>) -> Self {
+        self.file_rules = file_rules.filter(|file_rules| !file_rules.is_clear());
         self
     }
 
@@ -38,15 +38,15 @@ impl<'l> PlaceOptions<'l> {
 
 /// What became of a hunk.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub enum Fit {
+pub enum HunkPlacement {
     /// It has a place.
     Placed(Placed),
     /// Its new lines already stand there, from this line (from 0) on.
     AlreadyIn(usize),
     /// Lines were added to the file inside it, or taken away, but each of its changes has a place; what became of them, one by one.
-    Parts(Vec<Fit>),
+    Parts(Vec<HunkPlacement>),
     /// It has none.
-    Misfit(Misfit),
+    PlacementFailure(PlacementFailure),
 }
 
 /// Where a hunk went.
@@ -60,7 +60,7 @@ pub struct Placed {
     pub differing: usize,
     /// All its context lines.
     pub context: usize,
-    /// Whether line ends, or what rules put aside, differ.
+    /// Whether line ends, or what rules masked, differ.
     pub loosely: bool,
     /// Whether it expects an empty file, and went in front of what the file holds.
     pub in_front: bool,
@@ -68,15 +68,15 @@ pub struct Placed {
 
 /// Why a hunk has no place.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub enum Misfit {
+pub enum PlacementFailure {
     /// Nowhere do enough of its lines stand.
     NoMatch {
         /// The line (from 0) where its first line would go in the place that is closest.
         line: usize,
         /// Lines that it expects and lines that are there instead, each with its number from 0.
-        instead: Vec<Instead>,
-        /// The slack with which it would go there.
-        slack: Option<usize>,
+        instead: Vec<LineMismatch>,
+        /// The tolerance with which it would go there.
+        tolerance: Option<usize>,
     },
     /// It fits about equally well in two places; their lines from 0.
     Ambiguous(usize, usize),
@@ -110,7 +110,7 @@ pub enum Doubt {
 
 /// What a hunk expects in a place, and what is there.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Instead {
+pub struct LineMismatch {
     /// The line that it expects.
     pub expected: Option<Vec<u8>>,
     /// The line that is there, and its number from 0.
@@ -121,7 +121,7 @@ pub struct Instead {
 #[derive(Clone, Debug, Default)]
 pub struct Placement {
     /// What became of each hunk.
-    pub fits: Vec<Fit>,
+    pub fits: Vec<HunkPlacement>,
     /// The text with all hunks in it that have a place.
     pub text: Vec<u8>,
 }
@@ -129,22 +129,22 @@ pub struct Placement {
 impl Placement {
     /// Whether every hunk has a place or is in already.
     pub fn is_whole(&self) -> bool {
-        self.fits.iter().all(|fit| !matches!(fit, Fit::Misfit(_)))
+        self.fits.iter().all(|fit| !matches!(fit, HunkPlacement::PlacementFailure(_)))
     }
 
     /// Whether there are hunks, and all of them are in already.
     pub fn is_already_in(&self) -> bool {
-        !self.fits.is_empty() && self.fits.iter().all(Fit::is_already_in)
+        !self.fits.is_empty() && self.fits.iter().all(HunkPlacement::is_already_in)
     }
 }
 
-impl Fit {
+impl HunkPlacement {
     /// Whether all of a hunk is in already.
     pub fn is_already_in(&self) -> bool {
         match self {
             Self::AlreadyIn(_) => true,
             Self::Parts(parts) => parts.iter().all(Self::is_already_in),
-            Self::Placed(_) | Self::Misfit(_) => false,
+            Self::Placed(_) | Self::PlacementFailure(_) => false,
         }
     }
 }

@@ -3,7 +3,7 @@
 
 use bytes::Bytes;
 
-use super::headers::{Pending, halves, is_extended};
+use super::headers::{Pending, is_extended, split_names};
 use super::model::{Binary, FilePatch, Hunk, HunkLine, LineRole, Operation, Patch};
 use super::names::{header_name, is_epoch};
 use super::reader::{PatchError, Reader, take_no_line_end, without_end};
@@ -155,7 +155,7 @@ fn differing(line: &[u8]) -> Option<&[u8]> {
 
 /// A part that says of two files only that they differ.
 fn two_files(names: &[u8], line: usize) -> FilePatch {
-    let (before, after) = halves(names, b" and ").unwrap_or((names, names));
+    let (before, after) = split_names(names, b" and ").unwrap_or((names, names));
     let name = |name: &[u8]| (name != b"/dev/null").then(|| name.to_vec());
     FilePatch { before: name(before), after: name(after), binary: Some(Binary::Differs), line, ..FilePatch::default() }
 }

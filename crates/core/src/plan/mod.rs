@@ -9,7 +9,7 @@ use std::path::{Path, PathBuf};
 
 pub use paths::{UnsafeName, checked_name, checked_path, path_of};
 pub use stamp::{Fingerprint, Moment, Stamp};
-pub use sync::{Item, LeftAlone, Side, SyncOptions, SyncPlan, SyncStep, Undecided, Verb, Way, plan_sync};
+pub use sync::{Item, LeftAlone, Side, SyncMode, SyncOptions, SyncPlan, SyncStep, Undecided, Verb, plan_sync};
 
 /// The steps that a command would take.
 #[derive(Clone, Debug, Default)]
@@ -40,7 +40,7 @@ pub struct Source {
     /// Where it is.
     pub path: PathBuf,
     /// What it must be.
-    pub expected: Standing,
+    pub expected: ExpectedState,
 }
 
 /// One step.
@@ -51,7 +51,7 @@ pub enum Step {
         /// Where.
         path: PathBuf,
         /// What stands there.
-        expected: Standing,
+        expected: ExpectedState,
         /// A folder whose extended attributes it gets, unless others are named.
         like: Option<PathBuf>,
         /// What it gets, once all is in it.
@@ -69,7 +69,7 @@ pub enum Step {
         /// Where.
         path: PathBuf,
         /// What stands there.
-        expected: Standing,
+        expected: ExpectedState,
         /// What it will hold.
         contents: Contents,
         /// What it gets; the rest is that of the file that is replaced, or of any new file.
@@ -82,7 +82,7 @@ pub enum Step {
         /// Where it will be.
         path: PathBuf,
         /// What it is.
-        expected: Standing,
+        expected: ExpectedState,
         /// What it will hold, if that is something else.
         contents: Option<Contents>,
         /// What it gets.
@@ -93,7 +93,7 @@ pub enum Step {
         /// Where.
         path: PathBuf,
         /// What stands there.
-        expected: Standing,
+        expected: ExpectedState,
     },
     /// Removes a folder if it is empty.
     RemoveFolder {
@@ -105,11 +105,11 @@ pub enum Step {
 impl Step {
     /// Makes a folder where nothing stands, like any new one.
     pub fn new_folder(path: PathBuf) -> Self {
-        Self::MakeFolder { path, expected: Standing::Nothing, like: None, attributes: FileAttributes::default() }
+        Self::MakeFolder { path, expected: ExpectedState::Nothing, like: None, attributes: FileAttributes::default() }
     }
 
     /// Writes a file with the attributes of the one it replaces, or of any new file.
-    pub fn write(path: PathBuf, expected: Standing, contents: Contents) -> Self {
+    pub fn write(path: PathBuf, expected: ExpectedState, contents: Contents) -> Self {
         Self::Write { path, expected, contents, attributes: FileAttributes::default() }
     }
 
@@ -189,13 +189,13 @@ pub struct BackupPlace {
 
 /// What stands at a path when a plan is made.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub enum Standing {
+pub enum ExpectedState {
     /// Nothing.
     Nothing,
     /// A file with these contents.
     File(Fingerprint),
     /// A file of which the system said this, and these contents if they were read then.
-    Seen(Stamp, Option<Fingerprint>),
+    Stamped(Stamp, Option<Fingerprint>),
     /// A link that points there.
     Link(PathBuf),
     /// A folder, which the other steps of the plan empty.

@@ -4,7 +4,7 @@ use std::time::{Duration, SystemTime};
 
 use serde::{Deserialize, Serialize};
 
-use crate::tree::Facts;
+use crate::tree::EntryMetadata;
 
 /// A moment: seconds since the beginning of 1970, and the nanoseconds after them.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
@@ -46,8 +46,8 @@ pub struct Stamp {
 /// The clocks of file systems step this far, or less; a file changed twice within one step shows only once.
 const STEP: Duration = Duration::from_millis(100);
 
-impl From<&Facts> for Stamp {
-    fn from(facts: &Facts) -> Self {
+impl From<&EntryMetadata> for Stamp {
+    fn from(facts: &EntryMetadata) -> Self {
         let moment = |time: Option<SystemTime>| time.map(Moment::from);
         Self { size: facts.size, modified: moment(facts.modified), changed: moment(facts.changed) }
     }
@@ -55,7 +55,7 @@ impl From<&Facts> for Stamp {
 
 impl Stamp {
     /// Whether what was read at a moment is told apart by this stamp from everything written later.
-    pub fn is_settled(&self, read: SystemTime) -> bool {
+    pub fn is_conclusive(&self, read: SystemTime) -> bool {
         let long_before = |moment: Moment| SystemTime::from(moment).checked_add(STEP).is_some_and(|then| then < read);
         self.changed.is_some_and(long_before) && self.modified.is_some_and(long_before)
     }

@@ -1,4 +1,4 @@
-//! The account of what rules put aside.
+//! The account of what rules masked.
 
 use std::collections::BTreeMap;
 
@@ -6,7 +6,7 @@ use serde::{Deserialize, Serialize};
 
 use super::Effect;
 
-/// What one rule put aside.
+/// What one rule masked.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct PutAside {
     /// The rule.
@@ -17,14 +17,14 @@ pub struct PutAside {
     pub lines: usize,
 }
 
-/// How many lines that differ were put aside, and by which rules. Each is put down to one rule, so that the parts add up.
+/// How many lines that differ were masked, and by which rules. Each is put down to one rule, so that the parts add up.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Account {
     lines: BTreeMap<(Effect, String), usize>,
 }
 
 impl Account {
-    /// Adds lines that a rule put aside.
+    /// Adds lines that a rule masked.
     pub fn put(&mut self, rule: &str, effect: Effect, lines: usize) {
         if lines > 0 {
             *self.lines.entry((effect, rule.to_owned())).or_default() += lines;
@@ -38,17 +38,17 @@ impl Account {
         }
     }
 
-    /// Whether nothing was put aside.
+    /// Whether nothing was masked.
     pub fn is_empty(&self) -> bool {
         self.lines.is_empty()
     }
 
-    /// The lines that were put aside with an effect.
+    /// The lines that were masked with an effect.
     pub fn total(&self, effect: Effect) -> usize {
         self.of(effect).map(|(_, lines)| lines).sum()
     }
 
-    /// The lines that each rule of an effect put aside, most first.
+    /// The lines that each rule of an effect excluded, most first.
     pub fn by_rule(&self, effect: Effect) -> Vec<(&str, usize)> {
         let mut parts: Vec<_> = self.of(effect).collect();
         parts.sort_by_key(|(_, lines)| std::cmp::Reverse(*lines));

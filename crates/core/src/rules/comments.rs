@@ -5,7 +5,7 @@
 
 use std::ops::Range;
 
-use super::languages::{Block, Habit, Holds, Line, Quote, SCRIPT, STYLE, Syntax, Where};
+use super::languages::{Block, LanguageFeature, Line, MarkPosition, Quote, QuoteExtent, SCRIPT, STYLE, Syntax};
 use crate::text::bytes::{line_end, line_start};
 
 /// The comments of a text, in order, without the line end of the last line of each.
@@ -18,9 +18,9 @@ use crate::text::bytes::{line_end, line_start};
 /// ```
 pub fn comments(text: &[u8], syntax: &Syntax) -> Vec<Range<usize>> {
     let mut scanner = Scanner { text, at: 0, found: Vec::new() };
-    if syntax.has(Habit::Islands) {
+    if syntax.has(LanguageFeature::Islands) {
         scanner.islands(syntax);
-    } else if syntax.has(Habit::Tags) {
+    } else if syntax.has(LanguageFeature::Tags) {
         scanner.page(syntax.name == "HTML", None);
     } else {
         scanner.code(syntax, None);
@@ -89,7 +89,7 @@ impl Scanner<'_> {
                 return;
             }
             if self.ahead("<!--") {
-                self.block(&[Block { open: "<!--", close: "-->", nested: false, stands: Where::Anywhere }]);
+                self.block(&[Block { open: "<!--", close: "-->", nested: false, stands: MarkPosition::Anywhere }]);
             } else if self.ahead("<![CDATA[") {
                 self.at = self.find("]]>", self.at).map_or(self.text.len(), |end| end + 3);
             } else if self.rest().get(1).is_some_and(|byte| byte.is_ascii_alphabetic() || *byte == b'/') {
@@ -128,14 +128,16 @@ impl Scanner<'_> {
         }
     }
 
-    fn stands(&self, stands: Where, length: usize) -> bool {
+    fn stands(&self, stands: MarkPosition, length: usize) -> bool {
         let before = self.at.checked_sub(1).map(|at| self.text[at]);
         match stands {
-            Where::Anywhere => true,
-            Where::FirstColumn => before.is_none_or(|byte| byte == b'\n'),
-            Where::LineStart => self.text[line_start(self.text, self.at)..self.at].iter().all(u8::is_ascii_whitespace),
-            Where::Apart => before.is_none_or(|byte| byte.is_ascii_whitespace() || b";&|([{,:=".contains(&byte)),
-            Where::NoOperator => {
+            MarkPosition::Anywhere => true,
+            MarkPosition::FirstColumn => before.is_none_or(|byte| byte == b'\n'),
+            MarkPosition::LineStart => {
+                self.text[line_start(self.text, self.at)..self.at].iter().all(u8::is_ascii_whitespace)
+            }
+            MarkPosition::Apart => before.is_none_or(|byte| byte.is_ascii_whitespace() || b";&|([{,:=".contains(&byte)),
+            MarkPosition::NoOperator => {
                 let symbol = |byte: &u8| b"!#$%&*+./<=>?@\\^|~:".contains(byte);
                 let end = self.text[self.at..].iter().take_while(|&&byte| byte == b'-').count();
                 !before.as_ref().is_some_and(symbol) && !self.text.get(self.at + end.max(length)).is_some_and(symbol)
@@ -147,7 +149,7 @@ impl Scanner<'_> {
         let Some(block) = blocks.iter().find(|block| self.ahead(block.open) && self.stands(block.stands, 0)) else {
             return false;
         };
-        if block.stands == Where::FirstColumn && !self.rest()[1..].first().is_some_and(u8::is_ascii_alphabetic) {
+        if block.stands == MarkPosition::FirstColumn && !self.rest()[1..].first().is_some_and(u8::is_ascii_alphabetic) {
             return false;
         }
         let mut depth = 1;
@@ -163,7 +165,7 @@ impl Scanner<'_> {
                 None => (depth, at) = (depth - 1, close + block.close.len()),
             }
         }
-        if block.stands == Where::FirstColumn {
+        if block.stands == MarkPosition::FirstColumn {
             at = content_end(self.text, at);
         }
         self.comment(at);
@@ -180,7 +182,7 @@ impl Scanner<'_> {
             return false;
         }
         let mut end = content_end(self.text, self.at);
-        while syntax.has(Habit::Continues) && end < self.text.len() && self.text[..end].ends_with(b"\\") {
+        while syntax.has(LanguageFeature::Continues) && end < self.text.len() && self.text[..end].ends_with(b"\\") {
             end = content_end(self.text, line_end(self.text, end));
         }
         if let Some(mark) = until
@@ -219,41 +221,41 @@ impl Scanner<'_> {
                     continue;
                 }
                 let one = || std::str::from_utf8(&self.text[start..at]).is_ok_and(is_one_character);
-                return (quote.holds != Holds::OneCharacter || one()).then_some(at + quote.close.len());
+                return (quote.holds != QuoteExtent::OneCharacter || one()).then_some(at + quote.close.len());
             }
-            if self.text[at] == b'\n' && quote.holds != Holds::Lines {
+            if self.text[at] == b'\n' && quote.holds != QuoteExtent::Lines {
                 return None;
             }
             at += 1;
-            if quote.holds == Holds::OneCharacter && at > start + 12 {
+            if quote.holds == QuoteExtent::OneCharacter && at > start + 12 {
                 return None;
             }
         }
-        (quote.holds == Holds::Lines).then_some(self.text.len())
+        (quote.holds == QuoteExtent::Lines).then_some(self.text.len())
     }
 
     fn habit(&mut self, syntax: &Syntax, documents: &mut Vec<Vec<u8>>) -> bool {
         let end = syntax.habits.iter().find_map(|habit| match (habit, self.text[self.at]) {
-            (Habit::Escapes, b'\\') => Some(self.at + 2),
-            (Habit::HashedQuotes, b'r') => self.hashed_quote(),
-            (Habit::NamedQuotes, b'R') => self.named_quote(),
-            (Habit::LongBrackets, b'[') => self.long_bracket(self.at),
-            (Habit::Patterns, b'/') => self.pattern(),
-            (Habit::BlockScalars, b'|' | b'>') => self.block_scalar(),
+            (LanguageFeature::Escapes, b'\\') => Some(self.at + 2),
+            (LanguageFeature::HashedQuotes, b'r') => self.hashed_quote(),
+            (LanguageFeature::NamedQuotes, b'R') => self.named_quote(),
+            (LanguageFeature::LongBrackets, b'[') => self.long_bracket(self.at),
+            (LanguageFeature::Patterns, b'/') => self.pattern(),
+            (LanguageFeature::BlockScalars, b'|' | b'>') => self.block_scalar(),
             _ => None,
         });
         if let Some(end) = end {
             self.at = end.min(self.text.len());
             return true;
         }
-        if syntax.has(Habit::LongBrackets)
+        if syntax.has(LanguageFeature::LongBrackets)
             && self.ahead("--[")
             && let Some(end) = self.long_bracket(self.at + 2)
         {
             self.comment(end);
             return true;
         }
-        if syntax.has(Habit::HereDocuments)
+        if syntax.has(LanguageFeature::HereDocuments)
             && let Some((word, end)) = self.here_document(syntax.name)
         {
             documents.push(word);
@@ -323,7 +325,7 @@ impl Scanner<'_> {
 
     /// A `|` or `>` that ends its line, with the deeper lines below it.
     fn block_scalar(&mut self) -> Option<usize> {
-        if !self.stands(Where::Apart, 1) {
+        if !self.stands(MarkPosition::Apart, 1) {
             return None;
         }
         let end = content_end(self.text, self.at);
@@ -402,14 +404,14 @@ fn interesting(syntax: &Syntax, until: Option<&str>) -> [bool; 256] {
     }
     for habit in syntax.habits {
         let bytes: &[u8] = match habit {
-            Habit::Escapes => b"\\",
-            Habit::HashedQuotes => b"r",
-            Habit::NamedQuotes => b"R",
-            Habit::LongBrackets => b"[",
-            Habit::Patterns => b"/",
-            Habit::HereDocuments => b"<\n",
-            Habit::BlockScalars => b"|>",
-            Habit::Continues | Habit::Tags | Habit::Islands => b"",
+            LanguageFeature::Escapes => b"\\",
+            LanguageFeature::HashedQuotes => b"r",
+            LanguageFeature::NamedQuotes => b"R",
+            LanguageFeature::LongBrackets => b"[",
+            LanguageFeature::Patterns => b"/",
+            LanguageFeature::HereDocuments => b"<\n",
+            LanguageFeature::BlockScalars => b"|>",
+            LanguageFeature::Continues | LanguageFeature::Tags | LanguageFeature::Islands => b"",
         };
         for &byte in bytes {
             table[usize::from(byte)] = true;

@@ -2,7 +2,7 @@
 
 /// Where a mark must stand to be one.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Where {
+pub(super) enum MarkPosition {
     /// Anywhere.
     Anywhere,
     /// At the start of a line, blanks aside.
@@ -19,7 +19,7 @@ pub(super) enum Where {
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Line {
     pub(super) mark: &'static str,
-    pub(super) stands: Where,
+    pub(super) stands: MarkPosition,
 }
 
 /// A comment between two marks.
@@ -28,7 +28,7 @@ pub(super) struct Block {
     pub(super) open: &'static str,
     pub(super) close: &'static str,
     pub(super) nested: bool,
-    pub(super) stands: Where,
+    pub(super) stands: MarkPosition,
 }
 
 /// Text between quotes, in which nothing is a comment.
@@ -39,13 +39,13 @@ pub(super) struct Quote {
     /// Whether a backslash takes its meaning from the next character.
     pub(super) escapes: bool,
     /// How far it may reach.
-    pub(super) holds: Holds,
-    pub(super) stands: Where,
+    pub(super) holds: QuoteExtent,
+    pub(super) stands: MarkPosition,
 }
 
 /// How far quoted text may reach.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Holds {
+pub(super) enum QuoteExtent {
     /// One character; without its end right behind it, a quote is no quote.
     OneCharacter,
     /// What is left of the line; without its end there, a quote is no quote.
@@ -56,7 +56,7 @@ pub(super) enum Holds {
 
 /// What a language does beyond comments and quotes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Habit {
+pub(super) enum LanguageFeature {
     /// A backslash outside quotes takes its meaning from the next character.
     Escapes,
     /// A line comment that ends with a backslash goes on in the next line.
@@ -89,7 +89,7 @@ pub struct Syntax {
     pub(super) line: &'static [Line],
     pub(super) block: &'static [Block],
     pub(super) quotes: &'static [Quote],
-    pub(super) habits: &'static [Habit],
+    pub(super) habits: &'static [LanguageFeature],
 }
 
 impl Syntax {
@@ -102,49 +102,49 @@ impl Syntax {
         })
     }
 
-    pub(super) fn has(&self, habit: Habit) -> bool {
+    pub(super) fn has(&self, habit: LanguageFeature) -> bool {
         self.habits.contains(&habit)
     }
 }
 
 const fn line(mark: &'static str) -> Line {
-    Line { mark, stands: Where::Anywhere }
+    Line { mark, stands: MarkPosition::Anywhere }
 }
 
 const fn apart(mark: &'static str) -> Line {
-    Line { mark, stands: Where::Apart }
+    Line { mark, stands: MarkPosition::Apart }
 }
 
 const fn at_start(mark: &'static str) -> Line {
-    Line { mark, stands: Where::LineStart }
+    Line { mark, stands: MarkPosition::LineStart }
 }
 
 const fn block(open: &'static str, close: &'static str) -> Block {
-    Block { open, close, nested: false, stands: Where::Anywhere }
+    Block { open, close, nested: false, stands: MarkPosition::Anywhere }
 }
 
 const fn nested(open: &'static str, close: &'static str) -> Block {
-    Block { open, close, nested: true, stands: Where::Anywhere }
+    Block { open, close, nested: true, stands: MarkPosition::Anywhere }
 }
 
 const fn first_column(open: &'static str, close: &'static str) -> Block {
-    Block { open, close, nested: false, stands: Where::FirstColumn }
+    Block { open, close, nested: false, stands: MarkPosition::FirstColumn }
 }
 
-const fn quote(open: &'static str, close: &'static str, escapes: bool, holds: Holds) -> Quote {
-    Quote { open, close, escapes, holds, stands: Where::Anywhere }
+const fn quote(open: &'static str, close: &'static str, escapes: bool, holds: QuoteExtent) -> Quote {
+    Quote { open, close, escapes, holds, stands: MarkPosition::Anywhere }
 }
 
-const DOUBLE: Quote = quote("\"", "\"", true, Holds::OneLine);
-const SINGLE: Quote = quote("'", "'", true, Holds::OneLine);
-const DOUBLE_LINES: Quote = quote("\"", "\"", true, Holds::Lines);
-const SINGLE_LINES: Quote = quote("'", "'", true, Holds::Lines);
-const DOUBLE_BARE: Quote = quote("\"", "\"", false, Holds::Lines);
-const SINGLE_BARE: Quote = quote("'", "'", false, Holds::Lines);
-const CHARACTER: Quote = quote("'", "'", true, Holds::OneCharacter);
-const TRIPLE_DOUBLE: Quote = quote("\"\"\"", "\"\"\"", true, Holds::Lines);
-const TRIPLE_SINGLE: Quote = quote("'''", "'''", true, Holds::Lines);
-const BACKTICK: Quote = quote("`", "`", true, Holds::Lines);
+const DOUBLE: Quote = quote("\"", "\"", true, QuoteExtent::OneLine);
+const SINGLE: Quote = quote("'", "'", true, QuoteExtent::OneLine);
+const DOUBLE_LINES: Quote = quote("\"", "\"", true, QuoteExtent::Lines);
+const SINGLE_LINES: Quote = quote("'", "'", true, QuoteExtent::Lines);
+const DOUBLE_BARE: Quote = quote("\"", "\"", false, QuoteExtent::Lines);
+const SINGLE_BARE: Quote = quote("'", "'", false, QuoteExtent::Lines);
+const CHARACTER: Quote = quote("'", "'", true, QuoteExtent::OneCharacter);
+const TRIPLE_DOUBLE: Quote = quote("\"\"\"", "\"\"\"", true, QuoteExtent::Lines);
+const TRIPLE_SINGLE: Quote = quote("'''", "'''", true, QuoteExtent::Lines);
+const BACKTICK: Quote = quote("`", "`", true, QuoteExtent::Lines);
 const SLASHES: &[Line] = &[line("//")];
 const HASH: &[Line] = &[line("#")];
 const STARS: &[Block] = &[block("/*", "*/")];
@@ -156,34 +156,34 @@ const fn syntax(
     line: &'static [Line],
     block: &'static [Block],
     quotes: &'static [Quote],
-    habits: &'static [Habit],
+    habits: &'static [LanguageFeature],
 ) -> Syntax {
     Syntax { name, endings, line, block, quotes, habits }
 }
 
 /// The script inside a page.
 pub(super) static SCRIPT: Syntax =
-    syntax("script", &[], SLASHES, STARS, &[DOUBLE, SINGLE, BACKTICK], &[Habit::Patterns]);
+    syntax("script", &[], SLASHES, STARS, &[DOUBLE, SINGLE, BACKTICK], &[LanguageFeature::Patterns]);
 /// The style sheet inside a page.
 pub(super) static STYLE: Syntax = syntax("style sheet", &[], &[], STARS, &[DOUBLE, SINGLE], &[]);
 
 /// The languages whose comments are known.
 pub static SYNTAXES: [Syntax; 46] = [
-    syntax("C", &["c", "h"], SLASHES, STARS, &[DOUBLE, SINGLE], &[Habit::Continues]),
+    syntax("C", &["c", "h"], SLASHES, STARS, &[DOUBLE, SINGLE], &[LanguageFeature::Continues]),
     syntax(
         "C++",
         &["cc", "cpp", "cxx", "hh", "hpp", "hxx", "ino", "cu"],
         SLASHES,
         STARS,
         &[DOUBLE, CHARACTER, SINGLE],
-        &[Habit::Continues, Habit::NamedQuotes],
+        &[LanguageFeature::Continues, LanguageFeature::NamedQuotes],
     ),
     syntax(
         "C#",
         &["cs"],
         SLASHES,
         STARS,
-        &[TRIPLE_DOUBLE, quote("@\"", "\"", false, Holds::Lines), DOUBLE, SINGLE],
+        &[TRIPLE_DOUBLE, quote("@\"", "\"", false, QuoteExtent::Lines), DOUBLE, SINGLE],
         &[],
     ),
     syntax("Java", &["java"], SLASHES, STARS, &[TRIPLE_DOUBLE, DOUBLE, SINGLE], &[]),
@@ -192,12 +192,26 @@ pub static SYNTAXES: [Syntax; 46] = [
     syntax("Swift", &["swift"], SLASHES, NESTED_STARS, &[TRIPLE_DOUBLE, DOUBLE], &[]),
     syntax("Dart", &["dart"], SLASHES, NESTED_STARS, &[TRIPLE_DOUBLE, TRIPLE_SINGLE, DOUBLE, SINGLE], &[]),
     syntax("Groovy", &["groovy", "gradle"], SLASHES, STARS, &[TRIPLE_DOUBLE, TRIPLE_SINGLE, DOUBLE, SINGLE], &[]),
-    syntax("JavaScript", &["js", "mjs", "cjs", "jsx"], SLASHES, STARS, &[DOUBLE, SINGLE, BACKTICK], &[Habit::Patterns]),
-    syntax("TypeScript", &["ts", "tsx", "mts", "cts"], SLASHES, STARS, &[DOUBLE, SINGLE, BACKTICK], &[Habit::Patterns]),
+    syntax(
+        "JavaScript",
+        &["js", "mjs", "cjs", "jsx"],
+        SLASHES,
+        STARS,
+        &[DOUBLE, SINGLE, BACKTICK],
+        &[LanguageFeature::Patterns],
+    ),
+    syntax(
+        "TypeScript",
+        &["ts", "tsx", "mts", "cts"],
+        SLASHES,
+        STARS,
+        &[DOUBLE, SINGLE, BACKTICK],
+        &[LanguageFeature::Patterns],
+    ),
     syntax("JSON with comments", &["jsonc", "json5"], SLASHES, STARS, &[DOUBLE, SINGLE], &[]),
-    syntax("Rust", &["rs"], SLASHES, NESTED_STARS, &[DOUBLE_LINES, CHARACTER], &[Habit::HashedQuotes]),
-    syntax("Go", &["go"], SLASHES, STARS, &[DOUBLE, SINGLE, quote("`", "`", false, Holds::Lines)], &[]),
-    syntax("Zig", &["zig"], SLASHES, &[], &[DOUBLE, CHARACTER, quote("\\\\", "\n", false, Holds::Lines)], &[]),
+    syntax("Rust", &["rs"], SLASHES, NESTED_STARS, &[DOUBLE_LINES, CHARACTER], &[LanguageFeature::HashedQuotes]),
+    syntax("Go", &["go"], SLASHES, STARS, &[DOUBLE, SINGLE, quote("`", "`", false, QuoteExtent::Lines)], &[]),
+    syntax("Zig", &["zig"], SLASHES, &[], &[DOUBLE, CHARACTER, quote("\\\\", "\n", false, QuoteExtent::Lines)], &[]),
     syntax("Protocol buffers", &["proto"], SLASHES, STARS, &[DOUBLE, SINGLE], &[]),
     syntax("Python", &["py", "pyi", "pyw"], HASH, &[], &[TRIPLE_DOUBLE, TRIPLE_SINGLE, DOUBLE, SINGLE], &[]),
     syntax(
@@ -205,19 +219,33 @@ pub static SYNTAXES: [Syntax; 46] = [
         &["sh", "bash", "zsh", "ksh", "bashrc", "profile"],
         &[apart("#")],
         &[],
-        &[DOUBLE_LINES, quote("$'", "'", true, Holds::Lines), SINGLE_BARE],
-        &[Habit::Escapes, Habit::HereDocuments],
+        &[DOUBLE_LINES, quote("$'", "'", true, QuoteExtent::Lines), SINGLE_BARE],
+        &[LanguageFeature::Escapes, LanguageFeature::HereDocuments],
     ),
     syntax("SQL", &["sql", "psql"], &[line("--")], NESTED_STARS, &[SINGLE_BARE, DOUBLE_BARE], &[]),
-    syntax("HTML", &["html", "htm", "xhtml", "vue", "svelte"], &[], &[block("<!--", "-->")], &[], &[Habit::Tags]),
-    syntax("XML", &["xml", "svg", "xsd", "xsl", "plist", "rss"], &[], &[block("<!--", "-->")], &[], &[Habit::Tags]),
+    syntax(
+        "HTML",
+        &["html", "htm", "xhtml", "vue", "svelte"],
+        &[],
+        &[block("<!--", "-->")],
+        &[],
+        &[LanguageFeature::Tags],
+    ),
+    syntax(
+        "XML",
+        &["xml", "svg", "xsd", "xsl", "plist", "rss"],
+        &[],
+        &[block("<!--", "-->")],
+        &[],
+        &[LanguageFeature::Tags],
+    ),
     syntax("CSS", &["css"], &[], STARS, &[DOUBLE, SINGLE], &[]),
     syntax(
         "SCSS",
         &["scss", "less"],
         SLASHES,
         STARS,
-        &[quote("url(", ")", false, Holds::OneLine), DOUBLE, SINGLE],
+        &[quote("url(", ")", false, QuoteExtent::OneLine), DOUBLE, SINGLE],
         &[],
     ),
     syntax(
@@ -226,7 +254,7 @@ pub static SYNTAXES: [Syntax; 46] = [
         &[line("//"), line("#")],
         STARS,
         &[DOUBLE_LINES, SINGLE_LINES],
-        &[Habit::Islands, Habit::HereDocuments],
+        &[LanguageFeature::Islands, LanguageFeature::HereDocuments],
     ),
     syntax(
         "Ruby",
@@ -234,7 +262,7 @@ pub static SYNTAXES: [Syntax; 46] = [
         HASH,
         &[first_column("=begin", "\n=end")],
         &[DOUBLE_LINES, SINGLE_LINES, BACKTICK],
-        &[Habit::Patterns, Habit::HereDocuments],
+        &[LanguageFeature::Patterns, LanguageFeature::HereDocuments],
     ),
     syntax(
         "Perl",
@@ -242,22 +270,27 @@ pub static SYNTAXES: [Syntax; 46] = [
         &[apart("#")],
         &[first_column("=", "\n=cut")],
         &[DOUBLE_LINES, SINGLE_LINES],
-        &[Habit::HereDocuments],
+        &[LanguageFeature::HereDocuments],
     ),
     syntax(
         "YAML",
         &["yaml", "yml"],
         &[apart("#")],
         &[],
-        &[Quote { stands: Where::Apart, ..DOUBLE_LINES }, Quote { stands: Where::Apart, ..SINGLE_BARE }],
-        &[Habit::BlockScalars],
+        &[Quote { stands: MarkPosition::Apart, ..DOUBLE_LINES }, Quote { stands: MarkPosition::Apart, ..SINGLE_BARE }],
+        &[LanguageFeature::BlockScalars],
     ),
     syntax(
         "TOML",
         &["toml"],
         HASH,
         &[],
-        &[TRIPLE_DOUBLE, quote("'''", "'''", false, Holds::Lines), DOUBLE, quote("'", "'", false, Holds::OneLine)],
+        &[
+            TRIPLE_DOUBLE,
+            quote("'''", "'''", false, QuoteExtent::Lines),
+            DOUBLE,
+            quote("'", "'", false, QuoteExtent::OneLine),
+        ],
         &[],
     ),
     syntax(
@@ -269,11 +302,11 @@ pub static SYNTAXES: [Syntax; 46] = [
         &[],
     ),
     syntax("Properties", &["properties"], &[at_start("#"), at_start("!")], &[], &[], &[]),
-    syntax("Lua", &["lua"], &[line("--")], &[], &[DOUBLE, SINGLE], &[Habit::LongBrackets]),
+    syntax("Lua", &["lua"], &[line("--")], &[], &[DOUBLE, SINGLE], &[LanguageFeature::LongBrackets]),
     syntax(
         "Haskell",
         &["hs"],
-        &[Line { mark: "--", stands: Where::NoOperator }],
+        &[Line { mark: "--", stands: MarkPosition::NoOperator }],
         &[nested("{-", "-}")],
         &[DOUBLE_LINES, CHARACTER],
         &[],
@@ -290,9 +323,9 @@ pub static SYNTAXES: [Syntax; 46] = [
         &[line(";")],
         &[nested("#|", "|#")],
         &[DOUBLE_LINES],
-        &[Habit::Escapes],
+        &[LanguageFeature::Escapes],
     ),
-    syntax("TeX", &["tex", "sty", "bib"], &[line("%")], &[], &[], &[Habit::Escapes]),
+    syntax("TeX", &["tex", "sty", "bib"], &[line("%")], &[], &[], &[LanguageFeature::Escapes]),
     syntax("PowerShell", &["ps1", "psm1"], &[apart("#")], &[block("<#", "#>")], &[DOUBLE_BARE, SINGLE_BARE], &[]),
     syntax("Terraform", &["tf", "hcl"], &[line("#"), line("//")], STARS, &[DOUBLE], &[]),
     syntax(
@@ -301,9 +334,16 @@ pub static SYNTAXES: [Syntax; 46] = [
         HASH,
         &[],
         &[],
-        &[Habit::Escapes, Habit::Continues],
+        &[LanguageFeature::Escapes, LanguageFeature::Continues],
     ),
     syntax("Dockerfile", &["Dockerfile", "Containerfile"], &[at_start("#")], &[], &[], &[]),
     syntax("CMake", &["cmake", "CMakeLists.txt"], HASH, &[block("#[[", "]]")], &[DOUBLE_LINES], &[]),
-    syntax("Ada", &["adb", "ads"], &[line("--")], &[], &[quote("\"", "\"", false, Holds::OneLine), CHARACTER], &[]),
+    syntax(
+        "Ada",
+        &["adb", "ads"],
+        &[line("--")],
+        &[],
+        &[quote("\"", "\"", false, QuoteExtent::OneLine), CHARACTER],
+        &[],
+    ),
 ];

@@ -1,17 +1,17 @@
 //! Rules: named statements of text that does not count.
 //!
 //! A [`Rule`] says [`What`] text it puts aside, in which files, and with which [`Effect`]. The rules that hold for one file
-//! make a [`Lens`]; a text [`Seen`] through it has lines of which some text is put aside, and lines that are gone as a whole.
+//! make [`FileRules`]; under them a text is a [`MaskedText`], with lines of which some text is masked, and lines that are excluded as a whole.
 //!
-//! **What the alignment does with it.** Lines match when they are equal but for what is put aside, so that a muted or
+//! **What the alignment does with it.** Lines match when they are equal but for what is masked, so that a muted or
 //! ignored difference never breaks an alignment. A line of which only white space is left (because of a rule that is not
-//! about white space itself) is as if it were not there. Where only ignored text differs, lines are equal; where muted text
+//! about white space itself) is excluded. Where only ignored text differs, lines are equal; where muted text
 //! differs too, they are muted; where anything else differs, they count, and their muted parts are still told apart.
 //!
 //! **Which rule.** Text that several rules match belongs to the first that ignores it, else to the first that mutes it. A line
 //! that differs is put down to the first of the rules that explain it, so that the account of a comparison adds up.
 //!
-//! White space, by example (`·` is a blank, and what is put aside is white space only):
+//! White space, by example (`·` is a blank, and what is masked is white space only):
 //!
 //! | rule | equal | different |
 //! |---|---|---|
@@ -28,24 +28,24 @@
 
 mod account;
 mod comments;
+mod file_rules;
 mod files;
 pub mod languages;
-mod lens;
 mod mask;
+mod masked_text;
 mod rule;
-mod seen;
 mod set;
 mod values;
 mod what;
 
 pub use account::{Account, PutAside};
 pub use comments::comments;
+pub use file_rules::FileRules;
 pub use files::{FilePatternError, FilePatterns};
-pub use lens::Lens;
-pub use mask::{Aside, Reading};
-pub use rule::{Effect, Rule, Standing};
-pub use seen::Seen;
-pub(crate) use seen::folded;
+pub use mask::{LineMask, MaskedSpan};
+pub use masked_text::MaskedText;
+pub(crate) use masked_text::folded;
+pub use rule::{Effect, Rule, Verdict};
 pub use set::Rules;
 pub use values::Value;
 pub use what::{What, WhatError, built_in, split_list};

@@ -16,7 +16,7 @@ pub enum Effect {
 
 /// Whether a difference counts.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-pub enum Standing {
+pub enum Verdict {
     /// It does.
     Counted,
     /// Only muted text differs.

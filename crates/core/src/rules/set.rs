@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use super::{FilePatterns, Lens, Rule};
+use super::{FilePatterns, FileRules, Rule};
 
 /// All rules of a comparison.
 #[derive(Clone, Debug, Default)]
@@ -36,15 +36,15 @@ impl Rules {
     }
 
     /// The rules that hold for a file, ready to be looked through.
-    pub fn lens(&self, path: &[u8]) -> Lens {
+    pub fn file_rules(&self, path: &[u8]) -> FileRules {
         if self.rules.is_empty() {
-            return Lens::default();
+            return FileRules::default();
         }
         let left_out = |rule: &Rule| {
             let choice = self.choices.iter().find(|(files, _)| files.fit(path));
             choice.is_some_and(|(_, out)| out.iter().any(|name| name == rule.name()))
         };
         let holding = self.rules.iter().filter(|rule| rule.holds_for(path) && !left_out(rule));
-        Lens::new(holding.cloned().collect(), &String::from_utf8_lossy(path))
+        FileRules::new(holding.cloned().collect(), &String::from_utf8_lossy(path))
     }
 }

@@ -62,7 +62,7 @@ pub enum What {
     Characters(Vec<Range<usize>>),
 }
 
-/// What cannot be put aside as it was written.
+/// What cannot be masked as it was written.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum WhatError {
     /// A name that nothing has.
@@ -170,7 +170,7 @@ impl What {
         Ok(if long { Self::LongPattern(regex) } else { Self::Pattern(regex) })
     }
 
-    /// Whether a line that it leaves blank is as if it were not there. White space and line ends alone take no lines.
+    /// Whether a line that it leaves blank is excluded. White space and line ends alone take no lines.
     pub(super) fn takes_lines(&self) -> bool {
         matches!(
             self,

@@ -12,13 +12,13 @@ const SAMPLE: usize = 1 << 20;
 
 /// What a file is written in.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Written {
+pub struct TextEncoding {
     encoding: &'static Encoding,
     /// Whether a byte order mark says so.
     pub marked: bool,
 }
 
-impl Written {
+impl TextEncoding {
     /// UTF-8 without a mark.
     pub const UTF8: Self = Self { encoding: UTF_8, marked: false };
 
@@ -53,7 +53,7 @@ pub enum Decoded<'b> {
         /// The text, without a byte order mark.
         text: Cow<'b, [u8]>,
         /// What it was written in.
-        written: Written,
+        written: TextEncoding,
     },
     /// No text: it holds a NUL, and it is not UTF-16.
     Bytes,
@@ -79,7 +79,7 @@ pub fn decode<'b>(bytes: &'b [u8], wanted: Option<&'static Encoding>) -> Decoded
     if memchr::memchr(0, sample).is_some() {
         return Decoded::Bytes;
     }
-    let raw = Decoded::Text { text: Cow::Borrowed(bytes), written: Written::UTF8 };
+    let raw = Decoded::Text { text: Cow::Borrowed(bytes), written: TextEncoding::UTF8 };
     match std::str::from_utf8(sample) {
         Ok(_) => return raw,
         // The sample may end in the middle of a letter.
@@ -90,13 +90,13 @@ pub fn decode<'b>(bytes: &'b [u8], wanted: Option<&'static Encoding>) -> Decoded
     detector.feed(&sample[..sample.len().min(SAMPLE)], true);
     let found = detector.guess(None, Utf8Detection::Deny);
     match text(bytes, found, false) {
-        Decoded::Text { written, .. } if written == Written::UTF8 => raw,
+        Decoded::Text { written, .. } if written == TextEncoding::UTF8 => raw,
         decoded => decoded,
     }
 }
 
 /// The text of both sides of a pair, and what they are written in.
-pub type DecodedPair<'b> = (Cow<'b, [u8]>, Cow<'b, [u8]>, (Written, Written));
+pub type DecodedPair<'b> = (Cow<'b, [u8]>, Cow<'b, [u8]>, (TextEncoding, TextEncoding));
 
 /// The encodings that were asked for, of either side.
 pub type WantedEncodings = (Option<&'static Encoding>, Option<&'static Encoding>);
@@ -119,7 +119,7 @@ fn text<'b>(bytes: &'b [u8], encoding: &'static Encoding, marked: bool) -> Decod
         _ => 0,
     };
     let body = &bytes[mark..];
-    let written = Written { encoding, marked };
+    let written = TextEncoding { encoding, marked };
     if encoding == UTF_8 {
         return Decoded::Text { text: Cow::Borrowed(body), written };
     }
@@ -128,7 +128,7 @@ fn text<'b>(bytes: &'b [u8], encoding: &'static Encoding, marked: bool) -> Decod
         Some(decoded) if !(utf16(encoding) && body.len() % 2 == 1) => {
             Decoded::Text { text: Cow::Owned(decoded.into_owned().into_bytes()), written }
         }
-        _ => Decoded::Text { text: Cow::Borrowed(bytes), written: Written::UTF8 },
+        _ => Decoded::Text { text: Cow::Borrowed(bytes), written: TextEncoding::UTF8 },
     }
 }
 

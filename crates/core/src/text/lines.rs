@@ -77,7 +77,7 @@ pub(crate) fn hash_line(line: &[u8]) -> u64 {
 
 /// The lines (or words) of both sides as numbers: two have the same number when they are equal.
 #[derive(Clone, Debug)]
-pub struct Numbered {
+pub struct Interned {
     /// A number for each item before.
     pub before: Vec<u32>,
     /// A number for each item after.
@@ -90,7 +90,7 @@ pub struct Numbered {
 ///
 /// Hashing runs on both sides at once when there is enough to do; equality is always checked on the bytes, so that a
 /// collision of hashes costs time and never truth.
-pub fn number<'t>(before: &[&'t [u8]], after: &[&'t [u8]]) -> Numbered {
+pub fn intern<'t>(before: &[&'t [u8]], after: &[&'t [u8]]) -> Interned {
     const WORTH_A_THREAD: usize = 8 * 1024;
     let hashes = |items: &[&[u8]]| items.iter().map(|item| hash_line(item)).collect::<Vec<_>>();
     let (before_hashes, after_hashes) = if before.len() + after.len() < WORTH_A_THREAD {
@@ -120,7 +120,7 @@ pub fn number<'t>(before: &[&'t [u8]], after: &[&'t [u8]]) -> Numbered {
     };
     let before = assign(before, &before_hashes);
     let after = assign(after, &after_hashes);
-    Numbered { before, after, distinct: originals.len() }
+    Interned { before, after, distinct: originals.len() }
 }
 
 #[cfg(test)]
@@ -138,9 +138,9 @@ mod tests {
 
     #[test]
     fn equal_items_share_a_number_across_the_sides() {
-        let numbered = number(&[b"a", b"b", b"a"], &[b"c", b"a"]);
-        assert_eq!(numbered.before, [0, 1, 0]);
-        assert_eq!(numbered.after, [2, 0]);
-        assert_eq!(numbered.distinct, 3);
+        let interned = intern(&[b"a", b"b", b"a"], &[b"c", b"a"]);
+        assert_eq!(interned.before, [0, 1, 0]);
+        assert_eq!(interned.after, [2, 0]);
+        assert_eq!(interned.distinct, 3);
     }
 }

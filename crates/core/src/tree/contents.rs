@@ -4,9 +4,9 @@ use std::cell::RefCell;
 use std::io::{self, Read};
 
 use crate::kinds::ContentOptions;
-use crate::kinds::text::compare_seen;
+use crate::kinds::text::compare_masked;
 use crate::model::{Kind, Status, Weight};
-use crate::rules::{Account, Seen};
+use crate::rules::{Account, MaskedText};
 
 use super::{Contents, Opened, Problem, Tree};
 
@@ -116,8 +116,12 @@ pub(super) fn extent(texts: &PairTexts, path: &[u8], options: &ContentOptions) -
         account: Account::default(),
     };
     let Some((before, after, written)) = options.decoded(path, texts.bytes()) else { return extent };
-    let lens = options.lens(path);
-    let comparison = compare_seen(&Seen::new(&before, &lens), &Seen::new(&after, &lens), options.text_options());
+    let file_rules = options.file_rules(path);
+    let comparison = compare_masked(
+        &MaskedText::new(&before, &file_rules),
+        &MaskedText::new(&after, &file_rules),
+        options.text_options(),
+    );
     extent.kind = Kind::Text;
     extent.changes = comparison.of(Weight::Counted).count();
     extent.muted = comparison.of(Weight::Muted).count();

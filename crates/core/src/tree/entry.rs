@@ -22,12 +22,12 @@ pub struct Entry {
     /// The name, without the folder.
     pub name: Vec<u8>,
     /// What it is.
-    pub nature: Nature,
+    pub entry_type: EntryType,
 }
 
 /// What an entry is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-pub enum Nature {
+pub enum EntryType {
     /// A file.
     File,
     /// A folder.
@@ -38,7 +38,7 @@ pub enum Nature {
     Special(&'static str),
 }
 
-impl fmt::Display for Nature {
+impl fmt::Display for EntryType {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.write_str(match self {
             Self::File => "file",
@@ -51,7 +51,7 @@ impl fmt::Display for Nature {
 
 /// What is known of a file without reading it.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub struct Facts {
+pub struct EntryMetadata {
     /// Its size in bytes.
     pub size: u64,
     /// When it was last changed.

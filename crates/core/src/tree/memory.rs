@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 use std::io::Cursor;
 
-use super::{Contents, Entry, Facts, Listing, Nature, Opened, Problem, Tree, split};
+use super::{Contents, Entry, EntryMetadata, EntryType, Listing, Opened, Problem, Tree, split};
 
 /// A tree whose entries are held in memory.
 #[derive(Clone, Debug, Default)]
@@ -74,18 +74,18 @@ impl Tree for MemoryTree {
         let inside = self.entries.iter().filter(|(path, _)| split(path).0 == folder && !path.is_empty());
         let entry = |(path, held): (&Vec<u8>, &Held)| Entry {
             name: split(path).1.to_vec(),
-            nature: match held {
-                Held::Folder => Nature::Folder,
-                Held::File { .. } | Held::Unreadable => Nature::File,
-                Held::Link { .. } => Nature::Link,
+            entry_type: match held {
+                Held::Folder => EntryType::Folder,
+                Held::File { .. } | Held::Unreadable => EntryType::File,
+                Held::Link { .. } => EntryType::Link,
             },
         };
         Ok(Listing { entries: inside.map(entry).collect(), ..Listing::default() })
     }
 
-    fn facts(&self, path: &[u8]) -> Result<Facts, Problem> {
+    fn facts(&self, path: &[u8]) -> Result<EntryMetadata, Problem> {
         let (bytes, mode) = self.bytes(path)?;
-        Ok(Facts { size: bytes.len() as u64, mode, ..Facts::default() })
+        Ok(EntryMetadata { size: bytes.len() as u64, mode, ..EntryMetadata::default() })
     }
 
     fn open(&self, path: &[u8]) -> Result<Opened, Problem> {

@@ -6,17 +6,17 @@
 mod contents;
 mod entry;
 mod filter;
-mod likeness;
 mod memory;
 mod moves;
 mod options;
 mod pair;
 mod path;
 mod side;
+mod similarity;
 mod walk;
 
 pub use contents::{PairTexts, pair_texts};
-pub use entry::{Entry, Facts, Listing, Nature};
+pub use entry::{Entry, EntryMetadata, EntryType, Listing};
 pub use filter::Filter;
 pub use memory::MemoryTree;
 pub use options::{Attributes, TreeOptions, Trust};

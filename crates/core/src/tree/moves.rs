@@ -9,13 +9,13 @@ use std::hash::BuildHasher;
 use foldhash::quality::FixedState;
 use rayon::prelude::*;
 
-use super::likeness::Sketch;
+use super::similarity::Sketch;
 use super::{Pair, Tree, split};
 use crate::model::Status;
 
 /// Texts that share less than this of their lines have not moved.
 const ALIKE: f64 = 0.5;
-/// Files larger than this are not weighed by likeness.
+/// Files larger than this are not weighed by similarity.
 const LARGEST: u64 = 1 << 20;
 /// A line that stands in more new files than this tells nothing.
 const COMMON: usize = 24;
@@ -117,15 +117,15 @@ fn by_likeness(pairs: &[Pair], gone: &[usize], new: &[usize], trees: Trees<'_>) 
     let weigh = |(at, (_, sketch)): (usize, &(usize, Sketch))| {
         let rare = sketch.hashes().iter().filter_map(|hash| holders.get(hash)).filter(|list| list.len() <= COMMON);
         let candidates: std::collections::BTreeSet<usize> = rare.flatten().copied().collect();
-        let weighed = candidates.into_iter().map(|other| (sketch.likeness(&new[other].1), at, other));
-        weighed.filter(|(likeness, ..)| *likeness >= ALIKE).collect::<Vec<_>>()
+        let weighed = candidates.into_iter().map(|other| (sketch.similarity(&new[other].1), at, other));
+        weighed.filter(|(similarity, ..)| *similarity >= ALIKE).collect::<Vec<_>>()
     };
     let mut candidates: Vec<_> = gone.par_iter().enumerate().flat_map_iter(weigh).collect();
     let name = |index: usize| split(&pairs[index].path).1;
-    let order = |&(likeness, from, to): &(f64, usize, usize)| {
+    let order = |&(similarity, from, to): &(f64, usize, usize)| {
         let renamed = name(gone[from].0) != name(new[to].0);
         // Likeness in thousandths, so that equal ones are told apart by name, then by path.
-        (std::cmp::Reverse((likeness * 1000.0) as u32), renamed, from, to)
+        (std::cmp::Reverse((similarity * 1000.0) as u32), renamed, from, to)
     };
     candidates.sort_unstable_by_key(order);
     let (mut left, mut came) = (vec![false; gone.len()], vec![false; new.len()]);

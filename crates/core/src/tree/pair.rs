@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use super::{Facts, Nature};
+use super::{EntryMetadata, EntryType};
 use crate::model::{Kind, Status};
 use crate::rules::Account;
 
@@ -16,21 +16,21 @@ pub struct Pair {
     /// What became of it.
     pub status: Status,
     /// What it is before and after; `None` where it is not there.
-    pub natures: (Option<Nature>, Option<Nature>),
+    pub types: (Option<EntryType>, Option<EntryType>),
     /// How its contents were compared, if they were.
     pub kind: Option<Kind>,
     /// Changes that count.
     pub changes: usize,
     /// Changes that are muted.
     pub muted: usize,
-    /// What the rules put aside.
+    /// What the rules masked.
     pub account: Account,
     /// Lines that differ; of a gone or new text, its lines.
     pub lines: usize,
     /// What is known of the side before.
-    pub before: Option<Facts>,
+    pub before: Option<EntryMetadata>,
     /// What is known of the side after.
-    pub after: Option<Facts>,
+    pub after: Option<EntryMetadata>,
     /// The attributes that differ, when they are compared.
     pub attributes: Vec<Attribute>,
     /// What else there is to say: why it is unreadable, where links point.
@@ -49,12 +49,12 @@ pub enum Attribute {
 impl Pair {
     /// Whether it is a file on the side or the sides where it is.
     pub fn is_file(&self) -> bool {
-        [self.natures.0, self.natures.1].into_iter().flatten().all(|nature| nature == Nature::File)
+        [self.types.0, self.types.1].into_iter().flatten().all(|entry_type| entry_type == EntryType::File)
     }
 
     /// Whether it is a folder on the side or the sides where it is.
     pub fn is_folder(&self) -> bool {
-        [self.natures.0, self.natures.1].into_iter().flatten().all(|nature| nature == Nature::Folder)
+        [self.types.0, self.types.1].into_iter().flatten().all(|entry_type| entry_type == EntryType::Folder)
     }
 
     /// Whether it has one of these statuses; a moved pair may have changed too.
@@ -93,7 +93,7 @@ pub struct TreeComparison {
     pub changes: usize,
     /// Changes that are muted, in all pairs.
     pub muted: usize,
-    /// What the rules put aside, in all pairs.
+    /// What the rules masked, in all pairs.
     pub account: Account,
     /// What was not looked at.
     pub left_out: LeftOut,

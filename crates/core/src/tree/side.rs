@@ -2,7 +2,7 @@
 
 use std::io::Read;
 
-use super::entry::{Facts, Listing, Nature};
+use super::entry::{EntryMetadata, EntryType, Listing};
 
 /// The bytes of a file, however they are held.
 pub type Contents = Box<dyn FileContents>;
@@ -33,7 +33,7 @@ pub trait Tree: Sync {
     ///
     /// # Errors
     /// When the entry cannot be looked at.
-    fn facts(&self, path: &[u8]) -> Result<Facts, Problem>;
+    fn facts(&self, path: &[u8]) -> Result<EntryMetadata, Problem>;
 
     /// Opens a file to be read from its start.
     ///
@@ -59,7 +59,7 @@ pub trait Tree: Sync {
     fn link_target(&self, path: &[u8]) -> Result<Vec<u8>, Problem>;
 
     /// Whether the tree would leave out an entry at a path, were there one: its ignore files name it, or a folder above it.
-    fn leaves_out(&self, _path: &[u8], _nature: Nature) -> bool {
+    fn leaves_out(&self, _path: &[u8], _nature: EntryType) -> bool {
         false
     }
 }
@@ -67,7 +67,7 @@ pub trait Tree: Sync {
 /// A file that is open to be read.
 pub struct Opened {
     /// What is known of it.
-    pub facts: Facts,
+    pub facts: EntryMetadata,
     /// Reads it from its start.
     pub reader: Box<dyn Read + Send>,
 }

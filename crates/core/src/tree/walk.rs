@@ -10,7 +10,7 @@ use rayon::prelude::*;
 
 use super::contents::{extent, pair_texts, same_contents};
 use super::options::{TreeOptions, Trust};
-use super::{Attribute, Entry, LeftOut, Nature, Opened, Pair, Problem, Tree, TreeComparison, join, moves};
+use super::{Attribute, Entry, EntryType, LeftOut, Opened, Pair, Problem, Tree, TreeComparison, join, moves};
 use crate::model::{Kind, Status};
 use crate::rules::Account;
 use crate::text::bytes::count_lines;
@@ -44,7 +44,7 @@ pub fn compare(before: &dyn Tree, after: &dyn Tree, options: &TreeOptions, progr
     let walk = Walk { before, after, options, progress };
     let mut found = walk.all();
     if options.moves {
-        settle_moves(&mut found.pairs, &walk);
+        match_moves(&mut found.pairs, &walk);
     }
     found.pairs.par_sort_by(|one, other| by_path(&one.path, &other.path));
     found.left_out.repositories.sort_unstable();
@@ -70,7 +70,7 @@ pub fn by_path(one: &[u8], other: &[u8]) -> Ordering {
 }
 
 /// Makes one pair of each gone and new file that belong together.
-fn settle_moves(pairs: &mut Vec<Pair>, walk: &Walk<'_>) {
+fn match_moves(pairs: &mut Vec<Pair>, walk: &Walk<'_>) {
     let found = moves::find(pairs, walk.before, walk.after);
     let moved: Vec<(usize, Pair)> = found
         .into_par_iter()
@@ -79,7 +79,7 @@ fn settle_moves(pairs: &mut Vec<Pair>, walk: &Walk<'_>) {
             let mut pair = Pair {
                 status: Status::Moved,
                 moved_from: Some(from.path.clone()),
-                natures: (from.natures.0, to.natures.1),
+                types: (from.types.0, to.types.1),
                 before: from.before,
                 kind: None,
                 lines: 0,
@@ -116,17 +116,17 @@ enum Pending {
 
 /// What a part of the walk found.
 #[derive(Default)]
-struct Part {
+struct SubtreeResult {
     pairs: Vec<Pair>,
     pending: Vec<Pending>,
     /// Pairs in which nothing differs and which are not kept.
     same: usize,
-    /// What the rules put aside in them.
+    /// What the rules masked in them.
     account: Account,
     left_out: LeftOut,
 }
 
-impl Part {
+impl SubtreeResult {
     fn of(pair: Pair) -> Self {
         Self { pairs: vec![pair], ..Self::default() }
     }
@@ -159,65 +159,76 @@ struct Walk<'a> {
 
 impl Walk<'_> {
     /// Looks into all folders, level by level: however deep they are, no stack grows with it.
-    fn all(&self) -> Part {
-        let mut found = Part::default();
+    fn all(&self) -> SubtreeResult {
+        let mut found = SubtreeResult::default();
         let mut level = vec![Pending::Both(Vec::new())];
         while !level.is_empty() {
-            let parts: Vec<Part> = level
+            let parts: Vec<SubtreeResult> = level
                 .into_par_iter()
                 .map(|pending| match pending {
                     Pending::Both(path) => self.folder(&path),
-                    Pending::Alone(path, status) => self.alone(path, Nature::Folder, status),
+                    Pending::Alone(path, status) => self.alone(path, EntryType::Folder, status),
                 })
                 .collect();
-            found = parts.into_iter().fold(found, Part::add);
+            found = parts.into_iter().fold(found, SubtreeResult::add);
             level = std::mem::take(&mut found.pending);
         }
         found
     }
 
     /// Compares a folder that both sides have.
-    fn folder(&self, path: &[u8]) -> Part {
+    fn folder(&self, path: &[u8]) -> SubtreeResult {
         if !self.options.filter.enters(path) {
-            return Part { left_out: LeftOut { too_deep: 1, ..LeftOut::default() }, ..Part::default() };
+            return SubtreeResult {
+                left_out: LeftOut { too_deep: 1, ..LeftOut::default() },
+                ..SubtreeResult::default()
+            };
         }
-        let mut part = Part::default();
+        let mut part = SubtreeResult::default();
         let mut list = |tree: &dyn Tree| list_sorted(tree, path, &mut part.left_out);
         let (before, after) = match (list(self.before), list(self.after)) {
             (Ok(before), Ok(after)) => (before, after),
-            (Err(problem), _) => return part.add(Part::of(unreadable_folder(path, "before", &problem))),
-            (_, Err(problem)) => return part.add(Part::of(unreadable_folder(path, "after", &problem))),
+            (Err(problem), _) => return part.add(SubtreeResult::of(unreadable_folder(path, "before", &problem))),
+            (_, Err(problem)) => return part.add(SubtreeResult::of(unreadable_folder(path, "after", &problem))),
         };
-        let parts: Vec<Part> =
+        let parts: Vec<SubtreeResult> =
             merged(&before, &after).into_par_iter().map(|(one, other)| self.entry(path, one, other)).collect();
-        parts.into_iter().fold(part, Part::add)
+        parts.into_iter().fold(part, SubtreeResult::add)
     }
 
     /// Compares an entry that one side or both have.
-    fn entry(&self, folder: &[u8], before: Option<&Entry>, after: Option<&Entry>) -> Part {
-        let Some(name) = before.or(after).map(|entry| &entry.name) else { return Part::default() };
+    fn entry(&self, folder: &[u8], before: Option<&Entry>, after: Option<&Entry>) -> SubtreeResult {
+        let Some(name) = before.or(after).map(|entry| &entry.name) else { return SubtreeResult::default() };
         let path = join(folder, name);
-        let natures = (before.map(|entry| entry.nature), after.map(|entry| entry.nature));
-        let folders = natures.0 == Some(Nature::Folder) || natures.1 == Some(Nature::Folder);
+        let types = (before.map(|entry| entry.entry_type), after.map(|entry| entry.entry_type));
+        let folders = types.0 == Some(EntryType::Folder) || types.1 == Some(EntryType::Folder);
         let filter = &self.options.filter;
         if filter.leaves_out(&path) || (!folders && !filter.takes(&path)) {
-            return Part { left_out: LeftOut { by_pattern: 1, ..LeftOut::default() }, ..Part::default() };
+            return SubtreeResult {
+                left_out: LeftOut { by_pattern: 1, ..LeftOut::default() },
+                ..SubtreeResult::default()
+            };
         }
-        match natures {
-            (Some(Nature::Folder), Some(Nature::Folder)) => Part::pending(Pending::Both(path)),
-            (Some(Nature::Folder), None) => Part::pending(Pending::Alone(path, Status::Gone)),
-            (None, Some(Nature::Folder)) => Part::pending(Pending::Alone(path, Status::New)),
-            (Some(nature), None) => self.alone(path, nature, Status::Gone),
-            (None, Some(nature)) => self.alone(path, nature, Status::New),
+        match types {
+            (Some(EntryType::Folder), Some(EntryType::Folder)) => SubtreeResult::pending(Pending::Both(path)),
+            (Some(EntryType::Folder), None) => SubtreeResult::pending(Pending::Alone(path, Status::Gone)),
+            (None, Some(EntryType::Folder)) => SubtreeResult::pending(Pending::Alone(path, Status::New)),
+            (Some(entry_type), None) => self.alone(path, entry_type, Status::Gone),
+            (None, Some(entry_type)) => self.alone(path, entry_type, Status::New),
             (Some(one), Some(other)) if one != other => self.retyped(&path, one, other),
             _ => {
-                let pair = self.pair(path, natures);
+                let pair = self.pair(path, types);
                 if pair.status == Status::Same
                     && self.options.only.as_ref().is_none_or(|only| !only.contains(&Status::Same))
                 {
-                    return Part { same: 1, account: pair.account, left_out: self.unread(), ..Part::default() };
+                    return SubtreeResult {
+                        same: 1,
+                        account: pair.account,
+                        left_out: self.unread(),
+                        ..SubtreeResult::default()
+                    };
                 }
-                Part { left_out: self.unread(), ..Part::of(pair) }
+                SubtreeResult { left_out: self.unread(), ..SubtreeResult::of(pair) }
             }
         }
     }
@@ -226,13 +237,13 @@ impl Walk<'_> {
         LeftOut { unread: usize::from(self.options.trust.is_some()), ..LeftOut::default() }
     }
 
-    /// Two entries of one nature, neither of them folders.
-    fn pair(&self, path: Vec<u8>, natures: (Option<Nature>, Option<Nature>)) -> Pair {
-        let mut pair = Pair::new(path, Status::Same, natures);
-        match natures.0 {
-            Some(Nature::File) => self.file(&mut pair),
-            Some(Nature::Link) => self.link(&mut pair),
-            // Contents of special files are never read; their nature is all there is to compare.
+    /// Two entries of one type, neither of them folders.
+    fn pair(&self, path: Vec<u8>, types: (Option<EntryType>, Option<EntryType>)) -> Pair {
+        let mut pair = Pair::new(path, Status::Same, types);
+        match types.0 {
+            Some(EntryType::File) => self.file(&mut pair),
+            Some(EntryType::Link) => self.link(&mut pair),
+            // Contents of special files are never read; their type is all there is to compare.
             _ => self.progress.add(0),
         }
         pair
@@ -333,26 +344,31 @@ impl Walk<'_> {
     }
 
     /// An entry that only one side has, with all that is in it.
-    fn alone(&self, path: Vec<u8>, nature: Nature, status: Status) -> Part {
+    fn alone(&self, path: Vec<u8>, entry_type: EntryType, status: Status) -> SubtreeResult {
         let tree = if status == Status::Gone { self.before } else { self.after };
-        let natures = if status == Status::Gone { (Some(nature), None) } else { (None, Some(nature)) };
-        let mut pair = Pair::new(path, status, natures);
-        if nature == Nature::Folder {
+        let types = if status == Status::Gone { (Some(entry_type), None) } else { (None, Some(entry_type)) };
+        let mut pair = Pair::new(path, status, types);
+        if entry_type == EntryType::Folder {
             return self.folder_alone(pair, tree);
         }
-        if nature == Nature::File {
+        if entry_type == EntryType::File {
             self.describe(&mut pair, tree);
         }
         self.progress.add(pair.size());
-        Part::of(pair)
+        SubtreeResult::of(pair)
     }
 
-    fn folder_alone(&self, mut pair: Pair, tree: &dyn Tree) -> Part {
+    fn folder_alone(&self, mut pair: Pair, tree: &dyn Tree) -> SubtreeResult {
         let (path, status) = (pair.path.clone(), pair.status);
-        let told = |pair: Pair| if self.options.filter.is_selective() { Part::default() } else { Part::of(pair) };
+        let told = |pair: Pair| {
+            if self.options.filter.is_selective() { SubtreeResult::default() } else { SubtreeResult::of(pair) }
+        };
         if !self.options.filter.enters(&path) {
             pair.note = Some("folder, not entered".to_owned());
-            return told(pair).add(Part { left_out: LeftOut { too_deep: 1, ..LeftOut::default() }, ..Part::default() });
+            return told(pair).add(SubtreeResult {
+                left_out: LeftOut { too_deep: 1, ..LeftOut::default() },
+                ..SubtreeResult::default()
+            });
         }
         let mut left_out = LeftOut::default();
         match list_sorted(tree, &path, &mut left_out) {
@@ -360,21 +376,21 @@ impl Walk<'_> {
                 if !entries.is_empty() || left_out.by_ignore_files > 0 {
                     pair.note = Some("folder without files that were looked at".to_owned());
                 }
-                let part = told(pair).add(Part { left_out, ..Part::default() });
+                let part = told(pair).add(SubtreeResult { left_out, ..SubtreeResult::default() });
                 let gone = status == Status::Gone;
                 let side = |entry| if gone { (Some(entry), None) } else { (None, Some(entry)) };
-                let parts: Vec<Part> = entries
+                let parts: Vec<SubtreeResult> = entries
                     .par_iter()
                     .map(|entry| {
                         let (before, after) = side(entry);
                         self.entry(&path, before, after)
                     })
                     .collect();
-                parts.into_iter().fold(part, Part::add)
+                parts.into_iter().fold(part, SubtreeResult::add)
             }
             Err(problem) => {
                 let side = if status == Status::Gone { "before" } else { "after" };
-                Part::of(unreadable_folder(&path, side, &problem))
+                SubtreeResult::of(unreadable_folder(&path, side, &problem))
             }
         }
     }
@@ -398,14 +414,14 @@ impl Walk<'_> {
         }
     }
 
-    /// Entries of different natures under one name; what a folder among them holds is gone or new.
-    fn retyped(&self, path: &[u8], one: Nature, other: Nature) -> Part {
+    /// Entries of different types under one name; what a folder among them holds is gone or new.
+    fn retyped(&self, path: &[u8], one: EntryType, other: EntryType) -> SubtreeResult {
         let mut pair = Pair::new(path.to_vec(), Status::Retyped, (Some(one), Some(other)));
         pair.note = Some(format!("was a {one}, now a {other}"));
         let mut inside = match (one, other) {
-            (Nature::Folder, _) => self.alone(path.to_vec(), one, Status::Gone),
-            (_, Nature::Folder) => self.alone(path.to_vec(), other, Status::New),
-            _ => Part::default(),
+            (EntryType::Folder, _) => self.alone(path.to_vec(), one, Status::Gone),
+            (_, EntryType::Folder) => self.alone(path.to_vec(), other, Status::New),
+            _ => SubtreeResult::default(),
         };
         if !self.options.filter.takes(path) {
             inside.left_out.by_pattern += 1;
@@ -413,18 +429,18 @@ impl Walk<'_> {
         }
         // The folder itself is told by the retyped pair.
         inside.pairs.retain(|found| found.path != pair.path || found.status == Status::Unreadable);
-        Part::of(pair).add(inside)
+        SubtreeResult::of(pair).add(inside)
     }
 }
 
 impl Pair {
     /// A pair of which nothing is known but its status.
-    pub(super) fn new(path: Vec<u8>, status: Status, natures: (Option<Nature>, Option<Nature>)) -> Self {
+    pub(super) fn new(path: Vec<u8>, status: Status, types: (Option<EntryType>, Option<EntryType>)) -> Self {
         Self {
             path,
             moved_from: None,
             status,
-            natures,
+            types,
             kind: None,
             changes: 0,
             muted: 0,
@@ -444,7 +460,7 @@ impl Pair {
 }
 
 fn unreadable_folder(path: &[u8], side: &str, problem: &Problem) -> Pair {
-    let folder = Some(Nature::Folder);
+    let folder = Some(EntryType::Folder);
     let mut pair = Pair::new(path.to_vec(), Status::Unreadable, (folder, folder));
     pair.note = Some(format!("{side}: {problem}"));
     pair

@@ -13,7 +13,8 @@ use proptest::sample::Index;
 use proptest::test_runner::{RngAlgorithm, TestRng, TestRunner};
 use tideline_core::align::{Bounds, align};
 use tideline_core::patch::{
-    FileLabel, Fit, Hunk, LineRole, PatchOptions, PlaceOptions, Placement, place, read_patch, write_file_patch,
+    FileLabel, Hunk, HunkPlacement, LineRole, PatchOptions, PlaceOptions, Placement, place, read_patch,
+    write_file_patch,
 };
 
 /// Where lines change, how many go, how many come, and whether these are like others in the text.
@@ -237,7 +238,7 @@ fn meeting(case: &Case) -> Option<Meeting> {
     }
     tagged.splice(0..0, (0..case.shift).map(|n| (None, format!("in front {n}"))));
     let target: Vec<String> = tagged.iter().map(|(_, line)| line.clone()).collect();
-    let expected = if case.already { Some(joined(&target)) } else { carried_out(&tagged, &changes) };
+    let expected = if case.already { Some(joined(&target)) } else { counted_text(&tagged, &changes) };
     let is_left = hunks.iter().all(|hunk| {
         let weight = |line: &str| if line.bytes().any(|byte| byte.is_ascii_alphanumeric()) { 4 } else { 1 };
         let all: usize = base[span(hunk)].iter().map(|line| weight(line)).sum();
@@ -266,7 +267,7 @@ fn touches(change: &std::ops::Range<usize>, at: usize, base: &[String]) -> bool 
 }
 
 /// The target with the changes carried out where they belong; none where nothing tells any more where that is.
-fn carried_out(tagged: &[Tagged], changes: &[Change]) -> Option<Vec<u8>> {
+fn counted_text(tagged: &[Tagged], changes: &[Change]) -> Option<Vec<u8>> {
     let mut lines: Vec<Tagged> = tagged.to_vec();
     for change in changes.iter().rev() {
         let position = |tag: usize| lines.iter().position(|(of, _)| *of == Some(tag));
@@ -293,9 +294,9 @@ fn is_undecidable(meeting: &Meeting, found: &Placement) -> bool {
     meeting.hunks.iter().zip(&found.fits).zip(&meeting.starts).all(|((hunk, fit), start)| {
         let (old, new) = (hunk.old_lines().count() as isize, hunk.new_lines().count() as isize);
         let (line, grown) = match fit {
-            Fit::Placed(placed) => (placed.line as isize, 0),
-            Fit::AlreadyIn(line) => (*line as isize, new - old),
-            Fit::Parts(_) | Fit::Misfit(_) => return false,
+            HunkPlacement::Placed(placed) => (placed.line as isize, 0),
+            HunkPlacement::AlreadyIn(line) => (*line as isize, new - old),
+            HunkPlacement::Parts(_) | HunkPlacement::PlacementFailure(_) => return false,
         };
         let offset = line - hunk.before as isize;
         let is_right = start.is_some_and(|start| start.abs_diff(line) <= 3);

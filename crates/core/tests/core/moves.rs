@@ -3,7 +3,7 @@
 use proptest::prelude::*;
 use tideline_core::kinds::text::{Grain, TextOptions, compare, detail};
 use tideline_core::model::{Form, Row, Span, TextComparison};
-use tideline_core::rules::Seen;
+use tideline_core::rules::MaskedText;
 
 use crate::support::{bytes, edited_pair, lines, text};
 
@@ -68,9 +68,9 @@ proptest! {
     fn the_inside_of_a_change_mirrors(before in text(), after in text()) {
         let whole = |text: &[u8]| Span { lines: 0..lines(text).len(), bytes: 0..text.len() };
         let (b, a) = (whole(&before), whole(&after));
-        let seen = (Seen::clear(&before), Seen::clear(&after));
-        let there = detail((&seen.0, &b), (&seen.1, &a), &Grain::Word).rows;
-        let back = detail((&seen.1, &a), (&seen.0, &b), &Grain::Word).rows;
+        let masked = (MaskedText::unmasked(&before), MaskedText::unmasked(&after));
+        let there = detail((&masked.0, &b), (&masked.1, &a), &Grain::Word).rows;
+        let back = detail((&masked.1, &a), (&masked.0, &b), &Grain::Word).rows;
         let equal = |rows: &[Row], mirrored: bool| -> Vec<(usize, usize)> {
             rows.iter()
                 .filter_map(|row| match *row {

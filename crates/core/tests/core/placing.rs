@@ -3,10 +3,10 @@
 use proptest::prelude::*;
 use tideline_core::align::{Bounds, align};
 use tideline_core::patch::{
-    Binary, Doubt, FileLabel, Fit, Hunk, LineRole, Misfit, Operation, Patch, PatchOptions, PlaceOptions, Placement,
-    place, read_patch, write_file_patch, write_hunks,
+    Binary, Doubt, FileLabel, Hunk, HunkPlacement, LineRole, Operation, Patch, PatchOptions, PlaceOptions, Placement,
+    PlacementFailure, place, read_patch, write_file_patch, write_hunks,
 };
-use tideline_core::rules::Lens;
+use tideline_core::rules::FileRules;
 
 use crate::support::{bytes, edited_pair, lines, text};
 
@@ -36,14 +36,14 @@ fn a_hunk_goes_to_its_line_or_to_the_nearest_place_where_it_holds() {
     let five = TEN.replace("five", "5");
     let found = placed(TEN, FIVE, &PlaceOptions::default());
     assert!(
-        matches!(found.fits[..], [Fit::Placed(placed)] if (placed.line, placed.offset, placed.differing) == (1, 0, 0))
+        matches!(found.fits[..], [HunkPlacement::Placed(placed)] if (placed.line, placed.offset, placed.differing) == (1, 0, 0))
     );
     assert_eq!(found.text, five.as_bytes());
     let lower = placed(&format!("zero\n-1\n{TEN}"), FIVE, &PlaceOptions::default());
-    assert!(matches!(lower.fits[..], [Fit::Placed(placed)] if placed.offset == 2));
+    assert!(matches!(lower.fits[..], [HunkPlacement::Placed(placed)] if placed.offset == 2));
     assert_eq!(lower.text, format!("zero\n-1\n{five}").as_bytes());
     let higher = placed(&TEN[4..], FIVE, &PlaceOptions::default());
-    assert!(matches!(higher.fits[..], [Fit::Placed(placed)] if placed.offset == -1));
+    assert!(matches!(higher.fits[..], [HunkPlacement::Placed(placed)] if placed.offset == -1));
     // Of two places, the nearer.
     let twice = format!("{TEN}{}{TEN}", "filler\n".repeat(30));
     assert_eq!(placed(&twice, FIVE, &PlaceOptions::default()).text, twice.replacen("five", "5", 1).as_bytes());
@@ -54,13 +54,15 @@ fn outer_context_may_differ_within_the_slack() {
     let other = TEN.replace("two", "2").replace("eight", "8").replace("three", "drei");
     let found = placed(&other, FIVE, &PlaceOptions::default());
     assert!(
-        matches!(found.fits[..], [Fit::Placed(placed)] if (placed.offset, placed.differing) == (0, 3)),
+        matches!(found.fits[..], [HunkPlacement::Placed(placed)] if (placed.offset, placed.differing) == (0, 3)),
         "{:?}",
         found.fits
     );
     assert_eq!(found.text, other.replace("five", "5").as_bytes(), "the context keeps what is there");
-    let strict = placed(&other, FIVE, &PlaceOptions::default().slack(1));
-    let [Fit::Misfit(Misfit::NoMatch { line: 1, instead, .. })] = &strict.fits[..] else { panic!("{:?}", strict.fits) };
+    let strict = placed(&other, FIVE, &PlaceOptions::default().tolerance(1));
+    let [HunkPlacement::PlacementFailure(PlacementFailure::NoMatch { line: 1, instead, .. })] = &strict.fits[..] else {
+        panic!("{:?}", strict.fits)
+    };
     let told: Vec<_> =
         instead.iter().map(|row| (row.expected.as_deref(), row.found.as_ref().map(|(at, _)| *at))).collect();
     assert_eq!(told, [(Some(&b"two\n"[..]), Some(1)), (Some(b"three\n"), Some(2)), (Some(b"eight\n"), Some(7))]);
@@ -72,17 +74,17 @@ fn equally_near_places_are_ambiguous() {
     let patch = "--- a\n+++ b\n@@ -6,3 +6,3 @@\n a\n-b\n+B\n c\n";
     let target = "x\na\nb\nc\nx\nx\nx\nx\nx\na\nb\nc\n";
     let found = placed(target, patch, &PlaceOptions::default());
-    assert_eq!(found.fits, [Fit::Misfit(Misfit::Ambiguous(1, 9))]);
+    assert_eq!(found.fits, [HunkPlacement::PlacementFailure(PlacementFailure::Ambiguous(1, 9))]);
     assert_eq!(found.text, target.as_bytes());
 }
 
 #[test]
 fn what_is_in_already_is_known() {
     let five = TEN.replace("five", "5");
-    assert_eq!(placed(&five, FIVE, &PlaceOptions::default()).fits, [Fit::AlreadyIn(1)]);
+    assert_eq!(placed(&five, FIVE, &PlaceOptions::default()).fits, [HunkPlacement::AlreadyIn(1)]);
     let lower = format!("zero\n{five}");
     let found = placed(&lower, FIVE, &PlaceOptions::default());
-    assert_eq!((&found.fits[..], found.text), (&[Fit::AlreadyIn(2)][..], lower.into_bytes()));
+    assert_eq!((&found.fits[..], found.text), (&[HunkPlacement::AlreadyIn(2)][..], lower.into_bytes()));
 }
 
 #[test]
@@ -106,16 +108,16 @@ fn white_space_matters_unless_it_is_put_aside() {
     let patch = FIVE.replace(" four", "   four").replace("-five", "-five  ");
     let strict = placed(&target, &patch, &PlaceOptions::default());
     assert!(!strict.is_whole());
-    let lens: Lens = super::rules::lens("space", "", "x");
-    let found = placed(&target, &patch, &PlaceOptions::default().lens(Some(&lens)));
-    assert!(matches!(found.fits[..], [Fit::Placed(placed)] if placed.loosely));
+    let file_rules: FileRules = super::rules::file_rules("space", "", "x");
+    let found = placed(&target, &patch, &PlaceOptions::default().file_rules(Some(&file_rules)));
+    assert!(matches!(found.fits[..], [HunkPlacement::Placed(placed)] if placed.loosely));
     assert_eq!(found.text, target.replace("five", "5").as_bytes());
 }
 
 #[test]
 fn marks_show_both_and_lose_nothing() {
     let target = TEN.replace("five", "fünf");
-    let options = PlaceOptions::default().slack(0).mark_conflicts(Some("x.patch".to_owned()));
+    let options = PlaceOptions::default().tolerance(0).mark_conflicts(Some("x.patch".to_owned()));
     let found = placed(&target, FIVE, &options);
     let text = String::from_utf8(found.text).unwrap();
     let marked = "<<<<<<< this file\nfünf\n||||||| before the hunk of line 3 of x.patch\nfive\n=======\n5\n\
@@ -243,11 +245,11 @@ proptest! {
         let patch = patch_of(&before, &after, context);
         prop_assume!(!patch.is_empty());
         let hunks = read_patch(&patch).unwrap().files.remove(0).hunks;
-        // No line of these texts holds a time stamp, but a lens sends them all the long way.
-        let lens: Lens = super::rules::lens("timestamps", "", "x");
+        // No line of these texts holds a time stamp, but rules send them all the long way.
+        let file_rules: FileRules = super::rules::file_rules("timestamps", "", "x");
         for target in [&before, &after, &target] {
             let short = place(target, &hunks, &PlaceOptions::default());
-            let long = place(target, &hunks, &PlaceOptions::default().lens(Some(&lens)));
+            let long = place(target, &hunks, &PlaceOptions::default().file_rules(Some(&file_rules)));
             prop_assert_eq!(short.fits, long.fits);
             prop_assert_eq!(short.text, long.text);
         }
@@ -297,7 +299,7 @@ fn there_and_back(before: &[u8], after: &[u8], context: usize) -> Result<(), Tes
     prop_assert!(back.text == before || untold(&reversed, &back), "{:?}", back.fits);
     if context == 3 {
         let twice = place(after, &file.hunks, &options);
-        let put = |fit: &Fit| matches!(fit, Fit::Placed(_));
+        let put = |fit: &HunkPlacement| matches!(fit, HunkPlacement::Placed(_));
         // What the lines do not tell apart may go in again, but never a part of it.
         let blind = file.hunks.iter().any(|hunk| hunk.old_lines().next().is_none());
         let shrinks = blind || lines(after).len() <= lines(before).len();
@@ -317,18 +319,18 @@ fn what_only_removes_is_not_in_while_its_lines_are_there() {
     // The innermost context line differs: the hunk does not fit, and is not in either.
     let target = TEN.replace("four", "vier");
     let found = placed(&target, patch, &PlaceOptions::default());
-    assert!(matches!(found.fits[..], [Fit::Misfit(_)]), "{:?}", found.fits);
+    assert!(matches!(found.fits[..], [HunkPlacement::PlacementFailure(_)]), "{:?}", found.fits);
     assert_eq!(found.text, target.as_bytes());
     // In reverse: it is not out while the line that it adds is there.
     let reversed = read(patch).files.remove(0).reversed();
     let without = target.replace("five\n", "");
     let out = place(without.as_bytes(), &reversed.hunks, &PlaceOptions::default());
-    assert!(matches!(out.fits[..], [Fit::Misfit(_)]), "{:?}", out.fits);
+    assert!(matches!(out.fits[..], [HunkPlacement::PlacementFailure(_)]), "{:?}", out.fits);
     let gone = placed(&TEN.replace("five\n", ""), patch, &PlaceOptions::default());
-    assert_eq!(gone.fits, [Fit::AlreadyIn(1)]);
-    // With slack, as it fits with slack.
+    assert_eq!(gone.fits, [HunkPlacement::AlreadyIn(1)]);
+    // With tolerance, as it fits with tolerance.
     let gone = placed(&TEN.replace("five\n", "").replace("two", "zwei"), patch, &PlaceOptions::default());
-    assert_eq!(gone.fits, [Fit::AlreadyIn(1)]);
+    assert_eq!(gone.fits, [HunkPlacement::AlreadyIn(1)]);
 }
 
 #[test]
@@ -338,18 +340,23 @@ fn what_it_adds_is_not_added_twice() {
     // It is in, and lines around it changed since.
     for (line, other) in [("two", "2"), ("four\n", "vier\n"), ("five", "fünf"), ("seven", "7")] {
         let target = inside.replacen(line, other, 1);
-        let found = placed(&target, patch, &PlaceOptions::default().slack(3));
+        let found = placed(&target, patch, &PlaceOptions::default().tolerance(3));
         assert_eq!(found.text, target.as_bytes(), "{line}: {:?}", found.fits);
     }
     // It went in somewhat higher, in other words a reader would ask.
     let higher = TEN.replace("two\n", "two\nfour and a half\n").replace("seven", "7");
     let found = placed(&higher, patch, &PlaceOptions::default());
-    assert!(matches!(found.fits[..], [Fit::Misfit(_)]), "{:?}", found.fits);
+    assert!(matches!(found.fits[..], [HunkPlacement::PlacementFailure(_)]), "{:?}", found.fits);
     // Or a longer way off, where the file is long.
     let more: String = (0..30).map(|n| format!("filler {n}\n")).collect();
     let lower = TEN.replace("seven", "7").replace("ten\n", &format!("ten\nfour and a half\n{more}"));
     let found = placed(&lower, patch, &PlaceOptions::default());
-    let [Fit::Misfit(Misfit::Doubtful { line: 1, against: Doubt::AddedNearby(10), .. })] = found.fits[..] else {
+    let [
+        HunkPlacement::PlacementFailure(PlacementFailure::Doubtful {
+            line: 1, against: Doubt::AddedNearby(10), ..
+        }),
+    ] = found.fits[..]
+    else {
         panic!("{:?}", found.fits)
     };
 }
@@ -373,7 +380,7 @@ fn another_function_is_no_place_for_a_hunk_that_lost_its_own() {
     let hunks = read_patch(&patch_of(before.as_bytes(), after.as_bytes(), 3)).unwrap().files.remove(0).hunks;
     let target = before.replacen("    same();\n", "    edited();\n", 1);
     let found = place(target.as_bytes(), &hunks, &PlaceOptions::default());
-    assert!(matches!(found.fits[..], [Fit::Misfit(_)]), "{:?}", found.fits);
+    assert!(matches!(found.fits[..], [HunkPlacement::PlacementFailure(_)]), "{:?}", found.fits);
     assert_eq!(found.text, target.as_bytes());
 }
 
@@ -384,16 +391,18 @@ fn hunks_without_context_are_known_when_they_are_in() {
     let options = PlaceOptions::default();
     assert_eq!(place(TEN.as_bytes(), &hunks, &options).text, after.as_bytes());
     let twice = place(after.as_bytes(), &hunks, &options);
-    assert_eq!((&twice.fits[..], &twice.text[..]), (&[Fit::AlreadyIn(5)][..], after.as_bytes()));
+    assert_eq!((&twice.fits[..], &twice.text[..]), (&[HunkPlacement::AlreadyIn(5)][..], after.as_bytes()));
 }
 
 #[test]
 fn a_refusal_says_which_slack_would_do() {
     let target = TEN.replace("four", "vier");
     let found = placed(&target, FIVE, &PlaceOptions::default());
-    let [Fit::Misfit(Misfit::NoMatch { line: 1, slack: Some(3), .. })] = found.fits[..] else {
+    let [HunkPlacement::PlacementFailure(PlacementFailure::NoMatch { line: 1, tolerance: Some(3), .. })] =
+        found.fits[..]
+    else {
         panic!("{:?}", found.fits)
     };
-    let found = placed(&target, FIVE, &PlaceOptions::default().slack(3));
+    let found = placed(&target, FIVE, &PlaceOptions::default().tolerance(3));
     assert_eq!(found.text, target.replace("five", "5").as_bytes());
 }

@@ -1,10 +1,10 @@
 //! What does not count: white space by its degrees, patterns, case; the alignment under rules, and its account.
 
 use proptest::prelude::*;
-use tideline_core::align::{Bounds, align_seen};
-use tideline_core::kinds::text::{Grain, TextOptions, compare_seen, detail};
+use tideline_core::align::{Bounds, align_masked};
+use tideline_core::kinds::text::{Grain, TextOptions, compare_masked, detail};
 use tideline_core::model::{Row, TextComparison, Weight};
-use tideline_core::rules::{Effect, Lens, Rule, Rules, Seen, Standing, What, split_list};
+use tideline_core::rules::{Effect, FileRules, MaskedText, Rule, Rules, Verdict, What, split_list};
 
 use crate::support::{lines, smallest_size, text};
 
@@ -17,19 +17,23 @@ pub(crate) fn rules(ignore: &str, mute: &str) -> Rules {
     Rules::new([of(ignore, Effect::Ignore), of(mute, Effect::Mute)].concat())
 }
 
-pub(crate) fn lens(ignore: &str, mute: &str, name: &str) -> Lens {
-    rules(ignore, mute).lens(name.as_bytes())
+pub(crate) fn file_rules(ignore: &str, mute: &str, name: &str) -> FileRules {
+    rules(ignore, mute).file_rules(name.as_bytes())
 }
 
-fn compared(before: &str, after: &str, lens: &Lens) -> TextComparison {
-    compare_seen(&Seen::new(before.as_bytes(), lens), &Seen::new(after.as_bytes(), lens), &TextOptions::default())
+fn compared(before: &str, after: &str, file_rules: &FileRules) -> TextComparison {
+    compare_masked(
+        &MaskedText::new(before.as_bytes(), file_rules),
+        &MaskedText::new(after.as_bytes(), file_rules),
+        &TextOptions::default(),
+    )
 }
 
 /// Whether two texts are equal under one ignoring rule; both ways give the same answer.
 fn equal(rule: &str, before: &str, after: &str) -> bool {
-    let lens = lens(rule, "", "x.txt");
-    let there = compared(before, after, &lens);
-    assert_eq!(there.differs(), compared(after, before, &lens).differs(), "{rule}: {before:?} and {after:?}");
+    let file_rules = file_rules(rule, "", "x.txt");
+    let there = compared(before, after, &file_rules);
+    assert_eq!(there.differs(), compared(after, before, &file_rules).differs(), "{rule}: {before:?} and {after:?}");
     assert!(there.changes.iter().all(|change| change.weight == Weight::Counted), "nothing is muted");
     !there.differs()
 }
@@ -127,13 +131,13 @@ fn the_other_rules_do_what_their_names_say() {
 }
 
 /// The parts that differ in the only two lines of a comparison, with `~` for muted ones.
-fn parts(before: &str, after: &str, lens: &Lens, grain: &Grain) -> (Vec<String>, Vec<String>) {
-    let (b, a) = (Seen::new(before.as_bytes(), lens), Seen::new(after.as_bytes(), lens));
-    let comparison = compare_seen(&b, &a, &TextOptions::default());
+fn parts(before: &str, after: &str, file_rules: &FileRules, grain: &Grain) -> (Vec<String>, Vec<String>) {
+    let (b, a) = (MaskedText::new(before.as_bytes(), file_rules), MaskedText::new(after.as_bytes(), file_rules));
+    let comparison = compare_masked(&b, &a, &TextOptions::default());
     let change = &comparison.changes[0];
     let rows = detail((&b, &change.before), (&a, &change.after), grain).rows;
     let Row::Edited { words, .. } = &rows[0] else { panic!("two lines that belong together: {rows:?}") };
-    let told = |line: &str, parts: &[tideline_core::model::Part]| {
+    let told = |line: &str, parts: &[tideline_core::model::Segment]| {
         let all: String = parts.iter().map(|part| &line[part.bytes.clone()]).collect();
         assert_eq!(all, line, "the parts add up to the line");
         let differing = parts.iter().filter_map(|part| {
@@ -148,16 +152,16 @@ fn parts(before: &str, after: &str, lens: &Lens, grain: &Grain) -> (Vec<String>,
 #[test]
 fn counted_and_muted_words_of_one_line_are_told_apart() {
     let strings = |parts: &[&str]| parts.iter().map(ToString::to_string).collect::<Vec<_>>();
-    let clock = lens("", "timestamps", "x.log");
+    let clock = file_rules("", "timestamps", "x.log");
     let found = parts("06:07:08 level 4.20 ok\n", "18:27:38 level 4.30 ok\n", &clock, &Grain::Word);
     assert_eq!(found, (strings(&["~06:07:08", "4.20"]), strings(&["~18:27:38", "4.30"])));
-    let ignored = lens("timestamps", "", "x.log");
+    let ignored = file_rules("timestamps", "", "x.log");
     let found = parts("06:07:08 level 4.20 ok\n", "18:27:38 level 4.30 ok\n", &ignored, &Grain::Word);
     assert_eq!(found, (strings(&["4.20"]), strings(&["4.30"])));
-    let both = lens("", "case,space-amount", "x.txt");
+    let both = file_rules("", "case,space-amount", "x.txt");
     let found = parts("Low  Tide one\n", "low tide two\n", &both, &Grain::Word);
     assert_eq!(found, (strings(&["~L", "~  T", "one"]), strings(&["~l", "~ t", "two"])));
-    let remark = lens("", "comments", "x.py");
+    let remark = file_rules("", "comments", "x.py");
     let found = parts("x = 1  # old\n", "x = 2  # new\n", &remark, &Grain::Letter);
     assert_eq!(found, (strings(&["1", "~  # old"]), strings(&["2", "~  # new"])));
     let found = parts("x = 1  # old\n", "x = 1  # new\n", &remark, &Grain::Word);
@@ -166,37 +170,37 @@ fn counted_and_muted_words_of_one_line_are_told_apart() {
 
 #[test]
 fn a_change_is_muted_when_only_muted_text_differs() {
-    let lens = lens("/[0-9]$/", "timestamps,comments", "x.py");
+    let file_rules = file_rules("/[0-9]$/", "timestamps,comments", "x.py");
     let before = "06:00:00 a 1\n06:00:01 b\n# one\nsame\n06:00:02 c\n";
     let after = "07:00:00 a 2\n07:00:01 b\nsame\n06:00:02 d\n";
-    let found = compared(before, after, &lens);
+    let found = compared(before, after, &file_rules);
     let told: Vec<_> =
         found.changes.iter().map(|change| (change.number, change.weight, change.before.lines.clone())).collect();
     assert_eq!(told, [(1, Weight::Muted, 0..3), (2, Weight::Counted, 4..5)]);
     assert_eq!(found.account.by_rule(Effect::Mute), [("timestamps", 2), ("comments", 1)]);
     assert_eq!(found.account.total(Effect::Ignore), 0, "a line with a muted difference is put down to the muting rule");
-    let (b, a) = (Seen::new(before.as_bytes(), &lens), Seen::new(after.as_bytes(), &lens));
-    let hidden = compare_seen(&b, &a, &TextOptions::default().counted_only(true));
+    let (b, a) = (MaskedText::new(before.as_bytes(), &file_rules), MaskedText::new(after.as_bytes(), &file_rules));
+    let hidden = compare_masked(&b, &a, &TextOptions::default().counted_only(true));
     assert_eq!(hidden.changes.len(), 1);
     assert_eq!(hidden.changes[0].number, 1, "only counted changes are numbered while muted ones are hidden");
-    assert_eq!(hidden.asides.len(), 1);
+    assert_eq!(hidden.hidden.len(), 1);
     assert_eq!(hidden.account, found.account, "what is hidden is accounted for");
 }
 
 #[test]
 fn a_commented_out_page_is_a_difference_and_a_comment_in_it_is_none() {
-    let lens = lens("comments", "", "x.html");
+    let file_rules = file_rules("comments", "", "x.html");
     let page = "<p>one</p>\n<p>two</p>\n";
-    assert!(compared(page, "<!--\n<p>one</p>\n-->\n<p>two</p>\n", &lens).differs());
-    let found = compared(page, "<p>one</p>\n<!-- a\n\n remark -->\n<p>two</p>\n", &lens);
+    assert!(compared(page, "<!--\n<p>one</p>\n-->\n<p>two</p>\n", &file_rules).differs());
+    let found = compared(page, "<p>one</p>\n<!-- a\n\n remark -->\n<p>two</p>\n", &file_rules);
     assert!(!found.differs());
     assert_eq!(found.account.by_rule(Effect::Ignore), [("comments", 3)]);
 }
 
 #[test]
 fn the_first_rule_that_explains_a_line_gets_it() {
-    let lens = lens("space,timestamps", "", "x.log");
-    let found = compared("06:00:00 a b\n06:00:00 c\n", "07:00:00 ab\n07:00:00 c\n", &lens);
+    let file_rules = file_rules("space,timestamps", "", "x.log");
+    let found = compared("06:00:00 a b\n06:00:00 c\n", "07:00:00 ab\n07:00:00 c\n", &file_rules);
     assert_eq!(found.account.by_rule(Effect::Ignore), [("space", 1), ("timestamps", 1)]);
 }
 
@@ -224,10 +228,10 @@ proptest! {
         let bare = |text: &str| pattern.replace_all(text, "").into_owned();
         let (bare_before, bare_after) = (bare(&before), bare(&after));
         for (ignore, mute) in [("/#[0-9]+/", ""), ("", "/#[0-9]+/")] {
-            let lens = lens(ignore, mute, "x.txt");
-            let (b, a) = (Seen::new(before.as_bytes(), &lens), Seen::new(after.as_bytes(), &lens));
-            let found = align_seen(&b, &a, &Bounds::default());
-            let counted = found.edits.iter().filter(|edit| edit.standing == Standing::Counted);
+            let file_rules = file_rules(ignore, mute, "x.txt");
+            let (b, a) = (MaskedText::new(before.as_bytes(), &file_rules), MaskedText::new(after.as_bytes(), &file_rules));
+            let found = align_masked(&b, &a, &Bounds::default());
+            let counted = found.edits.iter().filter(|edit| edit.verdict == Verdict::Counted);
             let size: usize = counted.map(|edit| edit.before.lines.len() + edit.after.lines.len()).sum();
             prop_assert_eq!(size, smallest_size(bare_before.as_bytes(), bare_after.as_bytes()));
             // Everything outside the edits is equal, byte for byte.
@@ -238,14 +242,14 @@ proptest! {
             }
             prop_assert_eq!(&before[at.0..], &after[at.1..]);
             // Lines that do not count are put down to the one rule, each once.
-            let aside = found.edits.iter().filter(|edit| edit.standing != Standing::Counted);
+            let aside = found.edits.iter().filter(|edit| edit.verdict != Verdict::Counted);
             let lines: usize = aside.map(|edit| edit.before.lines.len().max(edit.after.lines.len())).sum();
             let effect = if mute.is_empty() { Effect::Ignore } else { Effect::Mute };
             prop_assert_eq!(found.account.total(effect), lines);
         }
     }
 
-    /// On texts with as many lines on both sides, line by line, what counts and what was put aside are all the lines that differ.
+    /// On texts with as many lines on both sides, line by line, what counts and what was masked are all the lines that differ.
     #[test]
     fn the_account_adds_up_to_what_differs_without_rules(lines in prop::collection::vec((0..9_u8, 0..5_u8, 0..2_u8), 1..40)) {
         let side = |which: u8| -> String {
@@ -258,7 +262,7 @@ proptest! {
         let (before, after) = (side(0), side(1));
         let differing = before.lines().zip(after.lines()).filter(|(one, other)| one != other).count();
         for (ignore, mute) in [("timestamps,comments", ""), ("timestamps", "comments"), ("", "comments,timestamps")] {
-            let found = compared(&before, &after, &lens(ignore, mute, "x.c"));
+            let found = compared(&before, &after, &file_rules(ignore, mute, "x.c"));
             let put_aside = found.account.total(Effect::Ignore) + found.account.total(Effect::Mute);
             prop_assert_eq!(found.differing_lines() + put_aside, differing);
         }
@@ -271,11 +275,11 @@ proptest! {
             ("space", ""), ("", "blank-lines,edge-space"), ("case,final-newline", "/a/"), ("/(?s)a.*?b/", "line-ends"),
             ("chars:1-2", "space-amount"), ("comments", "trailing-space"),
         ][which];
-        let lens = lens(ignore, mute, "x.lua");
-        let (b, a) = (Seen::new(&before, &lens), Seen::new(&after, &lens));
-        let found = compare_seen(&b, &a, &TextOptions::default());
+        let file_rules = file_rules(ignore, mute, "x.lua");
+        let (b, a) = (MaskedText::new(&before, &file_rules), MaskedText::new(&after, &file_rules));
+        let found = compare_masked(&b, &a, &TextOptions::default());
         let mut spans: Vec<_> = found.places.iter().map(|place| (&place.before, &place.after)).collect();
-        spans.extend(found.asides.iter().map(|aside| (&aside.before, &aside.after)));
+        spans.extend(found.hidden.iter().map(|aside| (&aside.before, &aside.after)));
         spans.sort_by_key(|(one, other)| (one.bytes.start, other.bytes.start, one.bytes.end));
         let mut rebuilt = Vec::new();
         let mut at = 0;
@@ -307,9 +311,9 @@ proptest! {
             n => line(n, 0),
         };
         let after: String = (0..1200).map(edit).collect();
-        let lens = lens("", "timestamps", "x.log");
-        let (b, a) = (Seen::new(before.as_bytes(), &lens), Seen::new(after.as_bytes(), &lens));
-        let (whole, walked) = (align_seen(&b, &a, &Bounds::default()), align_seen(&b, &a, &Bounds::default().walk_from(0)));
+        let file_rules = file_rules("", "timestamps", "x.log");
+        let (b, a) = (MaskedText::new(before.as_bytes(), &file_rules), MaskedText::new(after.as_bytes(), &file_rules));
+        let (whole, walked) = (align_masked(&b, &a, &Bounds::default()), align_masked(&b, &a, &Bounds::default().walk_from(0)));
         prop_assert_eq!(whole.edits, walked.edits);
         prop_assert_eq!(whole.account, walked.account);
     }

@@ -5,7 +5,9 @@ use std::path::Path;
 use std::time::{Duration, SystemTime};
 
 use proptest::prelude::*;
-use tideline_core::plan::{Contents, Moment, Side, Stamp, Standing, Step, SyncOptions, SyncPlan, Verb, Way, plan_sync};
+use tideline_core::plan::{
+    Contents, ExpectedState, Moment, Side, Stamp, Step, SyncMode, SyncOptions, SyncPlan, Verb, plan_sync,
+};
 use tideline_core::tree::{MemoryTree, Progress, TreeOptions, compare};
 
 fn planned(into: &MemoryTree, from: &MemoryTree, options: &SyncOptions) -> SyncPlan {
@@ -95,8 +97,7 @@ fn what_becomes_something_else_is_replaced_but_no_folder_goes_unasked() {
         ]
     );
     let steps = plan.steps_below(Path::new("/i"), Path::new("/f")).steps;
-    let in_place_of_a_folder =
-        |step: &Step| matches!(step, Step::Write { path, expected: Standing::Folder, .. } if path == Path::new("/i/y"));
+    let in_place_of_a_folder = |step: &Step| matches!(step, Step::Write { path, expected: ExpectedState::Folder, .. } if path == Path::new("/i/y"));
     assert!(steps.iter().any(in_place_of_a_folder));
 }
 
@@ -104,7 +105,7 @@ fn what_becomes_something_else_is_replaced_but_no_folder_goes_unasked() {
 fn both_ways_removes_and_copies_nothing_that_one_side_lacks() {
     let into = MemoryTree::new().file("both", "1").file("here", "2");
     let from = MemoryTree::new().file("both", "3").file("there", "4");
-    let plan = planned(&into, &from, &SyncOptions::default().way(Way::BothWays));
+    let plan = planned(&into, &from, &SyncOptions::default().mode(SyncMode::BothWays));
     assert!(told(&plan).is_empty());
     let paths: Vec<String> = undecided(&plan).into_iter().map(|(path, _)| path).collect();
     assert_eq!(paths, ["both", "here", "there"], "trees without times tell nothing of what is newer");
@@ -124,7 +125,7 @@ fn random_tree() -> impl Strategy<Value = MemoryTree> {
     let path = prop::sample::select(vec!["a", "b", "c/d", "c/e", "f/g/h", "f/g/i", "j"]);
     let text = (0..4_usize).prop_map(|count| "line\n".repeat(count));
     prop::collection::btree_map(path, (text, 0..6_u8), 0..7).prop_map(|entries| {
-        entries.into_iter().fold(MemoryTree::new(), |tree, (path, (text, nature))| match nature {
+        entries.into_iter().fold(MemoryTree::new(), |tree, (path, (text, entry_type))| match entry_type {
             0 => tree.link(path, "nowhere"),
             1 => tree.folder(path),
             _ => tree.file(path, text),
@@ -165,10 +166,10 @@ fn a_stamp_is_believed_only_when_a_later_change_would_show() {
         let moment = Some(Moment::from(read - before));
         Stamp { size: 1, modified: moment, changed: moment }
     };
-    assert!(stamp(Duration::from_secs(1)).is_settled(read));
+    assert!(stamp(Duration::from_secs(1)).is_conclusive(read));
     assert!(
-        !stamp(Duration::from_millis(10)).is_settled(read),
+        !stamp(Duration::from_millis(10)).is_conclusive(read),
         "another change within one step of the clock would not show"
     );
-    assert!(!Stamp { changed: None, ..stamp(Duration::from_secs(1)) }.is_settled(read));
+    assert!(!Stamp { changed: None, ..stamp(Duration::from_secs(1)) }.is_conclusive(read));
 }

@@ -2,20 +2,20 @@
 
 use bytes::Bytes;
 use proptest::prelude::*;
-use tideline_core::kinds::text::{TextOptions, compare_seen};
+use tideline_core::kinds::text::{TextOptions, compare_masked};
 use tideline_core::merge::{Pick, Selection, TakeInto, parse_numbers, take};
 use tideline_core::model::TextComparison;
-use tideline_core::patch::{Fit, Hunk, HunkLine, LineRole, PlaceOptions, place};
-use tideline_core::rules::{Lens, Seen};
+use tideline_core::patch::{Hunk, HunkLine, HunkPlacement, LineRole, PlaceOptions, place};
+use tideline_core::rules::{FileRules, MaskedText};
 use tideline_core::text::encoding::{Decoded, decode};
 
 use crate::support::{bytes, edited_pair, lines, text};
 
 /// What comes of taking changes into the text before.
 fn taken(before: &[u8], after: &[u8], into: TakeInto, mask: u64) -> (Vec<u8>, TextComparison, Vec<Pick>) {
-    let lens = Lens::default();
-    let (b, a) = (Seen::new(before, &lens), Seen::new(after, &lens));
-    let comparison = compare_seen(&b, &a, &TextOptions::default());
+    let file_rules = FileRules::default();
+    let (b, a) = (MaskedText::new(before, &file_rules), MaskedText::new(after, &file_rules));
+    let comparison = compare_masked(&b, &a, &TextOptions::default());
     let pick = |index: usize| if mask >> (index % 64) & 1 == 1 { Pick::Take } else { Pick::Leave };
     let picks: Vec<Pick> = (0..comparison.changes.len()).map(pick).collect();
     (take((&b, &a), &comparison, into, &picks), comparison, picks)
@@ -41,7 +41,7 @@ fn by_hunks(before: &[u8], after: &[u8], comparison: &TextComparison, picks: &[P
         shift += new.len() as isize - old.len() as isize;
     }
     let placement = place(before, &hunks, &PlaceOptions::default());
-    let is_placed = placement.fits.iter().all(|fit| matches!(fit, Fit::Placed(_)));
+    let is_placed = placement.fits.iter().all(|fit| matches!(fit, HunkPlacement::Placed(_)));
     is_placed.then_some(placement.text)
 }
 
@@ -81,10 +81,10 @@ proptest! {
     /// All lines of both sides, one by one, are all changes.
     #[test]
     fn all_lines_are_all_changes((before, after) in edited_pair()) {
-        let lens = Lens::default();
-        let (b, a) = (Seen::new(&before, &lens), Seen::new(&after, &lens));
+        let file_rules = FileRules::default();
+        let (b, a) = (MaskedText::new(&before, &file_rules), MaskedText::new(&after, &file_rules));
         let options = TextOptions::default();
-        let comparison = compare_seen(&b, &a, &options);
+        let comparison = compare_masked(&b, &a, &options);
         prop_assume!(!comparison.changes.is_empty());
         let moved = comparison.changes.iter().any(|change| change.form == tideline_core::model::Form::Moved);
         prop_assume!(!moved);
@@ -114,9 +114,9 @@ proptest! {
 }
 
 fn picks_of(selection: &Selection, before: &[u8], after: &[u8]) -> Result<Vec<u8>, String> {
-    let lens = Lens::default();
-    let (b, a) = (Seen::new(before, &lens), Seen::new(after, &lens));
-    let comparison = compare_seen(&b, &a, &TextOptions::default());
+    let file_rules = FileRules::default();
+    let (b, a) = (MaskedText::new(before, &file_rules), MaskedText::new(after, &file_rules));
+    let comparison = compare_masked(&b, &a, &TextOptions::default());
     let picks = selection.picks((&b, &a), &comparison).map_err(|error| error.to_string())?;
     Ok(take((&b, &a), &comparison, TakeInto::Before, &picks))
 }
@@ -163,18 +163,18 @@ fn numbers_are_read_and_checked() {
 
 #[test]
 fn what_is_carried_gets_the_line_ends_of_its_new_place_where_they_do_not_count() {
-    let lens: Lens = super::rules::lens("line-ends", "", "x");
+    let file_rules: FileRules = super::rules::file_rules("line-ends", "", "x");
     let (before, after) = (b"one\r\ntwo\r\nthree\r\n".as_slice(), b"one\n2\nthree\nfour".as_slice());
-    let (b, a) = (Seen::new(before, &lens), Seen::new(after, &lens));
-    let comparison = compare_seen(&b, &a, &TextOptions::default());
+    let (b, a) = (MaskedText::new(before, &file_rules), MaskedText::new(after, &file_rules));
+    let comparison = compare_masked(&b, &a, &TextOptions::default());
     let picks = vec![Pick::Take; comparison.changes.len()];
     assert_eq!(take((&b, &a), &comparison, TakeInto::Before, &picks), b"one\r\n2\r\nthree\r\nfour");
     let first = [Pick::Take, Pick::Leave];
     assert_eq!(take((&b, &a), &comparison, TakeInto::Before, &first), b"one\r\n2\r\nthree\r\n");
     // A last line without its end gets one when something comes after it.
-    let clear = Lens::default();
-    let (b, a) = (Seen::new(b"x\nlast", &clear), Seen::new(b"x\nlast\nmore\n", &clear));
-    let comparison = compare_seen(&b, &a, &TextOptions::default());
-    let edited = [Pick::Instead(b"lines\n".to_vec())];
+    let clear = FileRules::default();
+    let (b, a) = (MaskedText::new(b"x\nlast", &clear), MaskedText::new(b"x\nlast\nmore\n", &clear));
+    let comparison = compare_masked(&b, &a, &TextOptions::default());
+    let edited = [Pick::LineMismatch(b"lines\n".to_vec())];
     assert_eq!(take((&b, &a), &comparison, TakeInto::Before, &edited), b"x\nlines\n");
 }

@@ -4,7 +4,7 @@ use proptest::prelude::*;
 use regex::bytes::Regex;
 use tideline_core::align::pairs::pair_lines;
 use tideline_core::align::words::align_words;
-use tideline_core::model::{Part, Row};
+use tideline_core::model::{Row, Segment};
 use tideline_core::text::words::Grain;
 
 use crate::support::{bytes, lines, text};
@@ -13,7 +13,7 @@ fn grains() -> [Grain; 4] {
     [Grain::Line, Grain::Word, Grain::Letter, Grain::Pattern(Regex::new("[a-z]+ ").unwrap())]
 }
 
-fn joined(line: &[u8], parts: &[Part], changed: Option<bool>) -> Vec<u8> {
+fn joined(line: &[u8], parts: &[Segment], changed: Option<bool>) -> Vec<u8> {
     let wanted = parts.iter().filter(|part| changed.is_none_or(|changed| part.differs.is_some() == changed));
     wanted.flat_map(|part| line[part.bytes.clone()].to_vec()).collect()
 }
@@ -52,7 +52,7 @@ proptest! {
 pub(crate) fn before_line(row: &Row) -> Option<usize> {
     match row {
         Row::Gone { before, .. } | Row::Edited { before, .. } | Row::Equal { before, .. } => Some(*before),
-        Row::Aside { before, .. } => *before,
+        Row::Hidden { before, .. } => *before,
         Row::New { .. } => None,
     }
 }
@@ -60,7 +60,7 @@ pub(crate) fn before_line(row: &Row) -> Option<usize> {
 pub(crate) fn after_line(row: &Row) -> Option<usize> {
     match row {
         Row::New { after, .. } | Row::Edited { after, .. } | Row::Equal { after, .. } => Some(*after),
-        Row::Aside { after, .. } => *after,
+        Row::Hidden { after, .. } => *after,
         Row::Gone { .. } => None,
     }
 }
@@ -68,7 +68,7 @@ pub(crate) fn after_line(row: &Row) -> Option<usize> {
 /// The changed parts of two lines, as text.
 fn changed(before: &str, after: &str, grain: &Grain) -> (Vec<String>, Vec<String>) {
     let words = align_words(before.as_bytes(), after.as_bytes(), grain);
-    let texts = |line: &str, parts: &[Part]| {
+    let texts = |line: &str, parts: &[Segment]| {
         parts
             .iter()
             .filter(|part| part.differs.is_some())

@@ -7,7 +7,7 @@ use rustix::fs::{Gid, Mode, Timespec, Timestamps, UTIME_OMIT, Uid, XattrFlags, f
 use rustix::io::Errno;
 use tideline_core::plan::{Extended, Moment};
 
-use crate::files::{Dropped, Wanted};
+use crate::files::{Dropped, NewAttributes};
 
 /// The attribute in which capabilities are kept.
 const CAPABILITIES: &[u8] = b"security.capability";
@@ -16,9 +16,9 @@ const ACT_AS: (u32, u32) = (0o4000, 0o2000);
 
 /// Gives an open file or folder what is wanted. What is copied carries its extended attributes along, but no capabilities; and the
 /// permission to act as its owner only where that is the owner of the copy.
-pub(super) fn give(
+pub(super) fn apply_attributes(
     file: impl AsFd,
-    wanted: &Wanted<'_>,
+    wanted: &NewAttributes<'_>,
     source_owner: Option<(u32, u32)>,
     source_extended: Option<Vec<Extended>>,
 ) -> io::Result<Vec<Dropped>> {

@@ -52,7 +52,7 @@ pub(super) fn copy(source: &mut File, seen: Option<&Stamp>, to: &mut File) -> io
         source.read_to_end(&mut bytes)?;
         to.write_all(&bytes)?;
         Fingerprint::of(&bytes)
-    } else if share(source, to) {
+    } else if clone_range(source, to) {
         hashed(to)?
     } else if facts.blocks().saturating_mul(512) < facts.len() {
         copy_with_holes(source, to, facts.len())?
@@ -67,12 +67,12 @@ pub(super) fn copy(source: &mut File, seen: Option<&Stamp>, to: &mut File) -> io
 
 /// Lets a new file share what another holds, where the file system can.
 #[cfg(target_os = "linux")]
-fn share(from: &File, to: &File) -> bool {
+fn clone_range(from: &File, to: &File) -> bool {
     rustix::fs::ioctl_ficlone(to, from).is_ok()
 }
 
 #[cfg(not(target_os = "linux"))]
-fn share(_: &File, _: &File) -> bool {
+fn clone_range(_: &File, _: &File) -> bool {
     false
 }
 

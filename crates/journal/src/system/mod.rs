@@ -16,8 +16,8 @@ use rustix::io::Errno;
 use tideline_core::plan::{Extended, Fingerprint};
 use tideline_sources::{open_beneath, open_file, open_root};
 
-use crate::files::{At, Bytes, Created, Dropped, Facts, FileSystem, Found, Lock, ReadFile, Wanted};
-use attributes::give;
+use crate::files::{At, Bytes, Created, Dropped, FileMetadata, FileSystem, Found, Lock, NewAttributes, ReadFile};
+use attributes::apply_attributes;
 use stat::{facts_of, regular};
 pub use stat::{mode, stamp};
 
@@ -65,7 +65,7 @@ impl FileSystem for RealFiles {
         open_beneath(folder, path)
     }
 
-    fn facts(&self, folder: &OwnedFd) -> io::Result<Facts> {
+    fn facts(&self, folder: &OwnedFd) -> io::Result<FileMetadata> {
         Ok(facts_of(&rustix::fs::fstat(folder)?))
     }
 
@@ -128,7 +128,7 @@ impl FileSystem for RealFiles {
         if bytes.len() as u64 == length { Ok(bytes) } else { Err(io::ErrorKind::UnexpectedEof.into()) }
     }
 
-    fn create(&self, at: Here<'_>, bytes: Bytes<'_, OwnedFd>, wanted: &Wanted<'_>) -> io::Result<Created> {
+    fn create(&self, at: Here<'_>, bytes: Bytes<'_, OwnedFd>, wanted: &NewAttributes<'_>) -> io::Result<Created> {
         let source = match &bytes {
             Bytes::These(_) => None,
             Bytes::File(from, seen) => Some((open_file(from.folder, from.name)?, seen)),
@@ -155,7 +155,7 @@ impl FileSystem for RealFiles {
             }
             (_, None) => unreachable!("every other kind of bytes has a source"),
         };
-        let dropped = give(&file, wanted, source_owner, source_extended)?;
+        let dropped = apply_attributes(&file, wanted, source_owner, source_extended)?;
         let facts = facts_of(&rustix::fs::fstat(&file)?);
         Ok(Created { print, facts, dropped, source_owner })
     }
@@ -168,7 +168,7 @@ impl FileSystem for RealFiles {
         Ok(start)
     }
 
-    fn make_link(&self, at: Here<'_>, target: &Path, wanted: &Wanted<'_>) -> io::Result<Facts> {
+    fn make_link(&self, at: Here<'_>, target: &Path, wanted: &NewAttributes<'_>) -> io::Result<FileMetadata> {
         rustix::fs::symlinkat(target, at.folder, at.name)?;
         if let Some((user, group)) = wanted.owner {
             let (user, group) = (rustix::fs::Uid::from_raw(user), rustix::fs::Gid::from_raw(group));
@@ -191,14 +191,14 @@ impl FileSystem for RealFiles {
         Ok(rustix::fs::linkat(from.folder, from.name, to.folder, to.name, AtFlags::empty())?)
     }
 
-    fn set_folder(&self, folder: &OwnedFd, wanted: &Wanted<'_>) -> io::Result<Vec<Dropped>> {
-        give(folder, wanted, None, None)
+    fn set_folder(&self, folder: &OwnedFd, wanted: &NewAttributes<'_>) -> io::Result<Vec<Dropped>> {
+        apply_attributes(folder, wanted, None, None)
     }
 
-    fn set_file(&self, at: Here<'_>, wanted: &Wanted<'_>) -> io::Result<Vec<Dropped>> {
+    fn set_file(&self, at: Here<'_>, wanted: &NewAttributes<'_>) -> io::Result<Vec<Dropped>> {
         let file = open_file(at.folder, at.name)?;
         regular(&file)?;
-        give(&file, wanted, None, None)
+        apply_attributes(&file, wanted, None, None)
     }
 
     fn rename(&self, from: Here<'_>, to: Here<'_>) -> io::Result<()> {

@@ -7,10 +7,10 @@ use std::os::unix::fs::{MetadataExt, PermissionsExt};
 use rustix::fs::{FileType, Stat};
 use tideline_core::plan::{Moment, Stamp};
 
-use crate::files::{Facts, Identity};
+use crate::files::{FileMetadata, Identity};
 
 /// What the system says of an open file, which must be a regular one.
-pub(super) fn regular(file: &File) -> io::Result<Facts> {
+pub(super) fn regular(file: &File) -> io::Result<FileMetadata> {
     let found = rustix::fs::fstat(file)?;
     match FileType::from_raw_mode(found.st_mode) {
         FileType::RegularFile => Ok(facts_of(&found)),
@@ -19,9 +19,9 @@ pub(super) fn regular(file: &File) -> io::Result<Facts> {
 }
 
 #[expect(clippy::unnecessary_cast, reason = "the types of these fields differ between systems")]
-pub(super) fn facts_of(found: &Stat) -> Facts {
+pub(super) fn facts_of(found: &Stat) -> FileMetadata {
     let moment = |seconds: i64, nanos: u64| Some(Moment(seconds, u32::try_from(nanos).unwrap_or(0)));
-    Facts {
+    FileMetadata {
         identity: Identity(found.st_dev as u64, found.st_ino as u64),
         stamp: Stamp {
             size: found.st_size as u64,

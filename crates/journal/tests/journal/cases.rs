@@ -4,7 +4,7 @@ use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::path::{Path, PathBuf};
 use std::sync::OnceLock;
 
-use tideline_core::plan::{Contents, FileAttributes, Fingerprint, Moment, Plan, Standing, Step};
+use tideline_core::plan::{Contents, ExpectedState, FileAttributes, Fingerprint, Moment, Plan, Step};
 use tideline_core::tree::Progress;
 use tideline_journal::{Journal, JournalError, Outcome, Policy, Request};
 
@@ -32,12 +32,12 @@ pub(crate) fn target() -> Memory {
 }
 
 /// What a file holds, as a plan expects it.
-pub(crate) fn expected(memory: &Memory, name: &str) -> Standing {
+pub(crate) fn expected(memory: &Memory, name: &str) -> ExpectedState {
     match memory.held().get(&path(name)) {
-        None => Standing::Nothing,
-        Some((Thing::File(bytes), ..)) => Standing::File(Fingerprint::of(bytes)),
-        Some((Thing::Link(to), ..)) => Standing::Link(to.clone()),
-        Some((Thing::Folder(_), ..)) => Standing::Folder,
+        None => ExpectedState::Nothing,
+        Some((Thing::File(bytes), ..)) => ExpectedState::File(Fingerprint::of(bytes)),
+        Some((Thing::Link(to), ..)) => ExpectedState::Link(to.clone()),
+        Some((Thing::Folder(_), ..)) => ExpectedState::Folder,
     }
 }
 
@@ -73,9 +73,9 @@ pub(crate) fn great_plan(memory: &Memory) -> Plan {
         folder("new"),
         folder("new/deeper"),
         write("new/deeper/file"),
-        Step::write(path("new/second"), Standing::Nothing, Contents::SameAs(path("new/deeper/file"))),
+        Step::write(path("new/second"), ExpectedState::Nothing, Contents::SameAs(path("new/deeper/file"))),
         Step::write(path("link"), expected(memory, "link"), Contents::Link("b".into())),
-        Step::write(path("new/link"), Standing::Nothing, Contents::Link("nowhere".into())),
+        Step::write(path("new/link"), ExpectedState::Nothing, Contents::Link("nowhere".into())),
         remove("f/g/deep"),
         remove("f/in"),
         Step::RemoveFolder { path: path("f/g") },

@@ -1,6 +1,6 @@
 //! Every call of a run fails, ends the program, or loses the power, once each; then the run is undone, finished, or both.
 
-use tideline_journal::{JournalError, Policy, Settled};
+use tideline_journal::{Aftermath, JournalError, Policy};
 
 use crate::cases::{alone, carried, great_plan, journal, target};
 use crate::model::{Fault, Memory};
@@ -70,7 +70,7 @@ fn a_call_that_fails_leaves_everything_as_it_was() {
                     let all = memory.contents() == wanted || !outcome.notes.is_empty();
                     assert!(outcome.run == Some(1) && all, "call {at}");
                 }
-                Err(JournalError::Failed { settled: Settled::AsBefore, .. }) if fault == Fault::Error => {
+                Err(JournalError::Failed { aftermath: Aftermath::AsBefore, .. }) if fault == Fault::Error => {
                     let open = alone(|| journal(&memory).open_runs()).unwrap().unwrap();
                     assert!(open.is_empty(), "call {at}");
                 }

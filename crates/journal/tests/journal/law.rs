@@ -4,7 +4,7 @@
 use std::env;
 
 use proptest::prelude::*;
-use tideline_core::plan::{FileAttributes, Plan, Standing, Step};
+use tideline_core::plan::{ExpectedState, FileAttributes, Plan, Step};
 use tideline_journal::Policy;
 
 use crate::cases::{alone, carried, expected, journal, path, planned, target};
@@ -26,7 +26,7 @@ const FILES: [&str; 8] = ["a", "b", "c", "d", "f/in", "h/in", "moves", "edits"];
 
 fn steps(memory: &Memory, want: Want) -> Vec<Step> {
     let file = |choice: u8| FILES[usize::from(choice) % FILES.len()];
-    let write = |name: &str, expected: Standing| Step::write(path(name), expected, planned(name));
+    let write = |name: &str, expected: ExpectedState| Step::write(path(name), expected, planned(name));
     let remove = |name: &str| Step::Remove { path: path(name), expected: expected(memory, name) };
     let emptied = |name: &str| match name {
         "goes" => vec![remove("goes/one"), remove("goes/deep/two"), Step::RemoveFolder { path: path("goes/deep") }],
@@ -37,7 +37,7 @@ fn steps(memory: &Memory, want: Want) -> Vec<Step> {
         Want::Write(choice) => vec![write(file(choice), expected(memory, file(choice)))],
         Want::WriteInNewFolder(choice) => {
             let name = format!("new/{}", choice % 3);
-            vec![Step::new_folder(path("new")), write(&name, Standing::Nothing)]
+            vec![Step::new_folder(path("new")), write(&name, ExpectedState::Nothing)]
         }
         Want::Remove(choice) => vec![remove(file(choice))],
         Want::Move(choice, edited) => vec![Step::Move {
@@ -60,11 +60,11 @@ fn steps(memory: &Memory, want: Want) -> Vec<Step> {
                 like: None,
                 attributes: FileAttributes::default(),
             };
-            vec![made, write(&format!("{name}/inside"), Standing::Nothing)]
+            vec![made, write(&format!("{name}/inside"), ExpectedState::Nothing)]
         }
         Want::FolderBecomesFile(goes) => {
             let mut steps = emptied(folder(goes));
-            steps.push(write(folder(goes), Standing::Folder));
+            steps.push(write(folder(goes), ExpectedState::Folder));
             steps
         }
     }
@@ -86,7 +86,7 @@ fn plan(memory: &Memory, wants: &[Want]) -> Plan {
 
 /// What a person does with the journal.
 #[derive(Clone, Copy, Debug)]
-enum Deed {
+enum Action {
     Carry(bool),
     Undo(bool),
     Finish,
@@ -94,7 +94,7 @@ enum Deed {
 
 #[derive(Clone, Debug)]
 struct Chapter {
-    deed: Deed,
+    deed: Action,
     wants: Vec<Want>,
     acts: Vec<(usize, Act, u8)>,
     fault: Option<(usize, Fault)>,
@@ -114,9 +114,9 @@ fn want() -> impl Strategy<Value = Want> {
 
 fn chapter() -> impl Strategy<Value = Chapter> {
     let deed = prop_oneof![
-        4 => any::<bool>().prop_map(Deed::Carry),
-        3 => prop::bool::weighted(0.3).prop_map(Deed::Undo),
-        1 => Just(Deed::Finish),
+        4 => any::<bool>().prop_map(Action::Carry),
+        3 => prop::bool::weighted(0.3).prop_map(Action::Undo),
+        1 => Just(Action::Finish),
     ];
     let acts = prop::collection::vec((0..220_usize, prop::sample::select(ACTS.to_vec()), any::<u8>()), 0..6);
     let fault = prop_oneof![
@@ -144,12 +144,12 @@ fn happen(memory: &Memory, chapter: &Chapter) -> usize {
     memory.expect(chapter.fault, &chapter.acts);
     // Whatever comes of it, the law holds.
     match (chapter.deed, last) {
-        (Deed::Carry(tolerant), _) => {
+        (Action::Carry(tolerant), _) => {
             let policy = if tolerant { Policy::WhatCanBe } else { Policy::AllOrNothing };
             drop(carried(memory, &plan, policy));
         }
-        (Deed::Undo(force), Some(run)) => drop(alone(|| journal(memory).undo(run, "undo", force))),
-        (Deed::Finish, Some(run)) => drop(alone(|| journal(memory).finish(run))),
+        (Action::Undo(force), Some(run)) => drop(alone(|| journal(memory).undo(run, "undo", force))),
+        (Action::Finish, Some(run)) => drop(alone(|| journal(memory).finish(run))),
         (_, None) => {}
     }
     memory.calls()
@@ -190,7 +190,7 @@ fn count(calls: usize) {
 #[test]
 fn what_somebody_puts_into_a_folder_that_is_taken_back_is_kept() {
     let becomes = |choice: u8, acts: Vec<(usize, Act, u8)>, tolerant: bool| Chapter {
-        deed: Deed::Carry(tolerant),
+        deed: Action::Carry(tolerant),
         wants: vec![Want::FileBecomesFolder(choice)],
         acts,
         fault: None,

@@ -10,7 +10,9 @@ use std::path::{Component, Path, PathBuf};
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
 use tideline_core::plan::{Extended, Fingerprint, Moment, Stamp};
-use tideline_journal::{At, Bytes, Created, Dropped, Facts, FileSystem, Found, Identity, Lock, ReadFile, Wanted};
+use tideline_journal::{
+    At, Bytes, Created, Dropped, FileMetadata, FileSystem, Found, Identity, Lock, NewAttributes, ReadFile,
+};
 
 /// What stands under a number.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -377,10 +379,10 @@ impl World {
         self.flushed();
     }
 
-    fn facts(&self, number: u64) -> Facts {
+    fn facts(&self, number: u64) -> FileMetadata {
         let node = &self.nodes[&number];
         let size = if let Thing::File(bytes) = &node.thing { bytes.len() as u64 } else { 0 };
-        Facts {
+        FileMetadata {
             identity: Identity(1, number),
             stamp: Stamp { size, modified: Some(Moment(node.modified, 0)), changed: Some(Moment(node.changed, 0)) },
             mode: node.mode,
@@ -397,7 +399,7 @@ impl World {
         }
     }
 
-    fn set(&mut self, number: u64, wanted: &Wanted<'_>) {
+    fn set(&mut self, number: u64, wanted: &NewAttributes<'_>) {
         let now = self.tick();
         if let Some(node) = self.nodes.get_mut(&number).map(Arc::make_mut) {
             node.mode = wanted.mode.unwrap_or(node.mode);
@@ -591,7 +593,7 @@ impl FileSystem for Memory {
         Ok(at)
     }
 
-    fn facts(&self, folder: &u64) -> io::Result<Facts> {
+    fn facts(&self, folder: &u64) -> io::Result<FileMetadata> {
         Ok(self.call()?.facts(*folder))
     }
 
@@ -628,7 +630,7 @@ impl FileSystem for Memory {
         bytes.get(range).map(<[u8]>::to_vec).ok_or_else(|| ErrorKind::UnexpectedEof.into())
     }
 
-    fn create(&self, at: Here<'_>, bytes: Bytes<'_, u64>, wanted: &Wanted<'_>) -> io::Result<Created> {
+    fn create(&self, at: Here<'_>, bytes: Bytes<'_, u64>, wanted: &NewAttributes<'_>) -> io::Result<Created> {
         {
             // The file is there before its bytes are.
             let mut world = self.call()?;
@@ -675,11 +677,11 @@ impl FileSystem for Memory {
         Ok(start)
     }
 
-    fn make_link(&self, at: Here<'_>, target: &Path, wanted: &Wanted<'_>) -> io::Result<Facts> {
+    fn make_link(&self, at: Here<'_>, target: &Path, wanted: &NewAttributes<'_>) -> io::Result<FileMetadata> {
         let mut world = self.call()?;
         let number = world.add(Thing::Link(target.to_path_buf()), 0o777);
         world.put(*at.folder, at.name, number)?;
-        world.set(number, &Wanted { mode: None, ..*wanted });
+        world.set(number, &NewAttributes { mode: None, ..*wanted });
         Ok(world.facts(number))
     }
 
@@ -695,12 +697,12 @@ impl FileSystem for Memory {
         world.put(*to.folder, to.name, number)
     }
 
-    fn set_folder(&self, folder: &u64, wanted: &Wanted<'_>) -> io::Result<Vec<Dropped>> {
+    fn set_folder(&self, folder: &u64, wanted: &NewAttributes<'_>) -> io::Result<Vec<Dropped>> {
         self.call()?.set(*folder, wanted);
         Ok(Vec::new())
     }
 
-    fn set_file(&self, at: Here<'_>, wanted: &Wanted<'_>) -> io::Result<Vec<Dropped>> {
+    fn set_file(&self, at: Here<'_>, wanted: &NewAttributes<'_>) -> io::Result<Vec<Dropped>> {
         let mut world = self.call()?;
         let number = world.must(*at.folder, at.name)?;
         world.set(number, wanted);

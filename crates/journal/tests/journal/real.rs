@@ -8,7 +8,7 @@ use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicUsize, Ordering};
 use std::time::{Duration, SystemTime};
 
-use tideline_core::plan::{Contents, FileAttributes, Fingerprint, Plan, Standing, Step};
+use tideline_core::plan::{Contents, ExpectedState, FileAttributes, Fingerprint, Plan, Step};
 use tideline_core::tree::Progress;
 use tideline_journal::{Journal, JournalError, Outcome, Policy, RealFiles, Request};
 
@@ -50,8 +50,8 @@ impl Place {
         Journal::new(self.folder.path().join("state/tideline"), RealFiles)
     }
 
-    fn expected(&self, name: &str) -> Standing {
-        fs::read(self.path(name)).map_or(Standing::Nothing, |bytes| Standing::File(Fingerprint::of(&bytes)))
+    fn expected(&self, name: &str) -> ExpectedState {
+        fs::read(self.path(name)).map_or(ExpectedState::Nothing, |bytes| ExpectedState::File(Fingerprint::of(&bytes)))
     }
 
     fn replace(&self, name: &str, text: &str) -> Step {
@@ -232,7 +232,7 @@ fn nothing_is_reached_through_links() {
     let steps = |place: &Place| {
         vec![
             Step::Remove { path: place.path("folder/file"), expected: place.expected("folder/file") },
-            Step::write(place.path("folder/new"), Standing::Nothing, Contents::Bytes(b"new\n".to_vec())),
+            Step::write(place.path("folder/new"), ExpectedState::Nothing, Contents::Bytes(b"new\n".to_vec())),
         ]
     };
     let planned = steps(&place);
@@ -267,10 +267,12 @@ fn holes_stay_holes() {
     file.write_all(b"middle").unwrap();
     drop(file);
     File::create(place.path("old")).unwrap().set_len(48 << 20).unwrap();
-    let copy = |name: &str, expected: Standing| {
+    let copy = |name: &str, expected: ExpectedState| {
         Step::write(place.path(name), expected, Contents::CopyOf(sparse.clone(), None))
     };
-    place.carry(vec![copy("old", Standing::Anything), copy("new", Standing::Nothing)], Policy::AllOrNothing).unwrap();
+    place
+        .carry(vec![copy("old", ExpectedState::Anything), copy("new", ExpectedState::Nothing)], Policy::AllOrNothing)
+        .unwrap();
     let blocks = |path: &Path| path.metadata().unwrap().blocks();
     if blocks(&sparse) < 1000 {
         assert!(blocks(&place.path("new")) < 1000);
@@ -308,7 +310,7 @@ fn folders_within_folders_as_deep_as_the_disk_goes() {
         .collect();
     steps.push(Step::write(
         place.root().join(&deep).join("file"),
-        Standing::Nothing,
+        ExpectedState::Nothing,
         Contents::Bytes(b"deep\n".to_vec()),
     ));
     let outcome = place.carry(steps, Policy::AllOrNothing).unwrap();

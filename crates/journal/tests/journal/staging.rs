@@ -4,7 +4,7 @@ use std::fs;
 use std::io::Write;
 use std::path::Path;
 
-use tideline_core::plan::{Contents, Plan, Standing, Step};
+use tideline_core::plan::{Contents, ExpectedState, Plan, Step};
 use tideline_core::tree::Progress;
 use tideline_journal::{Journal, Policy, RealFiles, Request};
 
@@ -19,7 +19,7 @@ fn what_was_staged_comes_into_its_place_and_can_be_undone() {
         fs::write(root.join("page"), "old\n").unwrap();
         let journal = Journal::new(state.path().join("journal"), RealFiles);
         let staging = journal.staging().unwrap();
-        let write = |name: &str, expected: Standing| {
+        let write = |name: &str, expected: ExpectedState| {
             let mut file = staging.begin(&name.replace('/', " ")).unwrap();
             file.write_all(b"a long ").unwrap();
             file.write_all(b"report\n").unwrap();
@@ -27,8 +27,8 @@ fn what_was_staged_comes_into_its_place_and_can_be_undone() {
         };
         let steps = vec![
             Step::new_folder(root.join("new")),
-            write("new/page", Standing::Nothing),
-            write("page", Standing::Anything),
+            write("new/page", ExpectedState::Nothing),
+            write("page", ExpectedState::Anything),
         ];
         let plan = Plan { roots: vec![root.clone()], ..Plan::of(steps) };
         let watched = Progress::default();

@@ -6,7 +6,7 @@ use std::fs;
 use std::io::Read;
 use std::path::Path;
 
-use tideline_core::tree::{Nature, Tree};
+use tideline_core::tree::{EntryType, Tree};
 use tideline_sources::FolderTree;
 
 fn write(root: &Path, path: &str, text: &str) {
@@ -30,7 +30,7 @@ fn entries_facts_and_contents_are_those_of_the_folder() {
     write(folder.path(), ".hidden", "");
     let tree = FolderTree::new(folder.path());
     assert_eq!(names(&tree, ""), [".hidden", "stations"]);
-    assert_eq!(tree.list(b"").unwrap().entries.iter().filter(|entry| entry.nature == Nature::Folder).count(), 1);
+    assert_eq!(tree.list(b"").unwrap().entries.iter().filter(|entry| entry.entry_type == EntryType::Folder).count(), 1);
     assert_eq!(tree.facts(b"stations/mouth.toml").unwrap().size, 14);
     let mut text = String::new();
     let mut opened = tree.open(b"stations/mouth.toml").unwrap();
@@ -84,14 +84,14 @@ fn links_are_what_they_are_or_what_they_point_to() {
     symlink("file", folder.path().join("to-file")).unwrap();
     symlink(".", folder.path().join("to-itself")).unwrap();
     symlink("none", folder.path().join("to-nowhere")).unwrap();
-    let natures = |tree: &FolderTree| {
+    let types = |tree: &FolderTree| {
         let mut entries = tree.list(b"").unwrap().entries;
         entries.sort_by(|one, other| one.name.cmp(&other.name));
-        entries.into_iter().map(|entry| entry.nature).collect::<Vec<_>>()
+        entries.into_iter().map(|entry| entry.entry_type).collect::<Vec<_>>()
     };
     let as_is = FolderTree::new(folder.path());
-    assert_eq!(natures(&as_is), [Nature::File, Nature::Link, Nature::Link, Nature::Link]);
+    assert_eq!(types(&as_is), [EntryType::File, EntryType::Link, EntryType::Link, EntryType::Link]);
     assert_eq!(as_is.link_target(b"to-file").unwrap(), b"file");
     let followed = FolderTree::new(folder.path()).follow_links(true);
-    assert_eq!(natures(&followed), [Nature::File, Nature::File, Nature::Special("link loop"), Nature::Link]);
+    assert_eq!(types(&followed), [EntryType::File, EntryType::File, EntryType::Special("link loop"), EntryType::Link]);
 }

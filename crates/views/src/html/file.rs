@@ -8,7 +8,7 @@ use tideline_core::model::Weight;
 use super::filters;
 use super::rows::{PageRows, addresses, form_word};
 use super::streamed::Streamed;
-use crate::flow::{Pick, Way, draw_places};
+use crate::flow::{LineWalk, Pick, draw_places};
 use crate::report::{Body, FileReport, Shape};
 use crate::strip::cells;
 use crate::syntax::Budget;
@@ -82,7 +82,7 @@ pub(super) fn write_body(file: &FileReport<'_>, id: &str, shape: &Shape, mut out
 fn write_changes(view: &FileView<'_>, id: &str, shape: &Shape, out: &mut dyn Write) -> io::Result<()> {
     let addresses = addresses(view, id);
     let mut rows = PageRows::new(view, &addresses, shape);
-    let way = Way { context: shape.context, grain: &shape.grain, budget: Budget::of(shape.syntax) };
+    let way = LineWalk { context: shape.context, grain: &shape.grain, budget: Budget::of(shape.syntax) };
     let mut lines = |out: &mut dyn Write| {
         draw_places(view, Pick::First(shape.most_changes), &way, &mut rows, out)?;
         rows.flush(out)

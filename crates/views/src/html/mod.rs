@@ -22,7 +22,7 @@ use crate::shown::{shown_bytes, shown_name};
 use crate::view::TreeView;
 use crate::wording::account::account_lines;
 use crate::wording::tree::summary;
-pub use streamed::Part;
+pub use streamed::PageSection;
 use streamed::Streamed;
 
 /// The style of every page.
@@ -194,7 +194,7 @@ pub fn write_tree_page(
     view: &TreeView<'_>,
     href: &dyn Fn(usize) -> Option<String>,
     assets: Assets<'_>,
-    more: Option<Part<'_>>,
+    more: Option<PageSection<'_>>,
     out: &mut dyn Write,
 ) -> io::Result<()> {
     let has_changes = more.is_some();

@@ -5,10 +5,10 @@ use std::io::{self, Write};
 
 use askama::Template;
 use tideline_core::kinds::text::causes;
-use tideline_core::model::{Form, Part, Place, Weight, Words};
+use tideline_core::model::{Form, Place, Segment, Weight, Words};
 
 use super::filters;
-use crate::flow::{Hidden, Line, Manner, Rows};
+use crate::flow::{Hidden, Line, LineChange, Rows};
 use crate::report::Shape;
 use crate::shown::{Medium, Piece, Role, shown_name};
 use crate::syntax::Class;
@@ -210,13 +210,13 @@ impl<'a> PageRows<'a> {
     }
 }
 
-fn pieces(line: &Line<'_>, parts: &[Part], role: Role) -> Vec<Piece> {
+fn pieces(line: &Line<'_>, parts: &[Segment], role: Role) -> Vec<Piece> {
     let mut shown = line.shown(parts, Medium::Page);
     shown.add_note(false);
     shown.in_role(role).condensed(WIDEST).pieces
 }
 
-fn half(line: &Line<'_>, parts: &[Part], role: Role) -> Option<Half> {
+fn half(line: &Line<'_>, parts: &[Segment], role: Role) -> Option<Half> {
     Some(Half { number: line.number, pieces: pieces(line, parts, role) })
 }
 
@@ -289,20 +289,20 @@ impl Rows for PageRows<'_> {
         self.make_row(class, [before, after].map(|line| line.and_then(|line| half(line, &[], role))), out)
     }
 
-    fn line_gone(&mut self, line: &Line<'_>, manner: Manner, out: &mut dyn Write) -> io::Result<()> {
+    fn line_gone(&mut self, line: &Line<'_>, manner: LineChange, out: &mut dyn Write) -> io::Result<()> {
         let class = match manner {
-            Manner::Counted => "gone",
-            Manner::Moved => "gone moved",
-            Manner::Muted => "gone muted",
+            LineChange::Counted => "gone",
+            LineChange::Moved => "gone moved",
+            LineChange::Muted => "gone muted",
         };
         self.make_row(class, [half(line, &[], Role::Gone), None], out)
     }
 
-    fn line_new(&mut self, line: &Line<'_>, manner: Manner, out: &mut dyn Write) -> io::Result<()> {
+    fn line_new(&mut self, line: &Line<'_>, manner: LineChange, out: &mut dyn Write) -> io::Result<()> {
         let class = match manner {
-            Manner::Counted => "new",
-            Manner::Moved => "new moved",
-            Manner::Muted => "new muted",
+            LineChange::Counted => "new",
+            LineChange::Moved => "new moved",
+            LineChange::Muted => "new muted",
         };
         self.make_row(class, [None, half(line, &[], Role::New)], out)
     }
@@ -312,10 +312,10 @@ impl Rows for PageRows<'_> {
         before: &Line<'_>,
         after: &Line<'_>,
         words: &Words,
-        manner: Manner,
+        manner: LineChange,
         out: &mut dyn Write,
     ) -> io::Result<()> {
-        let class = if manner == Manner::Muted { "edited muted" } else { "edited" };
+        let class = if manner == LineChange::Muted { "edited muted" } else { "edited" };
         let halves = [half(before, &words.before, Role::Gone), half(after, &words.after, Role::New)];
         self.make_row(class, halves, out)
     }

@@ -5,13 +5,13 @@ use std::fmt;
 use std::io::{self, Write};
 
 /// What writes a part of a page.
-pub type Part<'a> = &'a mut dyn FnMut(&mut dyn Write) -> io::Result<()>;
+pub type PageSection<'a> = &'a mut dyn FnMut(&mut dyn Write) -> io::Result<()>;
 
 /// A part of a page, for a template to place. It can be placed once.
-pub(super) struct Streamed<'a>(RefCell<Option<Part<'a>>>);
+pub(super) struct Streamed<'a>(RefCell<Option<PageSection<'a>>>);
 
 impl<'a> Streamed<'a> {
-    pub(super) fn new(part: Part<'a>) -> Self {
+    pub(super) fn new(part: PageSection<'a>) -> Self {
         Self(RefCell::new(Some(part)))
     }
 }

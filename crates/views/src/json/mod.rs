@@ -14,12 +14,12 @@ use std::time::SystemTime;
 
 use jiff::Timestamp;
 use tideline_core::kinds::text::{Detail, Grain, causes, detail};
-use tideline_core::model::{Aside, Change, Form, Kind, Part, Row, Span, Status, Weight};
-use tideline_core::patch::Fit;
+use tideline_core::model::{Change, Form, HiddenStretch, Kind, Row, Segment, Span, Status, Weight};
+use tideline_core::patch::HunkPlacement;
 use tideline_core::patch::apply::{AppliedPart, Outcome};
-use tideline_core::rules::{Account, PutAside, Seen};
+use tideline_core::rules::{Account, MaskedText, PutAside};
 use tideline_core::text::lines::Lines;
-use tideline_core::tree::{Attribute, Facts, Nature, Pair, TreeComparison};
+use tideline_core::tree::{Attribute, EntryMetadata, EntryType, Pair, TreeComparison};
 
 use crate::view::{Counts, FileView, Labels};
 use crate::wording::misfit_words;
@@ -72,22 +72,22 @@ pub fn pair(path: &str, status: Status, kind: Kind, counts: Counts, sides: &(Sid
 
 /// The record of a pair of two trees.
 pub fn tree_pair(pair: &Pair) -> PairRecord {
-    let nature = pair.natures.1.or(pair.natures.0);
-    let facts = |facts: Facts| PairSide {
+    let entry_type = pair.types.1.or(pair.types.0);
+    let facts = |facts: EntryMetadata| PairSide {
         size: facts.size,
         modified: rfc3339(facts.modified),
         mode: facts.mode.map(|mode| format!("{mode:o}")),
         encoding: None,
     };
-    let modified = |facts: Option<Facts>| facts.and_then(|facts| facts.modified);
+    let modified = |facts: Option<EntryMetadata>| facts.and_then(|facts| facts.modified);
     PairRecord {
         path: text(&pair.path),
         status: pair.status,
-        kind: match nature {
-            Some(Nature::File) => pair.kind.map(kind_name),
-            Some(Nature::Folder) => Some(PairKind::Folder),
-            Some(Nature::Link) => Some(PairKind::Link),
-            Some(Nature::Special(_)) => Some(PairKind::Special),
+        kind: match entry_type {
+            Some(EntryType::File) => pair.kind.map(kind_name),
+            Some(EntryType::Folder) => Some(PairKind::Folder),
+            Some(EntryType::Link) => Some(PairKind::Link),
+            Some(EntryType::Special(_)) => Some(PairKind::Special),
             None => None,
         },
         changes: pair.changes,
@@ -181,7 +181,7 @@ pub fn give_changes(
     if changes.len() > most {
         take(Record::Cut(CutRecord { path: text(path), changes: changes.len() - most }))?;
     }
-    view.comparison.asides.iter().try_for_each(|aside| take(Record::Aside(aside_record(path, view, aside))))
+    view.comparison.hidden.iter().try_for_each(|aside| take(Record::Aside(aside_record(path, view, aside))))
 }
 
 /// The record that closes the output for two files.
@@ -217,9 +217,9 @@ fn change_record(path: &[u8], view: &FileView<'_>, change: &Change, grain: &Grai
     }
 }
 
-fn aside_record(path: &[u8], view: &FileView<'_>, aside: &Aside) -> AsideRecord {
-    let of = |seen: &Seen<'_>, span: &Span| {
-        let lines = Lines::of(&seen.text()[span.bytes.clone()]);
+fn aside_record(path: &[u8], view: &FileView<'_>, aside: &HiddenStretch) -> AsideRecord {
+    let of = |masked: &MaskedText<'_>, span: &Span| {
+        let lines = Lines::of(&masked.text()[span.bytes.clone()]);
         self::lines(span, lines.iter())
     };
     AsideRecord { path: text(path), before: of(view.before, &aside.before), after: of(view.after, &aside.after) }
@@ -232,10 +232,10 @@ fn lines<'t>(span: &Span, lines: impl Iterator<Item = &'t [u8]>) -> ChangeSide {
 fn words(change: &Change, detail: &Detail<'_>) -> Vec<LineParts> {
     let pairs = detail.rows.iter().filter_map(|row| match row {
         Row::Edited { before, after, words, .. } => Some((*before, *after, words)),
-        Row::Gone { .. } | Row::New { .. } | Row::Equal { .. } | Row::Aside { .. } => None,
+        Row::Gone { .. } | Row::New { .. } | Row::Equal { .. } | Row::Hidden { .. } => None,
     });
-    let line_parts = |line: &[u8], parts: &[Part]| -> Vec<LinePart> {
-        let part = |part: &Part| LinePart {
+    let line_parts = |line: &[u8], parts: &[Segment]| -> Vec<LinePart> {
+        let part = |part: &Segment| LinePart {
             text: text(&line[part.bytes.clone()]),
             changed: part.differs == Some(Weight::Counted),
             muted: part.differs == Some(Weight::Muted),
@@ -285,33 +285,35 @@ pub fn applied_part(patch: &str, dropped_folders: usize, part: &AppliedPart) -> 
 }
 
 /// What became of a hunk that begins at a line of its patch.
-fn applied_hunk(patch_line: usize, fit: &Fit) -> AppliedHunk {
+fn applied_hunk(patch_line: usize, fit: &HunkPlacement) -> AppliedHunk {
     let places = match fit {
-        Fit::Parts(parts) => parts.iter().filter_map(applied_place).collect(),
+        HunkPlacement::Parts(parts) => parts.iter().filter_map(applied_place).collect(),
         fit => applied_place(fit).into_iter().collect(),
     };
     AppliedHunk {
         patch_line,
-        fits: !matches!(fit, Fit::Misfit(_)),
+        fits: !matches!(fit, HunkPlacement::PlacementFailure(_)),
         already: fit.is_already_in(),
         places,
         reason: match fit {
-            Fit::Misfit(misfit) => Some(misfit_words(misfit).trim_end_matches(':').to_owned()),
+            HunkPlacement::PlacementFailure(misfit) => Some(misfit_words(misfit).trim_end_matches(':').to_owned()),
             _ => None,
         },
     }
 }
 
-fn applied_place(fit: &Fit) -> Option<AppliedPlace> {
+fn applied_place(fit: &HunkPlacement) -> Option<AppliedPlace> {
     match fit {
-        Fit::Placed(placed) => Some(AppliedPlace {
+        HunkPlacement::Placed(placed) => Some(AppliedPlace {
             line: placed.line + 1,
             offset: Some(placed.offset),
             differing: placed.differing,
             already: false,
         }),
-        Fit::AlreadyIn(line) => Some(AppliedPlace { line: line + 1, offset: None, differing: 0, already: true }),
-        Fit::Parts(_) | Fit::Misfit(_) => None,
+        HunkPlacement::AlreadyIn(line) => {
+            Some(AppliedPlace { line: line + 1, offset: None, differing: 0, already: true })
+        }
+        HunkPlacement::Parts(_) | HunkPlacement::PlacementFailure(_) => None,
     }
 }
 

@@ -1,4 +1,4 @@
-//! The records as they are written. A change that would surprise a reader of theirs changes [`VERSION`].
+//! The records as they are written. A change that would surprise a reader of theirs changes [`VERSION`](super::VERSION).
 
 use std::io::{self, Write};
 
@@ -182,7 +182,7 @@ pub struct CutRecord {
     pub changes: usize,
 }
 
-/// What a rule put aside.
+/// What a rule masked.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 pub struct PutAsideRecord {
     /// The rule.
@@ -257,7 +257,7 @@ pub struct SummaryRecord {
     pub changes: usize,
     /// Changes that do not count, in all pairs.
     pub muted_changes: usize,
-    /// What the rules put aside, in all pairs.
+    /// What the rules masked, in all pairs.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub put_aside: Vec<PutAsideRecord>,
 }

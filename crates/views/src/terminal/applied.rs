@@ -4,12 +4,12 @@ use std::io::{self, Write};
 
 use tideline_core::align::words::align_words;
 use tideline_core::patch::apply::{AppliedPart, Outcome};
-use tideline_core::patch::{Fit, Hunk, Instead, Misfit, Placed};
+use tideline_core::patch::{Hunk, HunkPlacement, LineMismatch, Placed, PlacementFailure};
 use tideline_core::text::words::Grain;
 
 use super::gutter::Gutter;
 use super::look::Look;
-use super::palette::Ink;
+use super::palette::TextRole;
 use crate::flow::{Line, one_part};
 use crate::marks::Marks;
 use crate::shown::{Role, shown_name};
@@ -33,19 +33,19 @@ pub fn draw_applied(parts: &[AppliedPart], reverse: bool, look: &Look, out: &mut
 fn write_part_line(part: &AppliedPart, already: &str, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     let marks = Marks::of(look.plain);
     let (mark, ink) = match part.outcome {
-        _ if !part.is_whole() => (marks.trouble, Ink::Trouble),
-        Outcome::Missing | Outcome::Refused(_) => (marks.trouble, Ink::Trouble),
-        Outcome::Changed | Outcome::Emptied => (marks.edited, Ink::Strong),
-        Outcome::Created | Outcome::Copied(_) => (marks.new, Ink::New),
-        Outcome::Deleted => (marks.gone, Ink::Gone),
-        Outcome::Moved(_) => (marks.moved, Ink::Moved),
-        Outcome::AlreadyIn => (marks.muted, Ink::Faint),
+        _ if !part.is_whole() => (marks.trouble, TextRole::Trouble),
+        Outcome::Missing | Outcome::Refused(_) => (marks.trouble, TextRole::Trouble),
+        Outcome::Changed | Outcome::Emptied => (marks.edited, TextRole::Strong),
+        Outcome::Created | Outcome::Copied(_) => (marks.new, TextRole::New),
+        Outcome::Deleted => (marks.gone, TextRole::Gone),
+        Outcome::Moved(_) => (marks.moved, TextRole::Moved),
+        Outcome::AlreadyIn => (marks.muted, TextRole::Faint),
     };
     write!(out, "  ")?;
     look.palette().write(ink, mark, out)?;
     let path = shown_name(&part.path.to_string_lossy(), look.plain);
     write!(out, " ")?;
-    look.palette().write(Ink::Strong, &path, out)?;
+    look.palette().write(TextRole::Strong, &path, out)?;
     writeln!(out, "    {}", shown_name(&says(part, already), look.plain))
 }
 
@@ -53,7 +53,7 @@ fn write_part_line(part: &AppliedPart, already: &str, look: &Look, out: &mut dyn
 fn says(part: &AppliedPart, already: &str) -> String {
     let misfits = part.misfits();
     let hunks = plural(part.hunks.len(), "hunk");
-    let exact = |fit: &Fit| matches!(fit, Fit::Placed(placed) if how_placed(placed).is_none());
+    let exact = |fit: &HunkPlacement| matches!(fit, HunkPlacement::Placed(placed) if how_placed(placed).is_none());
     let mut said = match &part.outcome {
         Outcome::Missing => "there is no such file".to_owned(),
         Outcome::Refused(refusal) => refusal.to_string(),
@@ -88,7 +88,7 @@ fn says(part: &AppliedPart, already: &str) -> String {
 /// Writes a line about a hunk, unless it stood at its line in every respect.
 fn write_hunk(
     (number, hunk): (usize, &Hunk),
-    fit: &Fit,
+    fit: &HunkPlacement,
     already: &str,
     look: &Look,
     out: &mut dyn Write,
@@ -96,37 +96,37 @@ fn write_hunk(
     let marks = Marks::of(look.plain);
     let head = format!("      hunk {number}, line {} of the patch {} ", hunk.line, marks.dot);
     let says = match fit {
-        Fit::Placed(placed) => match how_placed(placed) {
+        HunkPlacement::Placed(placed) => match how_placed(placed) {
             None => return Ok(()),
             Some(how) => format!("at line {}: {how}", placed.line + 1),
         },
-        Fit::AlreadyIn(line) => format!("at line {}: {already}", line + 1),
-        Fit::Parts(parts) => format!("in {} parts:", parts.len()),
-        Fit::Misfit(misfit) => misfit_words(misfit),
+        HunkPlacement::AlreadyIn(line) => format!("at line {}: {already}", line + 1),
+        HunkPlacement::Parts(parts) => format!("in {} parts:", parts.len()),
+        HunkPlacement::PlacementFailure(misfit) => misfit_words(misfit),
     };
-    let ink = if matches!(fit, Fit::Misfit(_)) { Ink::Trouble } else { Ink::Faint };
-    look.palette().write(Ink::Faint, &head, out)?;
+    let ink = if matches!(fit, HunkPlacement::PlacementFailure(_)) { TextRole::Trouble } else { TextRole::Faint };
+    look.palette().write(TextRole::Faint, &head, out)?;
     look.palette().write(ink, &says, out)?;
     writeln!(out)?;
     match fit {
-        Fit::Misfit(Misfit::NoMatch { instead, .. }) => write_instead(instead, look, out),
-        Fit::Parts(parts) => parts.iter().try_for_each(|part| write_part(part, already, look, out)),
+        HunkPlacement::PlacementFailure(PlacementFailure::NoMatch { instead, .. }) => write_instead(instead, look, out),
+        HunkPlacement::Parts(parts) => parts.iter().try_for_each(|part| write_part(part, already, look, out)),
         _ => Ok(()),
     }
 }
 
 /// Writes where one change of a hunk went that was placed by itself.
-fn write_part(part: &Fit, already: &str, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+fn write_part(part: &HunkPlacement, already: &str, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     let says = match part {
-        Fit::Placed(placed) => {
+        HunkPlacement::Placed(placed) => {
             let how = how_placed(placed).unwrap_or_else(|| "as written".to_owned());
             format!("at line {}: {how}", placed.line + 1)
         }
-        Fit::AlreadyIn(line) => format!("at line {}: {already}", line + 1),
-        Fit::Parts(_) | Fit::Misfit(_) => return Ok(()),
+        HunkPlacement::AlreadyIn(line) => format!("at line {}: {already}", line + 1),
+        HunkPlacement::Parts(_) | HunkPlacement::PlacementFailure(_) => return Ok(()),
     };
     write!(out, "        ")?;
-    look.palette().write(Ink::Faint, &says, out)?;
+    look.palette().write(TextRole::Faint, &says, out)?;
     writeln!(out)
 }
 
@@ -148,7 +148,7 @@ fn how_placed(placed: &Placed) -> Option<String> {
 }
 
 /// What the hunk expects and what is there, with the very words that differ.
-fn write_instead(instead: &[Instead], look: &Look, out: &mut dyn Write) -> io::Result<()> {
+fn write_instead(instead: &[LineMismatch], look: &Look, out: &mut dyn Write) -> io::Result<()> {
     const SHOWN: usize = 6;
     let gutter = Gutter::new(look, 0);
     for row in instead.iter().take(SHOWN) {
@@ -156,13 +156,13 @@ fn write_instead(instead: &[Instead], look: &Look, out: &mut dyn Write) -> io::R
         let words = align_words(expected.unwrap_or_default(), found.unwrap_or_default(), &Grain::Word);
         let both = expected.is_some() && found.is_some();
         let sides = [
-            (expected, &words.before, "expected", Role::Gone, Ink::Gone),
-            (found, &words.after, "found   ", Role::New, Ink::New),
+            (expected, &words.before, "expected", Role::Gone, TextRole::Gone),
+            (found, &words.after, "found   ", Role::New, TextRole::New),
         ];
         for (text, parts, word, role, ink) in sides {
             let Some(text) = text else { continue };
             let whole = one_part(text);
-            let line = Line { number: 0, text, tints: Vec::new() };
+            let line = Line { number: 0, text, syntax: Vec::new() };
             let shown =
                 gutter.shown(&line, if both { parts } else { &whole }).in_role(role).condensed(look.width.max(80));
             write!(out, "        ")?;

@@ -3,15 +3,15 @@
 
 use std::io::{self, Write};
 
-use tideline_core::model::{Part, Place, Words};
+use tideline_core::model::{Place, Segment, Words};
 use unicode_width::UnicodeWidthStr;
 
 use super::heading::write_change_heading;
 use super::look::Look;
-use super::palette::{Ink, Palette};
-use crate::flow::{Line, Manner, Rows, largest_number};
+use super::palette::{Palette, TextRole};
+use crate::flow::{Line, LineChange, Rows, largest_number};
 use crate::marks::Marks;
-use crate::shown::{Medium, Role, Shown, shown_name};
+use crate::shown::{DisplayLine, Medium, Role, shown_name};
 use crate::view::FileView;
 
 /// A line takes at most so many rows; a longer one is cut around its changes.
@@ -34,9 +34,9 @@ pub(super) struct Beside<'l> {
 /// One half of a row.
 struct Half {
     mark: &'static str,
-    ink: Ink,
+    ink: TextRole,
     number: Option<usize>,
-    rows: Vec<Shown>,
+    rows: Vec<DisplayLine>,
 }
 
 impl<'l> Beside<'l> {
@@ -56,29 +56,29 @@ impl<'l> Beside<'l> {
         }
     }
 
-    fn half(&self, line: Option<(&Line<'_>, &[Part])>, role: Role) -> Half {
+    fn half(&self, line: Option<(&Line<'_>, &[Segment])>, role: Role) -> Half {
         let Some((line, parts)) = line else {
-            return Half { mark: " ", ink: Ink::Text, number: None, rows: vec![Shown::default()] };
+            return Half { mark: " ", ink: TextRole::Text, number: None, rows: vec![DisplayLine::default()] };
         };
         let mut shown = line.shown(parts, Medium::of(self.plain));
         shown.add_note(self.plain);
         let shown = shown.in_role(role).condensed(self.room * MOST_ROWS);
         let (mark, ink) = match role {
-            Role::Equal => (" ", Ink::Text),
-            Role::Gone => (self.marks.gone, Ink::Gone),
-            Role::New => (self.marks.new, Ink::New),
-            Role::Moved => (self.marks.moved, Ink::Moved),
-            Role::Muted => (self.marks.muted, Ink::Faint),
+            Role::Equal => (" ", TextRole::Text),
+            Role::Gone => (self.marks.gone, TextRole::Gone),
+            Role::New => (self.marks.new, TextRole::New),
+            Role::Moved => (self.marks.moved, TextRole::Moved),
+            Role::Muted => (self.marks.muted, TextRole::Faint),
         };
         Half { mark, ink, number: Some(line.number), rows: shown.wrapped(self.room) }
     }
 
     fn write(&self, left: &Half, right: &Half, out: &mut dyn Write) -> io::Result<()> {
-        let nothing = Shown::default();
+        let nothing = DisplayLine::default();
         for row in 0..left.rows.len().max(right.rows.len()) {
             let (l, r) = (left.rows.get(row).unwrap_or(&nothing), right.rows.get(row).unwrap_or(&nothing));
             self.write_half(left, l, row == 0, true, out)?;
-            self.palette.write(Ink::Faint, if self.plain { " |" } else { " │" }, out)?;
+            self.palette.write(TextRole::Faint, if self.plain { " |" } else { " │" }, out)?;
             if !r.pieces.is_empty() || (row == 0 && right.number.is_some()) {
                 write!(out, " ")?;
                 self.write_half(right, r, row == 0, false, out)?;
@@ -93,7 +93,14 @@ impl<'l> Beside<'l> {
         Ok(())
     }
 
-    fn write_half(&self, half: &Half, row: &Shown, first: bool, pad: bool, out: &mut dyn Write) -> io::Result<()> {
+    fn write_half(
+        &self,
+        half: &Half,
+        row: &DisplayLine,
+        first: bool,
+        pad: bool,
+        out: &mut dyn Write,
+    ) -> io::Result<()> {
         let digits = self.digits;
         write!(out, " ")?;
         self.palette.write(half.ink, if first { half.mark } else { " " }, out)?;
@@ -101,7 +108,7 @@ impl<'l> Beside<'l> {
             Some(number) if first => format!(" {number:digits$}  "),
             _ => " ".repeat(digits + 3),
         };
-        self.palette.write(Ink::Faint, &number, out)?;
+        self.palette.write(TextRole::Faint, &number, out)?;
         self.palette.write_shown(row, out)?;
         if pad {
             write!(out, "{}", " ".repeat(self.room.saturating_sub(row.width)))?;
@@ -109,7 +116,7 @@ impl<'l> Beside<'l> {
         Ok(())
     }
 
-    fn write_markers(&self, left: &Shown, right: &Shown, out: &mut dyn Write) -> io::Result<()> {
+    fn write_markers(&self, left: &DisplayLine, right: &DisplayLine, out: &mut dyn Write) -> io::Result<()> {
         let indent = " ".repeat(3 + self.digits + 2);
         let (left, right) = (left.markers(), right.markers());
         let gap = " ".repeat(self.room.saturating_sub(left.len()) + 3);
@@ -118,11 +125,11 @@ impl<'l> Beside<'l> {
 }
 
 /// The role of a line; `counted` is that of one that counts and stayed where it was.
-fn role_of(manner: Manner, counted: Role) -> Role {
+fn role_of(manner: LineChange, counted: Role) -> Role {
     match manner {
-        Manner::Counted => counted,
-        Manner::Moved => Role::Moved,
-        Manner::Muted => Role::Muted,
+        LineChange::Counted => counted,
+        LineChange::Moved => Role::Moved,
+        LineChange::Muted => Role::Muted,
     }
 }
 
@@ -132,10 +139,10 @@ impl Rows for Beside<'_> {
         let [before, after] = &self.titles;
         writeln!(out)?;
         write!(out, " ")?;
-        self.palette.write(Ink::Gone, before, out)?;
+        self.palette.write(TextRole::Gone, before, out)?;
         write!(out, "{}", " ".repeat((half + 3).saturating_sub(before.width() + 1)))?;
         write!(out, " ")?;
-        self.palette.write(Ink::New, after, out)?;
+        self.palette.write(TextRole::New, after, out)?;
         writeln!(out)
     }
 
@@ -148,12 +155,12 @@ impl Rows for Beside<'_> {
         self.write(&half(before), &half(after), out)
     }
 
-    fn line_gone(&mut self, line: &Line<'_>, manner: Manner, out: &mut dyn Write) -> io::Result<()> {
+    fn line_gone(&mut self, line: &Line<'_>, manner: LineChange, out: &mut dyn Write) -> io::Result<()> {
         let role = role_of(manner, Role::Gone);
         self.write(&self.half(Some((line, &[])), role), &self.half(None, Role::Equal), out)
     }
 
-    fn line_new(&mut self, line: &Line<'_>, manner: Manner, out: &mut dyn Write) -> io::Result<()> {
+    fn line_new(&mut self, line: &Line<'_>, manner: LineChange, out: &mut dyn Write) -> io::Result<()> {
         let role = role_of(manner, Role::New);
         self.write(&self.half(None, Role::Equal), &self.half(Some((line, &[])), role), out)
     }
@@ -163,7 +170,7 @@ impl Rows for Beside<'_> {
         before: &Line<'_>,
         after: &Line<'_>,
         words: &Words,
-        manner: Manner,
+        manner: LineChange,
         out: &mut dyn Write,
     ) -> io::Result<()> {
         let left = self.half(Some((before, &words.before)), role_of(manner, Role::Gone));

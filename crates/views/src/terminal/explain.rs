@@ -4,12 +4,12 @@ use std::io::{self, Write};
 use std::ops::Range;
 
 use tideline_core::kinds::text::{Explanation, Reason};
-use tideline_core::rules::{Effect, Rule, Seen, Standing};
+use tideline_core::rules::{Effect, MaskedText, Rule, Verdict};
 
 use super::gutter::Gutter;
 use super::heading::write_names;
 use super::look::Look;
-use super::palette::Ink;
+use super::palette::TextRole;
 use crate::flow::Line;
 use crate::marks::Marks;
 use crate::shown::{shown_bytes, shown_name};
@@ -50,26 +50,26 @@ fn write_one(
     };
     let places = [line(&view.labels.before, &explanation.before), line(&view.labels.after, &explanation.after)];
     let places = places.into_iter().flatten().collect::<Vec<_>>().join(", ");
-    let verdict = match explanation.standing {
+    let verdict = match explanation.verdict {
         None => "equal, byte for byte",
-        Some(Standing::Counted) => "counts",
-        Some(Standing::Muted) => "muted",
-        Some(Standing::Ignored) => "ignored",
+        Some(Verdict::Counted) => "counts",
+        Some(Verdict::Muted) => "muted",
+        Some(Verdict::Ignored) => "ignored",
     };
     let change = explanation.change.map(|number| format!(" (change {number})")).unwrap_or_default();
     write!(out, "  {places}: ")?;
-    look.palette().write(Ink::Strong, verdict, out)?;
+    look.palette().write(TextRole::Strong, verdict, out)?;
     writeln!(out, "{change}")?;
     write_lines(view, explanation, gutter, look, out)?;
-    let rules = view.before.lens().rules();
+    let rules = view.before.file_rules().rules();
     for reason in &explanation.reasons {
         write_reason(view, reason, &rules[reason.rule], look, out)?;
     }
-    match explanation.standing {
-        Some(Standing::Counted) if explanation.reasons.iter().any(|reason| reason.differs) => {
+    match explanation.verdict {
+        Some(Verdict::Counted) if explanation.reasons.iter().any(|reason| reason.differs) => {
             writeln!(out, "    what else differs is put aside by no rule")
         }
-        Some(Standing::Counted) => writeln!(out, "    what differs is put aside by no rule"),
+        Some(Verdict::Counted) => writeln!(out, "    what differs is put aside by no rule"),
         _ => Ok(()),
     }
 }
@@ -84,31 +84,31 @@ fn write_lines(
 ) -> io::Result<()> {
     let marks = Marks::of(look.plain);
     let sides = [
-        (&explanation.before, view.before, marks.gone, Ink::Gone),
-        (&explanation.after, view.after, marks.new, Ink::New),
+        (&explanation.before, view.before, marks.gone, TextRole::Gone),
+        (&explanation.after, view.after, marks.new, TextRole::New),
     ];
-    for (place, seen, mark, ink) in sides {
+    for (place, masked, mark, ink) in sides {
         let Some((index, bytes)) = place else { continue };
-        let line = Line { number: index + 1, text: &seen.text()[bytes.clone()], tints: Vec::new() };
+        let line = Line { number: index + 1, text: &masked.text()[bytes.clone()], syntax: Vec::new() };
         let mut shown = gutter.shown(&line, &[]);
         shown.add_note(look.plain);
         write!(out, "    ")?;
         look.palette().write(ink, mark, out)?;
-        look.palette().write(Ink::Faint, &format!(" {}  ", index + 1), out)?;
+        look.palette().write(TextRole::Faint, &format!(" {}  ", index + 1), out)?;
         look.palette().write_shown(&shown.condensed(look.width.max(80)), out)?;
         writeln!(out)?;
     }
     Ok(())
 }
 
-/// What a rule put aside, and where the rule was declared.
+/// What a rule masked, and where the rule was declared.
 fn write_reason(view: &FileView<'_>, reason: &Reason, rule: &Rule, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     let verb = match rule.effect() {
         Effect::Ignore => "ignores",
         Effect::Mute => "mutes",
     };
     write!(out, "    ")?;
-    look.palette().write(Ink::Strong, &shown_name(rule.name(), look.plain), out)?;
+    look.palette().write(TextRole::Strong, &shown_name(rule.name(), look.plain), out)?;
     write!(out, " {verb} ")?;
     let (before, after) = texts_of(view, reason, look);
     let label = |label: &str| shown_name(label, look.plain);
@@ -122,15 +122,15 @@ fn write_reason(view: &FileView<'_>, reason: &Reason, rule: &Rule, look: &Look, 
         };
         write!(out, "{}, {}", side(&before, label(&view.labels.before)), side(&after, label(&view.labels.after)))?;
     }
-    look.palette().write(Ink::Faint, &format!("  ({})", shown_name(rule.declared(), look.plain)), out)?;
+    look.palette().write(TextRole::Faint, &format!("  ({})", shown_name(rule.declared(), look.plain)), out)?;
     writeln!(out)
 }
 
-/// The pieces that a rule put aside on both sides, quoted; those that are the same are left out where others differ.
+/// The pieces that a rule masked on both sides, quoted; those that are the same are left out where others differ.
 fn texts_of(view: &FileView<'_>, reason: &Reason, look: &Look) -> (String, String) {
     const SHOWN: usize = 6;
-    let texts = |seen: &Seen<'_>, pieces: &[Range<usize>]| -> Vec<String> {
-        let quoted = |piece: &Range<usize>| format!("\"{}\"", shown_bytes(&seen.text()[piece.clone()], look.plain));
+    let texts = |masked: &MaskedText<'_>, pieces: &[Range<usize>]| -> Vec<String> {
+        let quoted = |piece: &Range<usize>| format!("\"{}\"", shown_bytes(&masked.text()[piece.clone()], look.plain));
         pieces.iter().map(quoted).collect()
     };
     let (mut before, mut after) = (texts(view.before, &reason.before), texts(view.after, &reason.after));

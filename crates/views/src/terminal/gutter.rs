@@ -2,13 +2,13 @@
 
 use std::io::{self, Write};
 
-use tideline_core::model::Part;
+use tideline_core::model::Segment;
 
 use super::look::Look;
-use super::palette::{Ink, Palette};
-use crate::flow::{Line, Manner};
+use super::palette::{Palette, TextRole};
+use crate::flow::{Line, LineChange};
 use crate::marks::Marks;
-use crate::shown::{Medium, Role, Shown};
+use crate::shown::{DisplayLine, Medium, Role};
 
 /// Lines wider than this are cut around their changes.
 const WIDEST: usize = 2000;
@@ -22,11 +22,11 @@ pub(super) enum Side {
     },
     Before {
         number: usize,
-        manner: Manner,
+        manner: LineChange,
     },
     After {
         number: usize,
-        manner: Manner,
+        manner: LineChange,
     },
     /// A line of one side that is shown as equal text.
     OnlyBefore(usize),
@@ -35,7 +35,7 @@ pub(super) enum Side {
     Merged {
         before: usize,
         after: usize,
-        manner: Manner,
+        manner: LineChange,
     },
 }
 
@@ -64,7 +64,7 @@ impl Gutter {
     }
 
     /// A line as it is shown; without parts, it is one part that did not change.
-    pub(super) fn shown(&self, line: &Line<'_>, parts: &[Part]) -> Shown {
+    pub(super) fn shown(&self, line: &Line<'_>, parts: &[Segment]) -> DisplayLine {
         line.shown(parts, Medium::of(self.plain))
     }
 
@@ -100,8 +100,8 @@ impl Gutter {
     pub(super) fn write_gone(
         &self,
         line: &Line<'_>,
-        parts: &[Part],
-        manner: Manner,
+        parts: &[Segment],
+        manner: LineChange,
         out: &mut dyn Write,
     ) -> io::Result<()> {
         self.write(Side::Before { number: line.number, manner }, self.shown(line, parts), out)
@@ -111,22 +111,22 @@ impl Gutter {
     pub(super) fn write_new(
         &self,
         line: &Line<'_>,
-        parts: &[Part],
-        manner: Manner,
+        parts: &[Segment],
+        manner: LineChange,
         out: &mut dyn Write,
     ) -> io::Result<()> {
         self.write(Side::After { number: line.number, manner }, self.shown(line, parts), out)
     }
 
     /// Writes a row, and where there is no colour, the line that marks its changed columns.
-    pub(super) fn write(&self, side: Side, mut shown: Shown, out: &mut dyn Write) -> io::Result<()> {
+    pub(super) fn write(&self, side: Side, mut shown: DisplayLine, out: &mut dyn Write) -> io::Result<()> {
         let (mark, ink, role) = match side {
-            Side::Both { .. } | Side::OnlyBefore(_) | Side::OnlyAfter(_) => (" ", Ink::Text, Role::Equal),
-            Side::Before { manner: Manner::Counted, .. } => (self.marks.gone, Ink::Gone, Role::Gone),
-            Side::After { manner: Manner::Counted, .. } => (self.marks.new, Ink::New, Role::New),
+            Side::Both { .. } | Side::OnlyBefore(_) | Side::OnlyAfter(_) => (" ", TextRole::Text, Role::Equal),
+            Side::Before { manner: LineChange::Counted, .. } => (self.marks.gone, TextRole::Gone, Role::Gone),
+            Side::After { manner: LineChange::Counted, .. } => (self.marks.new, TextRole::New, Role::New),
             Side::Before { manner, .. } | Side::After { manner, .. } => of_manner(self.marks, manner),
-            Side::Merged { manner: Manner::Muted, .. } => of_manner(self.marks, Manner::Muted),
-            Side::Merged { .. } => (self.marks.edited, Ink::Strong, Role::Equal),
+            Side::Merged { manner: LineChange::Muted, .. } => of_manner(self.marks, LineChange::Muted),
+            Side::Merged { .. } => (self.marks.edited, TextRole::Strong, Role::Equal),
         };
         let merged = matches!(side, Side::Merged { .. });
         shown = if merged { shown } else { shown.in_role(role) };
@@ -139,8 +139,10 @@ impl Gutter {
         self.palette.write_shown(&shown, out)?;
         writeln!(out)?;
         // A line that does not count as a whole needs no marks.
-        let marked =
-            matches!(side, Side::Before { manner: Manner::Counted, .. } | Side::After { manner: Manner::Counted, .. });
+        let marked = matches!(
+            side,
+            Side::Before { manner: LineChange::Counted, .. } | Side::After { manner: LineChange::Counted, .. }
+        );
         if self.palette.coloured() || shown.changed.is_empty() || !marked {
             return Ok(());
         }
@@ -150,7 +152,7 @@ impl Gutter {
     /// Writes the numbers of both sides, and the gap before the text unless there is none.
     fn write_numbers(&self, side: Side, bare: bool, out: &mut dyn Write) -> io::Result<()> {
         let digits = self.digits;
-        let style = self.palette.style(Ink::Faint);
+        let style = self.palette.style(TextRole::Faint);
         write!(out, "{style}")?;
         match side {
             Side::Both { before, after } | Side::Merged { before, after, .. } => {
@@ -165,9 +167,9 @@ impl Gutter {
 }
 
 /// The mark of a line that counts nowhere or stands elsewhere, its ink, and the role of its text.
-pub(super) fn of_manner(marks: Marks, manner: Manner) -> (&'static str, Ink, Role) {
+pub(super) fn of_manner(marks: Marks, manner: LineChange) -> (&'static str, TextRole, Role) {
     match manner {
-        Manner::Muted => (marks.muted, Ink::Faint, Role::Muted),
-        Manner::Moved | Manner::Counted => (marks.moved, Ink::Moved, Role::Moved),
+        LineChange::Muted => (marks.muted, TextRole::Faint, Role::Muted),
+        LineChange::Moved | LineChange::Counted => (marks.moved, TextRole::Moved, Role::Moved),
     }
 }

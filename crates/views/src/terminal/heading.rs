@@ -7,7 +7,7 @@ use tideline_core::model::{Form, Place, Weight};
 use unicode_width::UnicodeWidthStr;
 
 use super::look::{Layout, Look};
-use super::palette::{Ink, Palette};
+use super::palette::{Palette, TextRole};
 use super::strip::write_strip;
 use crate::marks::Marks;
 use crate::shown::shown_name;
@@ -37,12 +37,12 @@ pub(super) fn write_names(name: &str, labels: &Labels, look: &Look, out: &mut dy
     let mut used = before.width() + after.width() + 6;
     if !name.is_empty() {
         used += name.width() + 4;
-        palette.write(Ink::Strong, &name, out)?;
+        palette.write(TextRole::Strong, &name, out)?;
         write!(out, "    ")?;
     }
-    palette.write(Ink::Gone, &before, out)?;
+    palette.write(TextRole::Gone, &before, out)?;
     write!(out, "  ")?;
-    palette.write(Ink::New, &after, out)?;
+    palette.write(TextRole::New, &after, out)?;
     write!(out, "    ")?;
     Ok(used)
 }
@@ -75,17 +75,17 @@ pub(super) fn write_change_heading(
     let change = &view.comparison.changes[place.change];
     let of = view.comparison.changes.len();
     write!(out, "\n  ")?;
-    let ink = if change.weight == Weight::Muted { Ink::Faint } else { Ink::Strong };
+    let ink = if change.weight == Weight::Muted { TextRole::Faint } else { TextRole::Strong };
     palette.write(ink, &format!("change {} of {of}", change.number), out)?;
-    palette.write(Ink::Faint, &format!(" {} {}", marks.dot, where_it_lies(change, place, marks.to)), out)?;
+    palette.write(TextRole::Faint, &format!(" {} {}", marks.dot, where_it_lies(change, place, marks.to)), out)?;
     if change.weight == Weight::Muted {
         let rules = causes((view.before, &change.before), (view.after, &change.after));
         let rules = shown_name(&rules.join(", "), look.plain);
-        palette.write(Ink::Faint, &format!(" {} muted: {rules}", marks.dot), out)?;
+        palette.write(TextRole::Faint, &format!(" {} muted: {rules}", marks.dot), out)?;
     }
     let after = (!place.after.is_empty()).then_some(place.after.bytes.start);
     if let Some(section) = view.section(place.before.bytes.start, after) {
-        palette.write(Ink::Faint, &format!(" {} in ", marks.dot), out)?;
+        palette.write(TextRole::Faint, &format!(" {} in ", marks.dot), out)?;
         write!(out, "{}", shown_name(&section, look.plain))?;
     }
     writeln!(out)
@@ -98,20 +98,20 @@ pub(super) fn write_legend(view: &FileView<'_>, look: &Look, out: &mut dyn Write
     let name = |label: &str| shown_name(label, look.plain);
     let has = |form: Form| view.comparison.changes.iter().any(|change| change.form == form);
     write!(out, "  ")?;
-    palette.write(Ink::Gone, marks.gone, out)?;
-    palette.write(Ink::Faint, &format!(" gone: only in {}   ", name(&view.labels.before)), out)?;
-    palette.write(Ink::New, marks.new, out)?;
-    palette.write(Ink::Faint, &format!(" new: only in {}   ", name(&view.labels.after)), out)?;
+    palette.write(TextRole::Gone, marks.gone, out)?;
+    palette.write(TextRole::Faint, &format!(" gone: only in {}   ", name(&view.labels.before)), out)?;
+    palette.write(TextRole::New, marks.new, out)?;
+    palette.write(TextRole::Faint, &format!(" new: only in {}   ", name(&view.labels.after)), out)?;
     if look.layout == Layout::Inline && has(Form::Edited) {
-        palette.write(Ink::Strong, marks.edited, out)?;
-        palette.write(Ink::Faint, " edited   ", out)?;
+        palette.write(TextRole::Strong, marks.edited, out)?;
+        palette.write(TextRole::Faint, " edited   ", out)?;
     }
     if has(Form::Moved) {
-        palette.write(Ink::Moved, marks.moved, out)?;
-        palette.write(Ink::Faint, " moved   ", out)?;
+        palette.write(TextRole::Moved, marks.moved, out)?;
+        palette.write(TextRole::Faint, " moved   ", out)?;
     }
     if view.comparison.has_muted() {
-        palette.write(Ink::Faint, &format!("{} muted: does not count   ", marks.muted), out)?;
+        palette.write(TextRole::Faint, &format!("{} muted: does not count   ", marks.muted), out)?;
     }
     write_word_legend(palette, look, out)?;
     writeln!(out)
@@ -119,10 +119,10 @@ pub(super) fn write_legend(view: &FileView<'_>, look: &Look, out: &mut dyn Write
 
 fn write_word_legend(palette: Palette, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     if palette.coloured() {
-        palette.write(Ink::GoneWord, "word", out)?;
+        palette.write(TextRole::GoneWord, "word", out)?;
         write!(out, " ")?;
-        palette.write(Ink::NewWord, "word", out)?;
-        palette.write(Ink::Faint, " what changed in a line", out)
+        palette.write(TextRole::NewWord, "word", out)?;
+        palette.write(TextRole::Faint, " what changed in a line", out)
     } else if look.layout == Layout::Inline {
         let (open, close) = if look.plain { ("<", ">") } else { ("‹", "›") };
         write!(out, "{open}{close} what changed in a line")

@@ -3,13 +3,13 @@
 use std::io::{self, Write};
 use std::ops::Range;
 
-use tideline_core::model::{Part, Place, Weight, Words};
+use tideline_core::model::{Place, Segment, Weight, Words};
 
 use super::gutter::{Gutter, Side};
 use super::heading::write_change_heading;
 use super::look::Look;
-use crate::flow::{Line, Manner, Rows, largest_number};
-use crate::shown::{Piece, Role, Shown};
+use crate::flow::{Line, LineChange, Rows, largest_number};
+use crate::shown::{DisplayLine, Piece, Role};
 use crate::view::FileView;
 
 /// Draws one line for two that belong together.
@@ -33,11 +33,11 @@ impl Rows for Inline<'_> {
         self.gutter.write_equal(before, after, out)
     }
 
-    fn line_gone(&mut self, line: &Line<'_>, manner: Manner, out: &mut dyn Write) -> io::Result<()> {
+    fn line_gone(&mut self, line: &Line<'_>, manner: LineChange, out: &mut dyn Write) -> io::Result<()> {
         self.gutter.write_gone(line, &[], manner, out)
     }
 
-    fn line_new(&mut self, line: &Line<'_>, manner: Manner, out: &mut dyn Write) -> io::Result<()> {
+    fn line_new(&mut self, line: &Line<'_>, manner: LineChange, out: &mut dyn Write) -> io::Result<()> {
         self.gutter.write_new(line, &[], manner, out)
     }
 
@@ -46,7 +46,7 @@ impl Rows for Inline<'_> {
         before: &Line<'_>,
         after: &Line<'_>,
         words: &Words,
-        manner: Manner,
+        manner: LineChange,
         out: &mut dyn Write,
     ) -> io::Result<()> {
         let merged = merge(before, after, words, &self.gutter);
@@ -62,8 +62,8 @@ enum Stretch {
 }
 
 /// The two lines as one.
-fn merge(before: &Line<'_>, after: &Line<'_>, words: &Words, gutter: &Gutter) -> Shown {
-    let mut merged = Shown { unended: !after.text.ends_with(b"\n"), ..Shown::default() };
+fn merge(before: &Line<'_>, after: &Line<'_>, words: &Words, gutter: &Gutter) -> DisplayLine {
+    let mut merged = DisplayLine { unended: !after.text.ends_with(b"\n"), ..DisplayLine::default() };
     let stretches = if words.before.is_empty() && words.after.is_empty() {
         vec![Stretch::Gone(0..before.text.len(), Weight::Counted), Stretch::New(0..after.text.len(), Weight::Counted)]
     } else {
@@ -72,7 +72,7 @@ fn merge(before: &Line<'_>, after: &Line<'_>, words: &Words, gutter: &Gutter) ->
     for stretch in stretches {
         match stretch {
             Stretch::Equal(bytes) => {
-                merged.append(gutter.shown(after, &[Part::equal(bytes)]), |piece| piece);
+                merged.append(gutter.shown(after, &[Segment::equal(bytes)]), |piece| piece);
             }
             Stretch::Gone(bytes, weight) => append_changed(&mut merged, before, bytes, (Role::Gone, weight), gutter),
             Stretch::New(bytes, weight) => append_changed(&mut merged, after, bytes, (Role::New, weight), gutter),
@@ -83,16 +83,16 @@ fn merge(before: &Line<'_>, after: &Line<'_>, words: &Words, gutter: &Gutter) ->
 
 /// Adds what is gone or new; without colour, its mark and a pair of brackets say which it is.
 fn append_changed(
-    merged: &mut Shown,
+    merged: &mut DisplayLine,
     line: &Line<'_>,
     bytes: Range<usize>,
     (role, weight): (Role, Weight),
     gutter: &Gutter,
 ) {
-    let shown = gutter.shown(line, &[Part { bytes, differs: Some(weight) }]);
+    let shown = gutter.shown(line, &[Segment { bytes, differs: Some(weight) }]);
     let role = if weight == Weight::Muted { Role::Muted } else { role };
     let (open, close) = gutter.brackets(role);
-    let sign = |text: String| Shown::of_piece(Piece { text, role, ..Piece::default() });
+    let sign = |text: String| DisplayLine::of_piece(Piece { text, role, ..Piece::default() });
     if !gutter.coloured() {
         merged.append(sign(open), |piece| piece);
     }
@@ -109,11 +109,11 @@ fn stretches(words: &Words) -> Vec<Stretch> {
     let (mut b, mut a) = (before.next().cloned(), after.next().cloned());
     loop {
         match (&mut b, &mut a) {
-            (Some(Part { bytes, differs: Some(weight) }), _) => {
+            (Some(Segment { bytes, differs: Some(weight) }), _) => {
                 stretches.push(Stretch::Gone(bytes.clone(), *weight));
                 b = before.next().cloned();
             }
-            (_, Some(Part { bytes, differs: Some(weight) })) => {
+            (_, Some(Segment { bytes, differs: Some(weight) })) => {
                 stretches.push(Stretch::New(bytes.clone(), *weight));
                 a = after.next().cloned();
             }

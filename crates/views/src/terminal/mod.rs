@@ -1,7 +1,7 @@
 //! Drawing for a terminal or a plain text file.
 //!
 //! [`draw_file`] walks through the places of a comparison (`flow`) and hands each line to a layout: `stacked`, `beside` or
-//! `inline`. Layouts write `Shown` lines, which hold nothing that a terminal would obey, in the inks of a palette.
+//! `inline`. Layouts write `DisplayLine` lines, which hold nothing that a terminal would obey, in the inks of a palette.
 
 mod account;
 mod applied;
@@ -52,7 +52,7 @@ pub fn draw_heading(view: &FileView<'_>, look: &Look, out: &mut dyn Write) -> io
 /// # Errors
 /// Whatever `out` fails with.
 pub fn draw_change(view: &FileView<'_>, change: usize, look: &Look, out: &mut dyn Write) -> io::Result<()> {
-    draw_places(view, Pick::One(change), &look.way(), &mut *rows(view, look), out)
+    draw_places(view, Pick::One(change), &look.line_walk(), &mut *rows(view, look), out)
 }
 
 /// Draws one pair of texts: a heading, each change with its own heading and context, and the legend.
@@ -66,7 +66,7 @@ pub fn draw_file(view: &FileView<'_>, look: &Look, out: &mut dyn Write) -> io::R
     }
     let mut rows = rows(view, look);
     rows.begin(out)?;
-    draw_places(view, Pick::ALL, &look.way(), &mut *rows, out)?;
+    draw_places(view, Pick::ALL, &look.line_walk(), &mut *rows, out)?;
     if look.legend {
         writeln!(out)?;
         heading::write_legend(view, look, out)?;

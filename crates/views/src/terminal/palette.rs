@@ -6,12 +6,12 @@ use anstyle::{Ansi256Color, AnsiColor, Color, Effects, RgbColor, Style};
 use tideline_core::model::Weight;
 
 use super::theme::{Colours, Theme};
-use crate::shown::{Role, Shown};
+use crate::shown::{DisplayLine, Role};
 use crate::syntax::Class;
 
 /// What a piece of text is; the palette decides how it looks.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Ink {
+pub(super) enum TextRole {
     /// Equal text.
     Text,
     /// Line numbers, rules, notes.
@@ -60,14 +60,22 @@ impl Palette {
     }
 
     /// Writes text in an ink.
-    pub(super) fn write(self, ink: Ink, text: &str, out: &mut dyn Write) -> io::Result<()> {
+    pub(super) fn write(self, ink: TextRole, text: &str, out: &mut dyn Write) -> io::Result<()> {
         self.write_tinted(ink, None, text, out)
     }
 
     /// Writes text in an ink, its letters in the colour of its syntax where the ink leaves room for that.
-    pub(super) fn write_tinted(self, ink: Ink, tint: Option<Class>, text: &str, out: &mut dyn Write) -> io::Result<()> {
+    pub(super) fn write_tinted(
+        self,
+        ink: TextRole,
+        tint: Option<Class>,
+        text: &str,
+        out: &mut dyn Write,
+    ) -> io::Result<()> {
         let mut style = self.style(ink);
-        if let (Some(class), Ink::Text | Ink::GoneLine | Ink::NewLine | Ink::MovedLine) = (tint, ink) {
+        if let (Some(class), TextRole::Text | TextRole::GoneLine | TextRole::NewLine | TextRole::MovedLine) =
+            (tint, ink)
+        {
             style = style.fg_color(self.tint(class));
         }
         if text.is_empty() || style.is_plain() {
@@ -77,18 +85,18 @@ impl Palette {
     }
 
     /// Writes the pieces of a line, each in its ink.
-    pub(super) fn write_shown(self, shown: &Shown, out: &mut dyn Write) -> io::Result<()> {
+    pub(super) fn write_shown(self, shown: &DisplayLine, out: &mut dyn Write) -> io::Result<()> {
         for piece in &shown.pieces {
             let ink = match (piece.role, piece.differs, piece.sign) {
-                (_, Some(Weight::Muted), _) => Ink::MutedWord,
-                (Role::Gone, Some(_), _) => Ink::GoneWord,
-                (Role::New, Some(_), _) => Ink::NewWord,
-                (_, None, true) => Ink::Faint,
-                (Role::Muted, ..) => Ink::MutedLine,
-                (Role::Gone, ..) => Ink::GoneLine,
-                (Role::New, ..) => Ink::NewLine,
-                (Role::Moved, ..) => Ink::MovedLine,
-                (Role::Equal, ..) => Ink::Text,
+                (_, Some(Weight::Muted), _) => TextRole::MutedWord,
+                (Role::Gone, Some(_), _) => TextRole::GoneWord,
+                (Role::New, Some(_), _) => TextRole::NewWord,
+                (_, None, true) => TextRole::Faint,
+                (Role::Muted, ..) => TextRole::MutedLine,
+                (Role::Gone, ..) => TextRole::GoneLine,
+                (Role::New, ..) => TextRole::NewLine,
+                (Role::Moved, ..) => TextRole::MovedLine,
+                (Role::Equal, ..) => TextRole::Text,
             };
             self.write_tinted(ink, piece.tint, &piece.text, out)?;
         }
@@ -96,7 +104,7 @@ impl Palette {
     }
 
     /// The style of an ink.
-    pub(super) fn style(self, ink: Ink) -> Style {
+    pub(super) fn style(self, ink: TextRole) -> Style {
         match self.colours {
             Colours::None => Style::new(),
             Colours::Sixteen => sixteen(ink),
@@ -105,36 +113,36 @@ impl Palette {
         }
     }
 
-    fn full(self, ink: Ink) -> Style {
+    fn full(self, ink: TextRole) -> Style {
         let fg = |rgb: u32| Style::new().fg_color(Some(Color::Rgb(colour(rgb))));
         let both = |text: u32, ground: u32| fg(text).bg_color(Some(Color::Rgb(colour(ground))));
         match (self.theme, ink) {
-            (_, Ink::Text) => Style::new(),
-            (_, Ink::Strong) => Style::new().effects(Effects::BOLD),
-            (Theme::Dark, Ink::Faint) => fg(0x7d_8a_97),
-            (Theme::Light, Ink::Faint) => fg(0x61_69_72),
-            (Theme::Dark, Ink::Gone) => fg(0xff_b4_54),
-            (Theme::Dark, Ink::GoneLine) => both(0xf3_cf_98, 0x2b_20_0f),
-            (Theme::Dark, Ink::GoneWord) => both(0xff_f1_d6, 0x7a_4d_05),
-            (Theme::Light, Ink::Gone) => fg(0x8a_4b_00),
-            (Theme::Light, Ink::GoneLine) => both(0x6b_3c_00, 0xff_f1_da),
-            (Theme::Light, Ink::GoneWord) => both(0x42_22_00, 0xff_cf_7d),
-            (Theme::Dark, Ink::New) => fg(0x45_d9_c0),
-            (Theme::Dark, Ink::NewLine) => both(0x9a_e6_d8, 0x0c_29_27),
-            (Theme::Dark, Ink::NewWord) => both(0xda_ff_f7, 0x0b_62_57),
-            (Theme::Light, Ink::New) => fg(0x00_6b_5f),
-            (Theme::Light, Ink::NewLine) => both(0x00_50_47, 0xdc_f5_f0),
-            (Theme::Light, Ink::NewWord) => both(0x00_33_2d, 0x8d_e0_d2),
-            (Theme::Dark, Ink::Moved) => fg(0xc6_a0_ff),
-            (Theme::Dark, Ink::MovedLine) => both(0xd9_c4_ff, 0x22_1a_33),
-            (Theme::Light, Ink::Moved) => fg(0x6a_35_b8),
-            (Theme::Dark, Ink::MutedLine) => fg(0x88_93_9f),
-            (Theme::Dark, Ink::MutedWord) => both(0xa3_ad_b8, 0x1f_26_2e),
-            (Theme::Light, Ink::MutedLine) => fg(0x66_70_7a),
-            (Theme::Light, Ink::MutedWord) => both(0x57_61_6b, 0xed_f0_f3),
-            (Theme::Dark, Ink::Trouble) => fg(0xff_7b_7b),
-            (Theme::Light, Ink::Trouble) => fg(0xb4_1d_1d),
-            (Theme::Light, Ink::MovedLine) => both(0x4d_22_8f, 0xf1_e8_ff),
+            (_, TextRole::Text) => Style::new(),
+            (_, TextRole::Strong) => Style::new().effects(Effects::BOLD),
+            (Theme::Dark, TextRole::Faint) => fg(0x7d_8a_97),
+            (Theme::Light, TextRole::Faint) => fg(0x61_69_72),
+            (Theme::Dark, TextRole::Gone) => fg(0xff_b4_54),
+            (Theme::Dark, TextRole::GoneLine) => both(0xf3_cf_98, 0x2b_20_0f),
+            (Theme::Dark, TextRole::GoneWord) => both(0xff_f1_d6, 0x7a_4d_05),
+            (Theme::Light, TextRole::Gone) => fg(0x8a_4b_00),
+            (Theme::Light, TextRole::GoneLine) => both(0x6b_3c_00, 0xff_f1_da),
+            (Theme::Light, TextRole::GoneWord) => both(0x42_22_00, 0xff_cf_7d),
+            (Theme::Dark, TextRole::New) => fg(0x45_d9_c0),
+            (Theme::Dark, TextRole::NewLine) => both(0x9a_e6_d8, 0x0c_29_27),
+            (Theme::Dark, TextRole::NewWord) => both(0xda_ff_f7, 0x0b_62_57),
+            (Theme::Light, TextRole::New) => fg(0x00_6b_5f),
+            (Theme::Light, TextRole::NewLine) => both(0x00_50_47, 0xdc_f5_f0),
+            (Theme::Light, TextRole::NewWord) => both(0x00_33_2d, 0x8d_e0_d2),
+            (Theme::Dark, TextRole::Moved) => fg(0xc6_a0_ff),
+            (Theme::Dark, TextRole::MovedLine) => both(0xd9_c4_ff, 0x22_1a_33),
+            (Theme::Light, TextRole::Moved) => fg(0x6a_35_b8),
+            (Theme::Dark, TextRole::MutedLine) => fg(0x88_93_9f),
+            (Theme::Dark, TextRole::MutedWord) => both(0xa3_ad_b8, 0x1f_26_2e),
+            (Theme::Light, TextRole::MutedLine) => fg(0x66_70_7a),
+            (Theme::Light, TextRole::MutedWord) => both(0x57_61_6b, 0xed_f0_f3),
+            (Theme::Dark, TextRole::Trouble) => fg(0xff_7b_7b),
+            (Theme::Light, TextRole::Trouble) => fg(0xb4_1d_1d),
+            (Theme::Light, TextRole::MovedLine) => both(0x4d_22_8f, 0xf1_e8_ff),
         }
     }
 
@@ -165,19 +173,19 @@ fn colour(rgb: u32) -> RgbColor {
 }
 
 /// The terminal's own colours: their exact shade is the person's choice, so changed words are told by reversal.
-fn sixteen(ink: Ink) -> Style {
+fn sixteen(ink: TextRole) -> Style {
     let fg = |colour: AnsiColor| Style::new().fg_color(Some(Color::Ansi(colour)));
     match ink {
-        Ink::Text => Style::new(),
-        Ink::Strong => Style::new().effects(Effects::BOLD),
-        Ink::Faint | Ink::MutedLine => fg(AnsiColor::BrightBlack),
-        Ink::MutedWord => fg(AnsiColor::BrightBlack).effects(Effects::UNDERLINE),
-        Ink::Gone | Ink::GoneLine => fg(AnsiColor::Yellow),
-        Ink::GoneWord => fg(AnsiColor::Yellow).effects(Effects::INVERT),
-        Ink::New | Ink::NewLine => fg(AnsiColor::Cyan),
-        Ink::NewWord => fg(AnsiColor::Cyan).effects(Effects::INVERT),
-        Ink::Moved | Ink::MovedLine => fg(AnsiColor::Magenta),
-        Ink::Trouble => fg(AnsiColor::Red),
+        TextRole::Text => Style::new(),
+        TextRole::Strong => Style::new().effects(Effects::BOLD),
+        TextRole::Faint | TextRole::MutedLine => fg(AnsiColor::BrightBlack),
+        TextRole::MutedWord => fg(AnsiColor::BrightBlack).effects(Effects::UNDERLINE),
+        TextRole::Gone | TextRole::GoneLine => fg(AnsiColor::Yellow),
+        TextRole::GoneWord => fg(AnsiColor::Yellow).effects(Effects::INVERT),
+        TextRole::New | TextRole::NewLine => fg(AnsiColor::Cyan),
+        TextRole::NewWord => fg(AnsiColor::Cyan).effects(Effects::INVERT),
+        TextRole::Moved | TextRole::MovedLine => fg(AnsiColor::Magenta),
+        TextRole::Trouble => fg(AnsiColor::Red),
     }
 }
 

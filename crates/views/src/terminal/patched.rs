@@ -4,7 +4,7 @@ use std::io::{self, Write};
 
 use tideline_core::model::{Change, Form, Place, Span, TextComparison, Weight};
 use tideline_core::patch::{Hunk, LineRole};
-use tideline_core::rules::Seen;
+use tideline_core::rules::MaskedText;
 
 use super::heading::{write_legend, write_names};
 use super::layouts::rows;
@@ -46,7 +46,7 @@ pub fn draw_patch(files: &[PatchedFile<'_>], look: &Look, out: &mut dyn Write) -
         last = draw_file(file, look, out)?.map(|comparison| (file, comparison)).or(last);
     }
     let Some((file, comparison)) = last.filter(|_| look.legend) else { return Ok(()) };
-    let nothing = Seen::clear(b"");
+    let nothing = MaskedText::unmasked(b"");
     writeln!(out)?;
     write_legend(&view(file, (&nothing, &nothing), &comparison, (0, 0)), look, out)
 }
@@ -57,25 +57,26 @@ fn draw_file(file: &PatchedFile<'_>, look: &Look, out: &mut dyn Write) -> io::Re
     let sides: Vec<Sides> = file.hunks.iter().map(|hunk| sides(hunk, &mut comparison.changes)).collect();
     write_heading(file, &comparison, look, out)?;
     let Some((hunk, end)) = file.hunks.last().zip(sides.last()) else { return Ok(None) };
-    let seen: Vec<_> = sides.iter().map(|sides| (Seen::clear(&sides.before), Seen::clear(&sides.after))).collect();
+    let masked: Vec<_> =
+        sides.iter().map(|sides| (MaskedText::unmasked(&sides.before), MaskedText::unmasked(&sides.after))).collect();
     comparison.places.clone_from(&end.places);
     let mut rows: Box<dyn Rows> = {
-        let (before, after) = &seen[seen.len() - 1];
+        let (before, after) = &masked[masked.len() - 1];
         let widest = view(file, (before, after), &comparison, (hunk.before, hunk.after));
         rows(&widest, look)
     };
     rows.begin(out)?;
-    for ((hunk, sides), (before, after)) in file.hunks.iter().zip(&sides).zip(&seen) {
+    for ((hunk, sides), (before, after)) in file.hunks.iter().zip(&sides).zip(&masked) {
         comparison.places.clone_from(&sides.places);
         let view = view(file, (before, after), &comparison, (hunk.before, hunk.after));
-        draw_places(&view, Pick::ALL, &look.way(), &mut *rows, out)?;
+        draw_places(&view, Pick::ALL, &look.line_walk(), &mut *rows, out)?;
     }
     Ok(Some(comparison))
 }
 
 fn view<'a>(
     file: &'a PatchedFile<'a>,
-    (before, after): (&'a Seen<'a>, &'a Seen<'a>),
+    (before, after): (&'a MaskedText<'a>, &'a MaskedText<'a>),
     comparison: &'a TextComparison,
     first: (usize, usize),
 ) -> FileView<'a> {

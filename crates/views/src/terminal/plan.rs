@@ -9,7 +9,7 @@ use tideline_core::tree::split;
 use unicode_width::UnicodeWidthStr;
 
 use super::look::Look;
-use super::palette::Ink;
+use super::palette::TextRole;
 use crate::marks::Marks;
 use crate::shown::{shown_bytes, shown_name};
 use crate::wording::{bytes_in_words, counted, grouped};
@@ -49,7 +49,7 @@ pub fn draw_plan(view: &PlanView<'_>, look: &Look, out: &mut dyn Write) -> io::R
     }
     if let Some(remark) = left_alone(view) {
         write!(out, "  ")?;
-        look.palette().write(Ink::Faint, &remark, out)?;
+        look.palette().write(TextRole::Faint, &remark, out)?;
         writeln!(out)?;
     }
     Ok(())
@@ -66,7 +66,7 @@ fn lines_by_folder<'v>(view: &PlanView<'v>, look: &Look) -> BTreeMap<&'v [u8], V
         let (folder, name) = split(&one.path);
         lines.entry(folder).or_default().push(PlanLine {
             mark: Marks::of(look.plain).trouble,
-            ink: Ink::Trouble,
+            ink: TextRole::Trouble,
             verb: match (one.is_trouble, view.plan.both_ways) {
                 (true, _) => "unreadable",
                 (false, true) => "conflict",
@@ -87,7 +87,7 @@ fn write_lines(lines: &BTreeMap<&[u8], Vec<PlanLine>>, look: &Look, out: &mut dy
     for (folder, lines) in lines {
         if !folder.is_empty() {
             write!(out, "  ")?;
-            look.palette().write(Ink::Strong, &format!("{}/", shown_bytes(folder, look.plain)), out)?;
+            look.palette().write(TextRole::Strong, &format!("{}/", shown_bytes(folder, look.plain)), out)?;
             writeln!(out)?;
         }
         for line in lines {
@@ -111,13 +111,13 @@ fn write_heading(view: &PlanView<'_>, look: &Look, out: &mut dyn Write) -> io::R
         }
         (steps, _) => format!("from {from} into {into}: {}", counted(steps, "step")),
     };
-    look.palette().write(Ink::Strong, &says, out)?;
+    look.palette().write(TextRole::Strong, &says, out)?;
     writeln!(out)
 }
 
 struct PlanLine {
     mark: &'static str,
-    ink: Ink,
+    ink: TextRole,
     verb: String,
     name: String,
     says: String,
@@ -131,7 +131,7 @@ impl PlanLine {
         write!(out, "{}  {}", gap(widths.0, &self.verb), self.name)?;
         if !self.says.is_empty() {
             write!(out, "{}    ", gap(widths.1, &self.name))?;
-            look.palette().write(Ink::Faint, &self.says, out)?;
+            look.palette().write(TextRole::Faint, &self.says, out)?;
         }
         writeln!(out)
     }
@@ -152,10 +152,10 @@ fn line(step: &SyncStep, name: &[u8], view: &PlanView<'_>, look: &Look) -> PlanL
     let marks = Marks::of(look.plain);
     let verb = step.verb();
     let (mark, ink) = match verb {
-        Verb::Copy | Verb::MakeFolder => (marks.new, Ink::New),
-        Verb::Replace => (marks.edited, Ink::Strong),
-        Verb::Move => (marks.moved, Ink::Moved),
-        Verb::Remove | Verb::RemoveFolder => (marks.gone, Ink::Gone),
+        Verb::Copy | Verb::MakeFolder => (marks.new, TextRole::New),
+        Verb::Replace => (marks.edited, TextRole::Strong),
+        Verb::Move => (marks.moved, TextRole::Moved),
+        Verb::Remove | Verb::RemoveFolder => (marks.gone, TextRole::Gone),
     };
     let slash = if matches!(verb, Verb::MakeFolder | Verb::RemoveFolder) { "/" } else { "" };
     let name = if name.is_empty() { view.into.to_owned() } else { shown_bytes(name, look.plain) };
@@ -174,7 +174,7 @@ fn line(step: &SyncStep, name: &[u8], view: &PlanView<'_>, look: &Look) -> PlanL
 }
 
 fn says(step: &SyncStep, view: &PlanView<'_>) -> String {
-    let nature = |item: &Item| match item {
+    let entry_type = |item: &Item| match item {
         Item::Nothing => "nothing",
         Item::File { .. } => "file",
         Item::Link { .. } => "link",
@@ -183,8 +183,9 @@ fn says(step: &SyncStep, view: &PlanView<'_>) -> String {
     let mut parts = Vec::new();
     if let Some(from) = &step.moved_from {
         parts.push(format!("from {}", String::from_utf8_lossy(from)));
-    } else if step.was != Item::Nothing && step.will != Item::Nothing && nature(&step.was) != nature(&step.will) {
-        parts.push(format!("a {} in the place of a {}", nature(&step.will), nature(&step.was)));
+    } else if step.was != Item::Nothing && step.will != Item::Nothing && entry_type(&step.was) != entry_type(&step.will)
+    {
+        parts.push(format!("a {} in the place of a {}", entry_type(&step.will), entry_type(&step.was)));
     }
     match &step.will {
         Item::Link { target } => parts.push(format!("link to {}", String::from_utf8_lossy(target))),
@@ -212,7 +213,7 @@ fn says(step: &SyncStep, view: &PlanView<'_>) -> String {
 }
 
 /// What all steps come to: what is written, what is removed, and what stays undecided, each on a line.
-fn totals(view: &PlanView<'_>) -> Vec<(Ink, String)> {
+fn totals(view: &PlanView<'_>) -> Vec<(TextRole, String)> {
     let said = |verbs: &[(Verb, &str, &str)]| {
         let part = |(verb, word, thing): &(Verb, &str, &str)| {
             let (count, bytes) = view.plan.total(*verb);
@@ -236,7 +237,7 @@ fn totals(view: &PlanView<'_>) -> Vec<(Ink, String)> {
             count => format!("{} undecided: {how}", counted(count, "path")),
         }
     });
-    let lines = [(Ink::Text, writes), (Ink::Gone, removals), (Ink::Trouble, undecided)];
+    let lines = [(TextRole::Text, writes), (TextRole::Gone, removals), (TextRole::Trouble, undecided)];
     lines.into_iter().filter_map(|(ink, line)| Some((ink, line?))).collect()
 }
 

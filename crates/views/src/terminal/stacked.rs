@@ -7,7 +7,7 @@ use tideline_core::model::{Place, Words};
 use super::gutter::Gutter;
 use super::heading::write_change_heading;
 use super::look::Look;
-use crate::flow::{Line, Manner, Rows, largest_number};
+use crate::flow::{Line, LineChange, Rows, largest_number};
 use crate::view::FileView;
 
 /// Draws every line below the one before it.
@@ -31,11 +31,11 @@ impl Rows for Stacked<'_> {
         self.gutter.write_equal(before, after, out)
     }
 
-    fn line_gone(&mut self, line: &Line<'_>, manner: Manner, out: &mut dyn Write) -> io::Result<()> {
+    fn line_gone(&mut self, line: &Line<'_>, manner: LineChange, out: &mut dyn Write) -> io::Result<()> {
         self.gutter.write_gone(line, &[], manner, out)
     }
 
-    fn line_new(&mut self, line: &Line<'_>, manner: Manner, out: &mut dyn Write) -> io::Result<()> {
+    fn line_new(&mut self, line: &Line<'_>, manner: LineChange, out: &mut dyn Write) -> io::Result<()> {
         self.gutter.write_new(line, &[], manner, out)
     }
 
@@ -44,7 +44,7 @@ impl Rows for Stacked<'_> {
         before: &Line<'_>,
         after: &Line<'_>,
         words: &Words,
-        manner: Manner,
+        manner: LineChange,
         out: &mut dyn Write,
     ) -> io::Result<()> {
         self.gutter.write_gone(before, &words.before, manner, out)?;

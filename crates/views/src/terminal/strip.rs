@@ -4,7 +4,7 @@ use std::io::{self, Write};
 
 use tideline_core::model::{Form, Weight};
 
-use super::palette::{Ink, Palette};
+use super::palette::{Palette, TextRole};
 use crate::marks::Marks;
 use crate::strip::{Cell, cells};
 use crate::view::FileView;
@@ -28,12 +28,12 @@ pub(super) fn write_strip(
     write!(out, "    ")?;
     for cell in cells(view, width) {
         let (mark, ink) = match cell {
-            None => (marks.line, Ink::Faint),
-            Some(Cell { weight: Weight::Muted, .. }) => (marks.muted, Ink::Faint),
-            Some(Cell { form: Form::Gone, .. }) => (marks.gone, Ink::Gone),
-            Some(Cell { form: Form::New, .. }) => (marks.new, Ink::New),
-            Some(Cell { form: Form::Edited, .. }) => (marks.edited, Ink::Strong),
-            Some(Cell { form: Form::Moved, .. }) => (marks.moved, Ink::Moved),
+            None => (marks.line, TextRole::Faint),
+            Some(Cell { weight: Weight::Muted, .. }) => (marks.muted, TextRole::Faint),
+            Some(Cell { form: Form::Gone, .. }) => (marks.gone, TextRole::Gone),
+            Some(Cell { form: Form::New, .. }) => (marks.new, TextRole::New),
+            Some(Cell { form: Form::Edited, .. }) => (marks.edited, TextRole::Strong),
+            Some(Cell { form: Form::Moved, .. }) => (marks.moved, TextRole::Moved),
         };
         palette.write(ink, mark, out)?;
     }

@@ -9,7 +9,7 @@ use unicode_width::UnicodeWidthStr;
 
 use super::account::write_account;
 use super::look::Look;
-use super::palette::{Ink, Palette};
+use super::palette::{Palette, TextRole};
 use crate::marks::Marks;
 use crate::shown::{shown_bytes, shown_name};
 use crate::view::TreeView;
@@ -36,7 +36,7 @@ pub fn draw_tree(view: &TreeView<'_>, look: &Look, out: &mut dyn Write) -> io::R
     for (folder, lines) in &lines {
         if !folder.is_empty() {
             write!(out, "  ")?;
-            palette.write(Ink::Strong, &format!("{}/", shown_bytes(folder, look.plain)), out)?;
+            palette.write(TextRole::Strong, &format!("{}/", shown_bytes(folder, look.plain)), out)?;
             writeln!(out)?;
         }
         for line in lines {
@@ -55,9 +55,9 @@ fn write_summary(view: &TreeView<'_>, look: &Look, out: &mut dyn Write) -> io::R
     let palette = look.palette();
     let marks = Marks::of(look.plain);
     let label = |label: &str, mark: &str| format!("{} {mark}", shown_name(label, look.plain));
-    palette.write(Ink::Gone, &label(&view.labels.before, marks.gone), out)?;
+    palette.write(TextRole::Gone, &label(&view.labels.before, marks.gone), out)?;
     write!(out, "  ")?;
-    palette.write(Ink::New, &label(&view.labels.after, marks.new), out)?;
+    palette.write(TextRole::New, &label(&view.labels.after, marks.new), out)?;
     write!(out, "    {}", summary(view))?;
     writeln!(out)
 }
@@ -65,7 +65,7 @@ fn write_summary(view: &TreeView<'_>, look: &Look, out: &mut dyn Write) -> io::R
 /// One line of the tree.
 struct TreeLine {
     mark: &'static str,
-    ink: Ink,
+    ink: TextRole,
     name: String,
     says: String,
     newer: Option<&'static str>,
@@ -77,9 +77,13 @@ impl TreeLine {
         write!(out, "    ")?;
         palette.write(self.ink, self.mark, out)?;
         write!(out, " {}{}    ", self.name, gap(widths.0, &self.name))?;
-        palette.write(if self.ink == Ink::Trouble { Ink::Trouble } else { Ink::Text }, &self.says, out)?;
+        palette.write(
+            if self.ink == TextRole::Trouble { TextRole::Trouble } else { TextRole::Text },
+            &self.says,
+            out,
+        )?;
         if let Some(newer) = self.newer {
-            palette.write(Ink::Faint, &format!("{}    {newer}", gap(widths.1, &self.says)), out)?;
+            palette.write(TextRole::Faint, &format!("{}    {newer}", gap(widths.1, &self.says)), out)?;
         }
         writeln!(out)
     }
@@ -114,12 +118,12 @@ fn lines_by_folder(pairs: &[Pair], look: &Look) -> BTreeMap<Vec<u8>, Vec<TreeLin
 fn line(pair: &Pair, name: &[u8], inside: Inside, look: &Look) -> TreeLine {
     let marks = Marks::of(look.plain);
     let ink = match pair.status {
-        Status::Same | Status::Muted => Ink::Faint,
-        Status::Changed | Status::Retyped => Ink::Strong,
-        Status::New => Ink::New,
-        Status::Gone => Ink::Gone,
-        Status::Moved => Ink::Moved,
-        Status::Unreadable => Ink::Trouble,
+        Status::Same | Status::Muted => TextRole::Faint,
+        Status::Changed | Status::Retyped => TextRole::Strong,
+        Status::New => TextRole::New,
+        Status::Gone => TextRole::Gone,
+        Status::Moved => TextRole::Moved,
+        Status::Unreadable => TextRole::Trouble,
     };
     let slash = if pair.is_folder() { "/" } else { "" };
     TreeLine {
@@ -138,7 +142,7 @@ fn write_left_out(view: &TreeView<'_>, look: &Look, out: &mut dyn Write) -> io::
             writeln!(out)?;
         }
         write!(out, "  ")?;
-        look.palette().write(Ink::Faint, note, out)?;
+        look.palette().write(TextRole::Faint, note, out)?;
         writeln!(out)?;
     }
     Ok(())
@@ -150,20 +154,20 @@ fn write_legend(view: &TreeView<'_>, look: &Look, out: &mut dyn Write) -> io::Re
     let name = |label: &str| shown_name(label, look.plain);
     let has = |status: Status| view.comparison.pairs.iter().any(|pair| pair.status == status);
     let entries = [
-        (Status::Gone, marks.gone, Ink::Gone, format!("gone: only in {}", name(&view.labels.before))),
-        (Status::New, marks.new, Ink::New, format!("new: only in {}", name(&view.labels.after))),
-        (Status::Changed, marks.edited, Ink::Strong, "changed".to_owned()),
-        (Status::Muted, marks.muted, Ink::Faint, "muted: nothing in it counts".to_owned()),
-        (Status::Moved, marks.moved, Ink::Moved, "moved".to_owned()),
-        (Status::Retyped, marks.retyped, Ink::Strong, "of another type".to_owned()),
-        (Status::Unreadable, marks.trouble, Ink::Trouble, "could not be read".to_owned()),
+        (Status::Gone, marks.gone, TextRole::Gone, format!("gone: only in {}", name(&view.labels.before))),
+        (Status::New, marks.new, TextRole::New, format!("new: only in {}", name(&view.labels.after))),
+        (Status::Changed, marks.edited, TextRole::Strong, "changed".to_owned()),
+        (Status::Muted, marks.muted, TextRole::Faint, "muted: nothing in it counts".to_owned()),
+        (Status::Moved, marks.moved, TextRole::Moved, "moved".to_owned()),
+        (Status::Retyped, marks.retyped, TextRole::Strong, "of another type".to_owned()),
+        (Status::Unreadable, marks.trouble, TextRole::Trouble, "could not be read".to_owned()),
     ];
     let mut gap = "  ";
     for (status, mark, ink, words) in entries {
         if has(status) {
             write!(out, "{gap}")?;
             palette.write(ink, mark, out)?;
-            palette.write(Ink::Faint, &format!(" {words}"), out)?;
+            palette.write(TextRole::Faint, &format!(" {words}"), out)?;
             gap = "   ";
         }
     }

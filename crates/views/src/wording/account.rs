@@ -1,4 +1,4 @@
-//! The account of what rules put aside, in words.
+//! The account of what rules masked, in words.
 
 use tideline_core::rules::{Account, Effect};
 

@@ -3,10 +3,10 @@
 pub(crate) mod account;
 pub(crate) mod bytes;
 pub(crate) mod change;
-mod misfit;
 mod numbers;
+mod placement;
 pub(crate) mod tree;
 
-pub(crate) use misfit::misfit_words;
 pub use numbers::{bytes_in_words, plural};
 pub(crate) use numbers::{counted, grouped};
+pub(crate) use placement::misfit_words;

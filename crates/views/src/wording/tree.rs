@@ -1,7 +1,7 @@
 //! Pairs and trees, in words.
 
 use tideline_core::model::{Kind, Status};
-use tideline_core::tree::{Attribute, Facts, Nature, Pair};
+use tideline_core::tree::{Attribute, EntryMetadata, EntryType, Pair};
 
 use super::{counted, grouped};
 use crate::shown::shown_bytes;
@@ -145,16 +145,16 @@ pub(crate) fn says(pair: &Pair, inside: Inside) -> String {
 }
 
 fn what_is_there(pair: &Pair, inside: Inside) -> String {
-    let nature = pair.natures.0.or(pair.natures.1);
-    match (nature, pair.kind) {
-        (Some(Nature::Folder), _) => match (inside.alike, inside.moved) {
+    let entry_type = pair.types.0.or(pair.types.1);
+    match (entry_type, pair.kind) {
+        (Some(EntryType::Folder), _) => match (inside.alike, inside.moved) {
             (0, 0) => pair.note.clone().unwrap_or_else(|| "empty folder".to_owned()),
             (files, 0) => format!("folder with {}", counted(files, "file")),
             (0, moved) => format!("folder, {} moved", counted(moved, "file")),
             (files, moved) => format!("folder with {}, {moved} more moved", counted(files, "file")),
         },
-        (Some(Nature::File), Some(Kind::Text)) => counted(pair.lines, "line"),
-        (Some(Nature::File), _) => counted(usize::try_from(pair.size()).unwrap_or(usize::MAX), "byte"),
+        (Some(EntryType::File), Some(Kind::Text)) => counted(pair.lines, "line"),
+        (Some(EntryType::File), _) => counted(usize::try_from(pair.size()).unwrap_or(usize::MAX), "byte"),
         (Some(other), _) => other.to_string(),
         (None, _) => String::new(),
     }
@@ -188,7 +188,7 @@ fn what_differs(pair: &Pair) -> Vec<String> {
 
 /// The sizes of both sides.
 fn sizes(pair: &Pair) -> String {
-    let size = |facts: Option<Facts>| facts.map_or(0, |facts| facts.size);
+    let size = |facts: Option<EntryMetadata>| facts.map_or(0, |facts| facts.size);
     let (before, after) = (size(pair.before), size(pair.after));
     let number = |size: u64| usize::try_from(size).unwrap_or(usize::MAX);
     if before == after {

@@ -3,7 +3,7 @@
 use proptest::prelude::*;
 use tideline_core::kinds::text::{Grain, TextOptions, compare};
 use tideline_core::model::{Change, Form, TextComparison};
-use tideline_core::rules::Seen;
+use tideline_core::rules::MaskedText;
 use tideline_views::terminal::{Colours, Layout, Look, Theme, draw_file};
 use tideline_views::{Context, FileView, Labels};
 
@@ -23,8 +23,8 @@ fn draw(before: &[u8], after: &[u8], look: &Look) -> (String, TextComparison) {
         type_name: "levels.py",
         labels: &labels,
         note: None,
-        before: &Seen::clear(before),
-        after: &Seen::clear(after),
+        before: &MaskedText::unmasked(before),
+        after: &MaskedText::unmasked(after),
         comparison: &comparison,
         first: (0, 0),
     };
@@ -118,17 +118,17 @@ fn themes_and_colours_change_the_colours_alone() {
     let rows = |text: &str| -> Vec<String> {
         without_colours(text).lines().filter(|row| !row.contains('^')).map(|row| row.trim_end().to_owned()).collect()
     };
-    let mut seen = Vec::new();
+    let mut masked = Vec::new();
     for theme in [Theme::Dark, Theme::Light] {
         for colours in [Colours::Sixteen, Colours::Many, Colours::All] {
             let look = Look::default().legend(false).theme(theme).colours(colours);
             let text = draw(before, after, &look).0;
             assert_eq!(rows(&text), rows(&plain));
-            seen.push(text);
+            masked.push(text);
         }
     }
-    seen.dedup();
-    assert_eq!(seen.len(), 6, "each has colours of its own");
+    masked.dedup();
+    assert_eq!(masked.len(), 6, "each has colours of its own");
 }
 
 #[test]

@@ -2,8 +2,8 @@
 
 use proptest::prelude::*;
 use scraper::{ElementRef, Html, Selector};
-use tideline_core::kinds::text::{TextOptions, compare_seen};
-use tideline_core::rules::{Account, Effect, Lens, Rule, Rules, Seen, What};
+use tideline_core::kinds::text::{TextOptions, compare_masked};
+use tideline_core::rules::{Account, Effect, FileRules, MaskedText, Rule, Rules, What};
 use tideline_views::html::{Assets, write_file_page};
 use tideline_views::report::{Body, FileReport, Head, Shape};
 use tideline_views::{Context, FileView, Labels, Syntax, markdown};
@@ -23,9 +23,9 @@ fn written<R>(
     write: impl FnOnce(&Head<'_>, &FileReport<'_>) -> R,
 ) -> R {
     let labels = Labels { before: "spring".into(), after: "autumn".into() };
-    let lens: Lens = rules.lens(b"levels.py");
-    let (before, after) = (Seen::new(before, &lens), Seen::new(after, &lens));
-    let comparison = compare_seen(&before, &after, &TextOptions::default());
+    let file_rules: FileRules = rules.file_rules(b"levels.py");
+    let (before, after) = (MaskedText::new(before, &file_rules), MaskedText::new(after, &file_rules));
+    let comparison = compare_masked(&before, &after, &TextOptions::default());
     let view = FileView {
         name: "levels.py",
         type_name: "levels.py",

@@ -15,7 +15,7 @@ use tideline_sources::{Origin, open};
 
 use super::Outcome;
 use super::print::printing;
-use super::writing::{Inputs, carry_out, in_full, journal, standing, tell_open_runs};
+use super::writing::{Inputs, carry_out, expected_state, in_full, journal, tell_open_runs};
 use crate::args::{ApplyArgs, WhatArgs};
 use crate::settings::{Config, look_of_colours, rules};
 use target::Target;
@@ -30,8 +30,8 @@ pub(super) fn run(args: &ApplyArgs) -> Result<Outcome> {
     let name = only.as_deref().map(Path::to_string_lossy).unwrap_or_default().into_owned();
     let options = ApplyOptions {
         drop_folders: args.drop_folders,
-        slack: args.slack,
-        lens: rules(&what, &Config::default())?.lens(name.as_bytes()),
+        tolerance: args.slack,
+        file_rules: rules(&what, &Config::default())?.file_rules(name.as_bytes()),
         mark: args.mark,
         only,
     };
@@ -112,7 +112,7 @@ fn plan_of(args: &ApplyArgs, target: &Target, applier: Applier<'_>) -> Result<Pl
         applier.only().with_context(|| format!("{}: the patch is about more than one file, or removes it", doing()))?;
     let Now::File(bytes) = now else { bail!("{}: the patch is about a link", doing()) };
     let path = in_full(output)?;
-    let expected = standing(&path)?;
+    let expected = expected_state(&path)?;
     let attributes = FileAttributes::of(mode, None);
     Ok(Plan::of(vec![Step::Write { path, expected, contents: Contents::Bytes(bytes.to_vec()), attributes }]))
 }
@@ -144,7 +144,7 @@ fn leftover_steps(leftovers: Vec<(PathBuf, Vec<FilePatch>)>, reversed: bool, inp
         files.iter().try_for_each(|file| write_part(file, &mut bytes)).context("cannot write the leftover")?;
         inputs.refuse(&path)?;
         let path = in_full(&path)?;
-        let expected = standing(&path)?;
+        let expected = expected_state(&path)?;
         Ok(Step::write(path, expected, Contents::Bytes(bytes)))
     };
     leftovers.into_iter().map(step).collect()

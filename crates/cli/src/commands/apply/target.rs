@@ -13,7 +13,7 @@ use std::time::SystemTime;
 use anyhow::{Context, Result, bail};
 use tideline_core::patch::Names;
 use tideline_core::patch::apply::{FileChange, Found, Now, TargetError, TargetFiles};
-use tideline_core::plan::{Contents, FileAttributes, Fingerprint, Plan, Stamp, Standing, Step, path_of};
+use tideline_core::plan::{Contents, ExpectedState, FileAttributes, Fingerprint, Plan, Stamp, Step, path_of};
 use tideline_journal::{mode, stamp};
 
 /// A folder of the file system.
@@ -104,8 +104,12 @@ impl Target {
         };
         let (bytes, stamp, mode) = read().with_context(|| format!("cannot read {}", whole.display()))?;
         let print = Fingerprint::of(&bytes);
-        let standing = if stamp.is_settled(began) { Standing::Seen(stamp, Some(print)) } else { Standing::File(print) };
-        Ok(Found::File { bytes, mode, standing, print })
+        let expected = if stamp.is_conclusive(began) {
+            ExpectedState::Stamped(stamp, Some(print))
+        } else {
+            ExpectedState::File(print)
+        };
+        Ok(Found::File { bytes, mode, expected, print })
     }
 
     /// The steps that make every file what it will be; with a suffix, a copy of each is kept beside it.
@@ -117,7 +121,7 @@ impl Target {
         // A file in whose place a folder comes.
         let mut replaced: HashSet<PathBuf> = HashSet::new();
         let gone = changes.iter().filter(|change| change.now == Now::Nothing);
-        let gone: HashMap<PathBuf, Standing> =
+        let gone: HashMap<PathBuf, ExpectedState> =
             gone.map(|change| (self.root.join(&change.path), change.was.clone())).collect();
         for change in changes.iter().filter(|change| change.now != Now::Nothing) {
             replaced.extend(
@@ -125,14 +129,17 @@ impl Target {
             );
         }
         // What a folder holds goes before a file comes in its place.
-        let becomes_file: Vec<PathBuf> =
-            changes.iter().filter(|change| change.was == Standing::Folder).map(|change| change.path.clone()).collect();
+        let becomes_file: Vec<PathBuf> = changes
+            .iter()
+            .filter(|change| change.was == ExpectedState::Folder)
+            .map(|change| change.path.clone())
+            .collect();
         let (inside, others): (Vec<FileChange>, Vec<FileChange>) = changes.into_iter().partition(|change| {
             change.now == Now::Nothing && becomes_file.iter().any(|folder| change.path.starts_with(folder))
         });
         for change in inside.into_iter().chain(others) {
             let whole = self.root.join(&change.path);
-            let has_been = !matches!(change.was, Standing::Nothing | Standing::Folder);
+            let has_been = !matches!(change.was, ExpectedState::Nothing | ExpectedState::Folder);
             if let (Some(suffix), true) = (backup, has_been) {
                 let original = change.moved_from.as_ref().map_or_else(|| whole.clone(), |from| self.root.join(from));
                 steps.push(backup_of(&original, suffix, &taken)?);
@@ -158,7 +165,7 @@ impl Target {
         };
         let Some(from) = change.moved_from else { return Step::Write { path, expected, contents, attributes } };
         let same = match (&expected, &contents) {
-            (Standing::Seen(_, Some(was)) | Standing::File(was), Contents::Bytes(bytes)) => {
+            (ExpectedState::Stamped(_, Some(was)) | ExpectedState::File(was), Contents::Bytes(bytes)) => {
                 *was == Fingerprint::of(bytes)
             }
             _ => false,
@@ -181,7 +188,7 @@ impl Target {
         let mut folders: Vec<PathBuf> =
             removed.iter().flat_map(|path| above(path)).collect::<HashSet<_>>().into_iter().collect();
         let becomes_file = |folder: &Path| {
-            changes.iter().any(|change| change.was == Standing::Folder && self.root.join(&change.path) == folder)
+            changes.iter().any(|change| change.was == ExpectedState::Folder && self.root.join(&change.path) == folder)
         };
         folders.retain(|folder| *folder != self.root && !kept.contains(folder) && !becomes_file(folder));
         folders.sort_by_key(|folder| std::cmp::Reverse(folder.components().count()));
@@ -200,7 +207,7 @@ impl Target {
     fn make_folders(
         &self,
         file: &Path,
-        gone: &HashMap<PathBuf, Standing>,
+        gone: &HashMap<PathBuf, ExpectedState>,
         made: &mut HashSet<PathBuf>,
         steps: &mut Vec<Step>,
     ) {
@@ -243,5 +250,5 @@ fn backup_of(whole: &Path, suffix: &str, taken: &HashSet<PathBuf>) -> Result<Ste
         extended: None,
     };
     let contents = Contents::CopyOf(whole.to_path_buf(), None);
-    Ok(Step::Write { path: copy, expected: Standing::Nothing, contents, attributes })
+    Ok(Step::Write { path: copy, expected: ExpectedState::Nothing, contents, attributes })
 }

@@ -4,10 +4,10 @@ use std::io::{self, Write};
 
 use anyhow::Result;
 use tideline_core::kinds::ContentOptions;
-use tideline_core::kinds::text::{Grain, compare_seen};
+use tideline_core::kinds::text::{Grain, compare_masked};
 use tideline_core::model::{Kind, Status, TextComparison};
-use tideline_core::rules::{Lens, Seen};
-use tideline_core::text::encoding::Written;
+use tideline_core::rules::{FileRules, MaskedText};
+use tideline_core::text::encoding::TextEncoding;
 use tideline_views::json::{self, records::Record};
 use tideline_views::terminal::{Look, draw_file, write_bytes_view};
 use tideline_views::{Counts, FileView};
@@ -55,26 +55,28 @@ pub(super) fn run(args: &CompareArgs, settings: &Settings) -> Result<Outcome> {
 /// Two files as they are compared.
 pub(in crate::commands) struct Compared<'s> {
     texts: Texts<'s>,
-    lens: Lens,
+    file_rules: FileRules,
 }
 
 impl<'s> Compared<'s> {
     /// Reads two files under the rules that hold for them.
     pub(in crate::commands) fn of(sides: &'s Sides, contents: &ContentOptions) -> Self {
         let path = sides.type_name().as_bytes();
-        Self { texts: Texts::of(sides, contents), lens: contents.lens(path) }
+        Self { texts: Texts::of(sides, contents), file_rules: contents.file_rules(path) }
     }
 
-    /// Both texts as the rules let them be seen; none when they are not text.
-    pub(in crate::commands) fn seen(&self) -> Option<(Seen<'_>, Seen<'_>)> {
+    /// Both texts under the rules; none when they are not text.
+    pub(in crate::commands) fn masked(&self) -> Option<(MaskedText<'_>, MaskedText<'_>)> {
         match &self.texts {
-            Texts::Text { before, after, .. } => Some((Seen::new(before, &self.lens), Seen::new(after, &self.lens))),
+            Texts::Text { before, after, .. } => {
+                Some((MaskedText::new(before, &self.file_rules), MaskedText::new(after, &self.file_rules)))
+            }
             Texts::Bytes => None,
         }
     }
 
     /// The text of a side, and what it is written in; none when they are not text.
-    pub(in crate::commands) fn side(&self, is_before: bool) -> Option<(&[u8], Written)> {
+    pub(in crate::commands) fn side(&self, is_before: bool) -> Option<(&[u8], TextEncoding)> {
         match &self.texts {
             Texts::Text { before, written, .. } if is_before => Some((before, written.0)),
             Texts::Text { after, written, .. } => Some((after, written.1)),
@@ -87,14 +89,16 @@ impl<'s> Compared<'s> {
         self.texts.note()
     }
 
-    /// What the rules put aside.
-    pub(in crate::commands) fn lens(&self) -> &Lens {
-        &self.lens
+    /// What the rules masked.
+    pub(in crate::commands) fn file_rules(&self) -> &FileRules {
+        &self.file_rules
     }
 
     pub(in crate::commands) fn comparison(&self, contents: &ContentOptions) -> TextComparison {
-        let compare = |(before, after): (Seen<'_>, Seen<'_>)| compare_seen(&before, &after, contents.text_options());
-        self.seen().map(compare).unwrap_or_default()
+        let compare = |(before, after): (MaskedText<'_>, MaskedText<'_>)| {
+            compare_masked(&before, &after, contents.text_options())
+        };
+        self.masked().map(compare).unwrap_or_default()
     }
 
     /// What became of two files, which may be the same, byte for byte.
@@ -114,7 +118,7 @@ impl<'s> Compared<'s> {
         out: &mut dyn Write,
     ) -> io::Result<()> {
         let note = self.note();
-        match self.seen() {
+        match self.masked() {
             Some((before, after)) => draw_file(&view(sides, (&before, &after), note.as_deref(), found), look, out),
             None => write_bytes_view(&sides.names.name, &sides.names.labels, (&sides.before, &sides.after), look, out),
         }
@@ -138,7 +142,7 @@ fn same_line(sides: &Sides) -> String {
 
 pub(in crate::commands) fn view<'a>(
     sides: &'a Sides,
-    (before, after): (&'a Seen<'a>, &'a Seen<'a>),
+    (before, after): (&'a MaskedText<'a>, &'a MaskedText<'a>),
     note: Option<&'a str>,
     comparison: &'a TextComparison,
 ) -> FileView<'a> {
@@ -164,12 +168,12 @@ pub(in crate::commands) fn give_records(
     take: &mut dyn FnMut(Record) -> io::Result<()>,
 ) -> io::Result<()> {
     let path = sides.type_name();
-    let seen = compared.seen();
-    let kind = if seen.is_none() { Kind::Bytes } else { Kind::Text };
+    let masked = compared.masked();
+    let kind = if masked.is_none() { Kind::Bytes } else { Kind::Text };
     let counts = Counts::of(found);
     take(json::opening(&sides.names.labels))?;
     take(Record::Pair(json::pair(path, status, kind, counts, &compared.texts.facts(sides))))?;
-    if let Some((before, after)) = &seen {
+    if let Some((before, after)) = &masked {
         json::give_changes(path.as_bytes(), &view(sides, (before, after), None, found), grain, most, take)?;
     }
     take(json::summary(status, counts, &found.account))

@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use anyhow::{Result, bail};
 use tideline_core::kinds::ContentOptions;
 use tideline_core::model::Status;
-use tideline_core::tree::{self, Filter, Nature, Pair, Tree, TreeComparison, TreeOptions};
+use tideline_core::tree::{self, EntryType, Filter, Pair, Tree, TreeComparison, TreeOptions};
 use tideline_sources::FolderTree;
 use tideline_views::status_word;
 
@@ -99,11 +99,11 @@ fn inner_path(typed: &Path) -> Vec<u8> {
 }
 
 /// What stands at a path in either tree.
-fn natures(path: &[u8], trees: (&FolderTree, &FolderTree)) -> [Option<Nature>; 2] {
+fn types(path: &[u8], trees: (&FolderTree, &FolderTree)) -> [Option<EntryType>; 2] {
     [trees.0, trees.1].map(|tree| {
         let (folder, name) = tree::split(path);
         let entries = tree.list(folder).ok()?.entries;
-        entries.into_iter().find(|entry| entry.name == name).map(|entry| entry.nature)
+        entries.into_iter().find(|entry| entry.name == name).map(|entry| entry.entry_type)
     })
 }
 
@@ -111,7 +111,7 @@ fn natures(path: &[u8], trees: (&FolderTree, &FolderTree)) -> [Option<Nature>; 2
 fn patterns_for(paths: &[PathBuf], trees: &Trees) -> Option<Vec<String>> {
     let pattern = |path: &PathBuf| {
         let path = inner_path(path);
-        let both = natures(&path, trees.both()) == [Some(Nature::File); 2];
+        let both = types(&path, trees.both()) == [Some(EntryType::File); 2];
         both.then(|| format!("/{}", globset::escape(&String::from_utf8_lossy(&path))))
     };
     let patterns: Option<Vec<String>> = paths.iter().map(pattern).collect();
@@ -121,9 +121,9 @@ fn patterns_for(paths: &[PathBuf], trees: &Trees) -> Option<Vec<String>> {
 /// Finds what a named path means: a path in one of the trees, or the end of just one path that differs.
 fn resolve(path: &Path, comparison: &TreeComparison, trees: (&FolderTree, &FolderTree)) -> Result<Named> {
     let path = inner_path(path);
-    let natures = natures(&path, trees);
-    if natures.iter().any(Option::is_some) {
-        return Ok(Named { is_file: !natures.contains(&Some(Nature::Folder)), path });
+    let types = types(&path, trees);
+    if types.iter().any(Option::is_some) {
+        return Ok(Named { is_file: !types.contains(&Some(EntryType::Folder)), path });
     }
     let ends_so = |pair: &&Pair| pair.path.ends_with(&[b"/", &path[..]].concat());
     let mut found: Vec<&Pair> = comparison.pairs.iter().filter(ends_so).collect();
@@ -142,7 +142,7 @@ fn resolve(path: &Path, comparison: &TreeComparison, trees: (&FolderTree, &Folde
     }
 }
 
-/// Compares two trees as `compare` would, for somebody who goes on watching them.
+/// Compares two trees as `compare` would, for a caller that goes on watching them.
 pub(in crate::commands) fn known(args: &CompareArgs, settings: &Settings) -> Result<TreeComparison> {
     let trees = Trees::new((&args.before, &args.after), &args.files, settings.contents.clone());
     let options = tree_options(&args.files, settings.contents.clone())?;
@@ -165,7 +165,7 @@ pub(in crate::commands) fn locate((before, after): (&Path, &Path), path: &Path) 
     };
     let inner = inner_path(path);
     let full = |root: &Path, path: &[u8]| root.join(&*String::from_utf8_lossy(path));
-    if natures(&inner, trees.both()) == [Some(Nature::File); 2] {
+    if types(&inner, trees.both()) == [Some(EntryType::File); 2] {
         return Ok((full(before, &inner), full(after, &inner)));
     }
     let comparison = compare_trees(&trees, &TreeOptions::default().counts(false).only(Some(ALL.to_vec())));

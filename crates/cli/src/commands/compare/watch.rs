@@ -134,7 +134,7 @@ impl Known {
 }
 
 fn texts_of(compared: &Compared<'_>, found: &TextComparison) -> BTreeSet<ChangeText> {
-    let Some((before, after)) = compared.seen() else { return BTreeSet::new() };
+    let Some((before, after)) = compared.masked() else { return BTreeSet::new() };
     let text = |change: &tideline_core::model::Change| {
         (before.text()[change.before.bytes.clone()].to_vec(), after.text()[change.after.bytes.clone()].to_vec())
     };
@@ -170,7 +170,7 @@ fn tell_files(
     })?;
     if came > 0 {
         let is_new = |number: usize| {
-            compared.seen().is_some_and(|(before, after)| {
+            compared.masked().is_some_and(|(before, after)| {
                 let change = &found.changes[number];
                 let text = (
                     before.text()[change.before.bytes.clone()].to_vec(),

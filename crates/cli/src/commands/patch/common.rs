@@ -7,8 +7,8 @@ use std::time::SystemTime;
 use anyhow::{Context, Result};
 use jiff::{Timestamp, tz::TimeZone};
 use tideline_core::kinds::ContentOptions;
-use tideline_core::patch::carried_out;
-use tideline_core::rules::{Account, Effect, Seen};
+use tideline_core::patch::counted_text;
+use tideline_core::rules::{Account, Effect, MaskedText};
 
 use crate::args::PatchArgs;
 use crate::commands::tell;
@@ -32,13 +32,14 @@ pub(super) fn wanted<'b>(
     counted_only: bool,
     account: &mut Account,
 ) -> Cow<'b, [u8]> {
-    let lens = contents.lens(path);
+    let file_rules = contents.file_rules(path);
     // Rules are about text.
     let is_text = || [before, after].iter().all(|bytes| memchr::memchr(0, bytes).is_none());
-    if lens.is_clear() || !is_text() {
+    if file_rules.is_clear() || !is_text() {
         return Cow::Borrowed(after);
     }
-    let carried = carried_out(&Seen::new(before, &lens), &Seen::new(after, &lens), counted_only);
+    let carried =
+        counted_text(&MaskedText::new(before, &file_rules), &MaskedText::new(after, &file_rules), counted_only);
     account.add(&carried.account);
     Cow::Owned(carried.text)
 }

@@ -11,7 +11,7 @@ use tideline_core::kinds::ContentOptions;
 use tideline_core::model::Status;
 use tideline_core::patch::{FileLabel, NO_TIME, PatchOptions, write_file_patch};
 use tideline_core::rules;
-use tideline_core::tree::{self, Attribute, Attributes, Facts, Nature, Pair, Tree, join, pair_texts};
+use tideline_core::tree::{self, Attribute, Attributes, EntryMetadata, EntryType, Pair, Tree, join, pair_texts};
 use tideline_sources::FolderTree;
 
 use super::common::{in_memory, inputs, stamp, tell_left_out, wanted};
@@ -114,26 +114,26 @@ impl Writer<'_> {
             return self.extended(pair, &path, account, out);
         }
         if pair.attributes.contains(&Attribute::Mode) {
-            let mode = |facts: Option<Facts>| facts.and_then(|facts| facts.mode).unwrap_or(0);
+            let mode = |facts: Option<EntryMetadata>| facts.and_then(|facts| facts.mode).unwrap_or(0);
             account.not_carried.push(format!("{path}: mode {:o}, now {:o}", mode(pair.before), mode(pair.after)));
         }
         if pair.is_folder() {
             return Ok(());
         }
-        match pair.natures {
-            (Some(Nature::File), Some(Nature::File)) => self.file(pair, (true, true), &path, account, out),
-            (Some(Nature::File), None) => self.file(pair, (true, false), &path, account, out),
-            (None, Some(Nature::File)) => self.file(pair, (false, true), &path, account, out),
-            (Some(Nature::File), Some(_)) => {
-                if pair.natures.1 != Some(Nature::Folder) {
+        match pair.types {
+            (Some(EntryType::File), Some(EntryType::File)) => self.file(pair, (true, true), &path, account, out),
+            (Some(EntryType::File), None) => self.file(pair, (true, false), &path, account, out),
+            (None, Some(EntryType::File)) => self.file(pair, (false, true), &path, account, out),
+            (Some(EntryType::File), Some(_)) => {
+                if pair.types.1 != Some(EntryType::Folder) {
                     account.not_carried.push(format!("{path}: {note}"));
                 }
                 self.file(pair, (true, false), &path, account, out)
             }
-            (Some(_), Some(Nature::File)) => self.file(pair, (false, true), &path, account, out),
+            (Some(_), Some(EntryType::File)) => self.file(pair, (false, true), &path, account, out),
             (one, other) => {
-                let nature = other.or(one).map(|nature| nature.to_string()).unwrap_or_default();
-                account.not_carried.push(format!("{path}: {nature}"));
+                let entry_type = other.or(one).map(|entry_type| entry_type.to_string()).unwrap_or_default();
+                account.not_carried.push(format!("{path}: {entry_type}"));
                 Ok(())
             }
         }
@@ -183,10 +183,10 @@ impl Writer<'_> {
         if pair.status == Status::Same && pair.attributes.is_empty() {
             return Ok(());
         }
-        let folder = Some(Nature::Folder);
+        let folder = Some(EntryType::Folder);
         let sides = (
-            pair.natures.0.filter(|nature| Some(*nature) != folder),
-            pair.natures.1.filter(|nature| Some(*nature) != folder),
+            pair.types.0.filter(|entry_type| Some(*entry_type) != folder),
+            pair.types.1.filter(|entry_type| Some(*entry_type) != folder),
         );
         if pair.is_folder() && pair.attributes.contains(&Attribute::Mode) {
             account.not_carried.push(format!("{path}: the mode of a folder"));
@@ -203,16 +203,16 @@ impl Writer<'_> {
     fn extended_part(
         &self,
         pair: &Pair,
-        sides: (Option<Nature>, Option<Nature>),
+        sides: (Option<EntryType>, Option<EntryType>),
         path: &str,
         account: &mut Account,
         out: &mut dyn Write,
     ) -> io::Result<()> {
-        let read = |nature: Option<Nature>, tree: &FolderTree, path: &[u8]| -> Result<Option<Vec<u8>>, String> {
-            match nature {
+        let read = |entry_type: Option<EntryType>, tree: &FolderTree, path: &[u8]| -> Result<Option<Vec<u8>>, String> {
+            match entry_type {
                 None => Ok(None),
-                Some(Nature::Link) => tree.link_target(path).map(Some).map_err(|problem| problem.to_string()),
-                Some(Nature::File) => tree
+                Some(EntryType::Link) => tree.link_target(path).map(Some).map_err(|problem| problem.to_string()),
+                Some(EntryType::File) => tree
                     .contents(path)
                     .map(|bytes| Some((*bytes).as_ref().to_vec()))
                     .map_err(|problem| problem.to_string()),
@@ -228,8 +228,8 @@ impl Writer<'_> {
                 return Ok(());
             }
         };
-        let mode = |nature: Option<Nature>, tree: &FolderTree, path: &[u8]| match nature? {
-            Nature::Link => Some(LINK_MODE),
+        let mode = |entry_type: Option<EntryType>, tree: &FolderTree, path: &[u8]| match entry_type? {
+            EntryType::Link => Some(LINK_MODE),
             _ => Some(file_mode(tree.facts(path).ok()?.mode?)),
         };
         let modes = (mode(sides.0, self.before, pair.path_before()), mode(sides.1, self.after, &pair.path));
@@ -238,11 +238,8 @@ impl Writer<'_> {
         }
         let (prefix_before, prefix_after) =
             self.args.labels.clone().unwrap_or_else(|| ("a".to_owned(), "b".to_owned()));
-        let version = |nature: Option<Nature>, mode: Option<u32>, contents: Option<Vec<u8>>, name: Vec<u8>| Version {
-            name,
-            is_file: nature == Some(Nature::File),
-            mode,
-            contents,
+        let version = |entry_type: Option<EntryType>, mode: Option<u32>, contents: Option<Vec<u8>>, name: Vec<u8>| {
+            Version { name, is_file: entry_type == Some(EntryType::File), mode, contents }
         };
         let versions = (
             version(sides.0, modes.0, before, join(prefix_before.as_bytes(), pair.path_before())),

@@ -35,9 +35,9 @@ pub(super) fn run(making: &Making<'_>, target: &Target) -> Result<Outcome> {
     let title = making.title(|| both.clone());
     let paths = making.paths();
     let head = making.head(&title, labels, &paths, &found.account, Some(sides.type_name().as_bytes()));
-    let seen = compared.seen();
+    let masked = compared.masked();
     let note = compared.note();
-    let body = match &seen {
+    let body = match &masked {
         Some((before, after)) => Body::Text(view(&sides, (before, after), note.as_deref(), &found)),
         None => Body::Bytes(&sides.before, &sides.after),
     };

@@ -7,7 +7,7 @@ use std::path::{Path, PathBuf};
 
 use anyhow::{Context, Result, bail};
 use rayon::prelude::*;
-use tideline_core::plan::{Contents, Plan, Standing, Step};
+use tideline_core::plan::{Contents, ExpectedState, Plan, Step};
 use tideline_core::tree::{Progress, split};
 use tideline_journal::{Staged, Staging};
 use tideline_views::html::{self, Assets, Link, Links, SCRIPT, SCRIPT_NAME, SIGNATURE, STYLE, STYLE_NAME};
@@ -132,7 +132,7 @@ impl Place {
     }
 
     fn step(&self, name: &str, contents: Contents) -> Step {
-        let expected = if self.is_there { Standing::Anything } else { Standing::Nothing };
+        let expected = if self.is_there { ExpectedState::Anything } else { ExpectedState::Nothing };
         let path = self.folder.join(name);
         Step::write(path, expected, contents)
     }
@@ -150,7 +150,7 @@ impl Place {
             let entry = entry.with_context(reading)?;
             let is_ours = entry.file_name().to_str().is_none_or(|name| names.contains(name));
             if !is_ours && is_report(&entry.path()) {
-                stale.push(Step::Remove { path: entry.path(), expected: Standing::Anything });
+                stale.push(Step::Remove { path: entry.path(), expected: ExpectedState::Anything });
             }
         }
         Ok(stale)

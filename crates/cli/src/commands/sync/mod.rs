@@ -9,7 +9,7 @@ use std::path::Path;
 use anyhow::{Context, Result, anyhow, bail};
 use tideline_core::model::Status;
 use tideline_core::plan::{
-    Item, Plan, Side, SyncOptions, SyncPlan, SyncStep, Verb, Way, checked_path, path_of, plan_sync,
+    Item, Plan, Side, SyncMode, SyncOptions, SyncPlan, SyncStep, Verb, checked_path, path_of, plan_sync,
 };
 use tideline_core::rules::Account;
 use tideline_core::tree::{self, MemoryTree, Tree, TreeComparison};
@@ -131,11 +131,11 @@ fn planned(args: &SyncArgs, config: &Config) -> Result<Made> {
     let comparison = narrowed(comparison, &args.paths, (&folder, &source))?;
     let looked_at = in_into(&comparison);
     let way = match (args.newer, args.both_ways) {
-        (_, true) => Way::BothWays,
-        (true, _) => Way::Newer,
-        _ => Way::All,
+        (_, true) => SyncMode::BothWays,
+        (true, _) => SyncMode::Newer,
+        _ => SyncMode::All,
     };
-    let options = SyncOptions::default().way(way).mirror(args.mirror);
+    let options = SyncOptions::default().mode(way).mirror(args.mirror);
     let mut plan = plan_sync(&comparison, (target, &source), &options);
     if roots.makes_into && !plan.steps.is_empty() {
         let facts = source.facts(b"").unwrap_or_default();

@@ -7,12 +7,12 @@ use std::path::{Path, PathBuf};
 
 use anyhow::{Context, Result, bail};
 use tideline_core::kinds::ContentOptions;
-use tideline_core::kinds::text::compare_seen;
+use tideline_core::kinds::text::compare_masked;
 use tideline_core::merge::{Pick, Selection, TakeInto, take};
 use tideline_core::model::TextComparison;
-use tideline_core::plan::{Contents, Fingerprint, Plan, Standing, Step};
-use tideline_core::rules::{Lens, Seen};
-use tideline_core::text::encoding::Written;
+use tideline_core::plan::{Contents, ExpectedState, Fingerprint, Plan, Step};
+use tideline_core::rules::{FileRules, MaskedText};
+use tideline_core::text::encoding::TextEncoding;
 use tideline_views::json;
 use tideline_views::terminal::{Look, draw_file};
 use tideline_views::{FileView, Labels, plural, shown_path};
@@ -21,7 +21,7 @@ use super::Outcome;
 use super::compare::Compared;
 use super::print::printing;
 use super::sides::{Sides, open_files};
-use super::writing::{Inputs, carry_out, in_full, standing};
+use super::writing::{Inputs, carry_out, expected_state, in_full};
 use crate::args::{SideChoice, TakeArgs};
 use crate::settings::{Config, content_options, encodings, look};
 
@@ -39,10 +39,10 @@ pub(super) fn run(args: &TakeArgs) -> Result<Outcome> {
     }
     let sides = open_files(&args.before, &args.after)?;
     let compared = Compared::of(&sides, &contents);
-    let Some((before, after)) = compared.seen() else {
+    let Some((before, after)) = compared.masked() else {
         bail!("cannot take changes of {} and {}: they are not both text", args.before.display(), args.after.display());
     };
-    let comparison = compare_seen(&before, &after, contents.text_options());
+    let comparison = compare_masked(&before, &after, contents.text_options());
     let target = Target::of(args, &sides, &compared)?;
     let picks = if args.ask {
         let view = super::compare::view(&sides, (&before, &after), None, &comparison);
@@ -97,8 +97,8 @@ struct Target<'s> {
     type_name: String,
     bytes: &'s [u8],
     text: &'s [u8],
-    written: Written,
-    lens: Lens,
+    written: TextEncoding,
+    file_rules: FileRules,
 }
 
 impl<'s> Target<'s> {
@@ -130,7 +130,7 @@ impl<'s> Target<'s> {
             bytes,
             text,
             written,
-            lens: compared.lens().clone(),
+            file_rules: compared.file_rules().clone(),
         })
     }
 
@@ -138,9 +138,9 @@ impl<'s> Target<'s> {
     fn write(&self, args: &TakeArgs, bytes: Vec<u8>) -> Result<Option<u64>> {
         let path = in_full(args.output.as_deref().unwrap_or(&self.path))?;
         let expected = match &args.output {
-            Some(_) => standing(&path)?,
+            Some(_) => expected_state(&path)?,
             // What was read is what is replaced.
-            None => Standing::File(Fingerprint::of(self.bytes)),
+            None => ExpectedState::File(Fingerprint::of(self.bytes)),
         };
         carry_out(&Plan::of(vec![Step::write(path, expected, Contents::Bytes(bytes))]))
     }
@@ -159,9 +159,9 @@ struct Done<'d> {
 impl Done<'_> {
     /// The target before and after, as a comparison of its own.
     fn compared<T>(&self, contents: &ContentOptions, look: impl FnOnce(&FileView<'_>) -> T) -> T {
-        let lens = &self.target.lens;
-        let (before, after) = (Seen::new(self.target.text, lens), Seen::new(self.taken, lens));
-        let comparison: TextComparison = compare_seen(&before, &after, contents.text_options());
+        let file_rules = &self.target.file_rules;
+        let (before, after) = (MaskedText::new(self.target.text, file_rules), MaskedText::new(self.taken, file_rules));
+        let comparison: TextComparison = compare_masked(&before, &after, contents.text_options());
         let labels = Labels { before: "as it was".to_owned(), after: "as it is now".to_owned() };
         look(&FileView {
             name: &self.target.label,

@@ -7,6 +7,7 @@ mod state;
 
 pub(super) use outputs::{Destination, Inputs, write_new_file, write_output};
 pub(super) use run::{
-    at_work, carry_out, carry_out_what_can_be, in_full, journal, quoted, standing, tell_notes, tell_open_runs, typed,
+    at_work, carry_out, carry_out_what_can_be, expected_state, in_full, journal, quoted, tell_notes, tell_open_runs,
+    typed,
 };
 pub(crate) use state::own_entries;

@@ -5,10 +5,10 @@ use std::os::unix::fs::MetadataExt;
 use std::path::{Path, PathBuf};
 
 use anyhow::{Result, bail};
-use tideline_core::plan::{Contents, Fingerprint, Plan, Standing, Step};
+use tideline_core::plan::{Contents, ExpectedState, Fingerprint, Plan, Step};
 use tideline_views::shown_path;
 
-use super::run::{carry_out, in_full, standing};
+use super::run::{carry_out, expected_state, in_full};
 use crate::commands::tell;
 
 /// What a command reads, which its output must not overwrite.
@@ -82,18 +82,18 @@ pub(in crate::commands) fn write_output(path: &Path, bytes: Vec<u8>) -> Result<(
 /// A file that an option names, as it was before work on its contents began.
 pub(in crate::commands) struct Destination {
     path: PathBuf,
-    expected: Standing,
+    expected: ExpectedState,
 }
 
 impl Destination {
     pub(in crate::commands) fn of(path: &Path) -> Result<Self> {
         let path = in_full(path)?;
-        Ok(Self { expected: standing(&path)?, path })
+        Ok(Self { expected: expected_state(&path)?, path })
     }
 
     /// Whether something is there already.
     pub(in crate::commands) fn replaces(&self) -> bool {
-        self.expected != Standing::Nothing
+        self.expected != ExpectedState::Nothing
     }
 
     /// Writes it; what is there already goes to the journal.

@@ -8,7 +8,7 @@ use std::path::{Path, PathBuf};
 use std::time::Duration;
 
 use anyhow::{Context, Result, bail};
-use tideline_core::plan::{Fingerprint, Plan, Standing};
+use tideline_core::plan::{ExpectedState, Fingerprint, Plan};
 use tideline_core::tree;
 use tideline_journal::{Journal, Note, Outcome, Policy, Progress, RealFiles, Request, RunState};
 use tideline_views::shown_path;
@@ -114,14 +114,14 @@ pub(in crate::commands) fn in_full(path: &Path) -> Result<PathBuf> {
 }
 
 /// What stands at a path now, as a plan expects it. Whatever is no file is left for the journal to refuse.
-pub(in crate::commands) fn standing(path: &Path) -> Result<Standing> {
+pub(in crate::commands) fn expected_state(path: &Path) -> Result<ExpectedState> {
     match fs::symlink_metadata(path) {
-        Err(error) if error.kind() == io::ErrorKind::NotFound => Ok(Standing::Nothing),
+        Err(error) if error.kind() == io::ErrorKind::NotFound => Ok(ExpectedState::Nothing),
         Err(error) => Err(error).with_context(|| format!("cannot write {}", path.display())),
         Ok(facts) if facts.is_file() => {
             let bytes = fs::read(path).with_context(|| format!("cannot read {}", path.display()))?;
-            Ok(Standing::File(Fingerprint::of(&bytes)))
+            Ok(ExpectedState::File(Fingerprint::of(&bytes)))
         }
-        Ok(_) => Ok(Standing::Anything),
+        Ok(_) => Ok(ExpectedState::Anything),
     }
 }

@@ -8,15 +8,15 @@ use crate::support::Folder;
 
 /// What a reader of Markdown sees: headings of files, rows of the table of files, and the lines of each block.
 #[derive(Default)]
-struct Seen {
+struct MarkdownView {
     files: Vec<String>,
     rows: Vec<String>,
     blocks: Vec<String>,
     html: usize,
 }
 
-fn seen(text: &str) -> Seen {
-    let mut seen = Seen::default();
+fn seen(text: &str) -> MarkdownView {
+    let mut seen = MarkdownView::default();
     let mut within = String::new();
     for event in Parser::new_ext(text, Options::ENABLE_TABLES | Options::ENABLE_STRIKETHROUGH) {
         match event {
@@ -35,7 +35,7 @@ fn seen(text: &str) -> Seen {
     seen
 }
 
-fn markdown(folder: &Folder, arguments: &[&str]) -> (String, Seen) {
+fn markdown(folder: &Folder, arguments: &[&str]) -> (String, MarkdownView) {
     folder.run(&[&["report", "-o", "r.md"], arguments].concat());
     let text = String::from_utf8(folder.read("r.md")).unwrap();
     let seen = seen(&text);

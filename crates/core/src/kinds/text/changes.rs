@@ -4,8 +4,8 @@ use std::ops::Range;
 
 use super::inside::equal_inside;
 use crate::align::{Edit, moves::Move};
-use crate::model::{Aside, Change, Form, Place, Span, TextComparison, Weight};
-use crate::rules::{Seen, Standing};
+use crate::model::{Change, Form, HiddenStretch, Place, Span, TextComparison, Weight};
+use crate::rules::{MaskedText, Verdict};
 use crate::text::bytes::lines_below;
 
 /// A piece of an edit: what stands here on both sides, and the move it is an end of.
@@ -19,7 +19,7 @@ struct Piece {
 pub(super) fn number(
     edits: &[Edit],
     moves: &[Move],
-    texts: (&Seen<'_>, &Seen<'_>),
+    texts: (&MaskedText<'_>, &MaskedText<'_>),
     counted_only: bool,
 ) -> TextComparison {
     let (before, after) = (texts.0.text(), texts.1.text());
@@ -30,11 +30,11 @@ pub(super) fn number(
     order.sort_unstable_by_key(|&index| moves[index].to.1.start);
     let mut arriving = order.into_iter().map(|index| (index, &moves[index])).peekable();
     for (index, edit) in edits.iter().enumerate() {
-        if edit.standing == Standing::Ignored || edit.standing == Standing::Muted && counted_only {
-            comparison.asides.push(Aside { before: edit.before.clone(), after: edit.after.clone() });
+        if edit.verdict == Verdict::Ignored || edit.verdict == Verdict::Muted && counted_only {
+            comparison.hidden.push(HiddenStretch { before: edit.before.clone(), after: edit.after.clone() });
             continue;
         }
-        let weight = if edit.standing == Standing::Muted { Weight::Muted } else { Weight::Counted };
+        let weight = if edit.verdict == Verdict::Muted { Weight::Muted } else { Weight::Counted };
         let mut left = Vec::new();
         while let Some(found) = leaving.next_if(|(_, a_move)| a_move.from.0 == index) {
             left.push((found.0, found.1.from.1.clone()));
@@ -62,7 +62,7 @@ pub(super) fn number(
     comparison
 }
 
-fn change_of(piece: &Piece, number: usize, weight: Weight, texts: (&Seen<'_>, &Seen<'_>)) -> Change {
+fn change_of(piece: &Piece, number: usize, weight: Weight, texts: (&MaskedText<'_>, &MaskedText<'_>)) -> Change {
     let form = match (piece.moved, piece.before.is_empty(), piece.after.is_empty()) {
         (Some(_), ..) => Form::Moved,
         (None, _, true) => Form::Gone,

@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use super::inside::detail;
 use crate::model::{Row, Span, TextComparison, Weight};
-use crate::rules::{Seen, Standing};
+use crate::rules::{MaskedText, Verdict};
 use crate::text::bytes::{count_lines, lines_below};
 use crate::text::lines::Lines;
 use crate::text::words::Grain;
@@ -28,7 +28,7 @@ pub struct Explanation {
     /// The number of the change it is in.
     pub change: Option<usize>,
     /// Whether the difference counts; `None` when the lines are equal, byte for byte.
-    pub standing: Option<Standing>,
+    pub verdict: Option<Verdict>,
     /// What each rule puts aside in the lines, by the order of the rules.
     pub reasons: Vec<Reason>,
 }
@@ -36,20 +36,20 @@ pub struct Explanation {
 /// What one rule puts aside in a line, or in two that belong together.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Reason {
-    /// The index of the rule in the lens.
+    /// The index of the rule in the rules.
     pub rule: usize,
     /// The text before, each piece as bytes of the whole text.
     pub before: Vec<Range<usize>>,
     /// The text after.
     pub after: Vec<Range<usize>>,
-    /// Whether what it put aside differs.
+    /// Whether what it masked differs.
     pub differs: bool,
 }
 
 /// Explains one line; `None` when there is no such line. Lines are counted from 0.
 pub fn explain_line(
-    before: &Seen<'_>,
-    after: &Seen<'_>,
+    before: &MaskedText<'_>,
+    after: &MaskedText<'_>,
     comparison: &TextComparison,
     (side, line): (LineOf, usize),
 ) -> Option<Explanation> {
@@ -66,7 +66,7 @@ pub fn explain_line(
             .iter()
             .map(|place| (Some(comparison.changes[place.change].number), (place.before.clone(), place.after.clone()))),
     );
-    stretches.extend(comparison.asides.iter().map(|aside| (None, (aside.before.clone(), aside.after.clone()))));
+    stretches.extend(comparison.hidden.iter().map(|aside| (None, (aside.before.clone(), aside.after.clone()))));
     if let Some((change, spans)) = stretches.iter().find(|(_, spans)| of_side(spans).contains(&line)) {
         let rows = explained_rows((before, &spans.0), (after, &spans.1), *change);
         return rows.into_iter().find(|found| {
@@ -82,17 +82,17 @@ pub fn explain_line(
         LineOf::Before => (line, end_after + line - end_before),
         LineOf::After => (end_before + line - end_after, line),
     };
-    let place = |seen: &Seen<'_>, line: usize| {
-        let start = lines_below(seen.text(), 0, line).0;
-        (line, start..lines_below(seen.text(), start, 1).0)
+    let place = |masked: &MaskedText<'_>, line: usize| {
+        let start = lines_below(masked.text(), 0, line).0;
+        (line, start..lines_below(masked.text(), start, 1).0)
     };
     Some(explained((before, Some(place(before, b))), (after, Some(place(after, a))), None, None))
 }
 
 /// Explains the lines of a change, in reading order.
 pub fn explain_change(
-    before: &Seen<'_>,
-    after: &Seen<'_>,
+    before: &MaskedText<'_>,
+    after: &MaskedText<'_>,
     comparison: &TextComparison,
     number: usize,
 ) -> Option<Vec<Explanation>> {
@@ -101,8 +101,8 @@ pub fn explain_change(
 }
 
 fn explained_rows(
-    (before, span_before): (&Seen<'_>, &Span),
-    (after, span_after): (&Seen<'_>, &Span),
+    (before, span_before): (&MaskedText<'_>, &Span),
+    (after, span_after): (&MaskedText<'_>, &Span),
     change: Option<usize>,
 ) -> Vec<Explanation> {
     let detail = detail((before, span_before), (after, span_after), &Grain::Line);
@@ -112,46 +112,46 @@ fn explained_rows(
     };
     let of_before = |line: usize| place(&detail.before, span_before, line);
     let of_after = |line: usize| place(&detail.after, span_after, line);
-    let standing = |weight: Weight| match weight {
-        Weight::Counted => Standing::Counted,
-        Weight::Muted => Standing::Muted,
+    let verdict = |weight: Weight| match weight {
+        Weight::Counted => Verdict::Counted,
+        Weight::Muted => Verdict::Muted,
     };
     let rows = detail.rows.iter().map(|row| match row {
-        Row::Gone { before, weight } => (Some(of_before(*before)), None, Some(standing(*weight))),
-        Row::New { after, weight } => (None, Some(of_after(*after)), Some(standing(*weight))),
-        Row::Aside { before, after } => (before.map(of_before), after.map(of_after), Some(Standing::Ignored)),
+        Row::Gone { before, weight } => (Some(of_before(*before)), None, Some(verdict(*weight))),
+        Row::New { after, weight } => (None, Some(of_after(*after)), Some(verdict(*weight))),
+        Row::Hidden { before, after } => (before.map(of_before), after.map(of_after), Some(Verdict::Ignored)),
         Row::Equal { before, after } => (Some(of_before(*before)), Some(of_after(*after)), None),
         Row::Edited { before, after, weight, .. } => {
-            (Some(of_before(*before)), Some(of_after(*after)), Some(standing(*weight)))
+            (Some(of_before(*before)), Some(of_after(*after)), Some(verdict(*weight)))
         }
     });
-    rows.map(|(b, a, standing)| explained((before, b), (after, a), change, standing)).collect()
+    rows.map(|(b, a, verdict)| explained((before, b), (after, a), change, verdict)).collect()
 }
 
 type Line = (usize, Range<usize>);
 
 fn explained(
-    (before, b): (&Seen<'_>, Option<Line>),
-    (after, a): (&Seen<'_>, Option<Line>),
+    (before, b): (&MaskedText<'_>, Option<Line>),
+    (after, a): (&MaskedText<'_>, Option<Line>),
     change: Option<usize>,
-    standing: Option<Standing>,
+    verdict: Option<Verdict>,
 ) -> Explanation {
-    let pieces = |seen: &Seen<'_>, line: &Option<Line>, rule: usize| -> Vec<Range<usize>> {
+    let pieces = |masked: &MaskedText<'_>, line: &Option<Line>, rule: usize| -> Vec<Range<usize>> {
         let Some((_, bytes)) = line else { return Vec::new() };
-        let reading = seen.read(bytes.clone());
+        let mask = masked.mask_of(bytes.clone());
         let moved = |range: &Range<usize>| bytes.start + range.start..bytes.start + range.end;
-        if reading.asides.is_empty() && reading.gone == Some(rule) {
+        if mask.spans.is_empty() && mask.gone == Some(rule) {
             return vec![bytes.clone()];
         }
-        reading.asides.iter().filter(|aside| aside.rule == rule).map(|aside| moved(&aside.range)).collect()
+        mask.spans.iter().filter(|aside| aside.rule == rule).map(|aside| moved(&aside.range)).collect()
     };
-    let texts = |seen: &Seen<'_>, pieces: &[Range<usize>]| -> Vec<Vec<u8>> {
-        pieces.iter().map(|piece| seen.text()[piece.clone()].to_vec()).collect()
+    let texts = |masked: &MaskedText<'_>, pieces: &[Range<usize>]| -> Vec<Vec<u8>> {
+        pieces.iter().map(|piece| masked.text()[piece.clone()].to_vec()).collect()
     };
     let mut reasons = Vec::new();
-    for rule in 0..before.lens().rules().len() {
+    for rule in 0..before.file_rules().rules().len() {
         let (of_before, of_after) = (pieces(before, &b, rule), pieces(after, &a, rule));
-        let by_case = before.lens().case_rule() == Some(rule)
+        let by_case = before.file_rules().case_rule() == Some(rule)
             && matches!((&b, &a), (Some(b), Some(a)) if before.text()[b.1.clone()] != after.text()[a.1.clone()]);
         let differs = texts(before, &of_before) != texts(after, &of_after);
         if !of_before.is_empty() || !of_after.is_empty() || by_case {
@@ -163,6 +163,6 @@ fn explained(
         _ => false,
     };
     // Two lines that are shown as equal but are not differ only in what is ignored.
-    let standing = standing.or((!equal).then_some(Standing::Ignored));
-    Explanation { before: b, after: a, change, standing, reasons }
+    let verdict = verdict.or((!equal).then_some(Verdict::Ignored));
+    Explanation { before: b, after: a, change, verdict, reasons }
 }

@@ -2,13 +2,13 @@
 
 use std::ops::Range;
 
-use super::melt::stretches_inside;
-use crate::align::parts::{ReadLine, align_parts};
+use super::coalesce::stretches_inside;
+use crate::align::parts::{MaskedLine, align_parts};
 use crate::align::{Bounds, pairs::pair_lines, script::script, words::align_words};
-use crate::model::{Part, Row, Span, Weight, Words};
-use crate::rules::{Seen, Standing};
+use crate::model::{Row, Segment, Span, Weight, Words};
+use crate::rules::{MaskedText, Verdict};
 use crate::text::bytes::lines_below;
-use crate::text::lines::{Lines, as_slices, number};
+use crate::text::lines::{Lines, as_slices, intern};
 use crate::text::words::Grain;
 
 /// Changes of more lines than this are not looked into for lines that match under the rules.
@@ -27,10 +27,10 @@ pub struct Detail<'t> {
 
 /// Looks inside a change. The spans are those of a [`Place`](crate::model::Place) or a [`Change`](crate::model::Change)
 /// between the same two texts.
-pub fn detail<'t>(before: (&Seen<'t>, &Span), after: (&Seen<'t>, &Span), grain: &Grain) -> Detail<'t> {
-    let lines = |(seen, span): (&Seen<'t>, &Span)| Lines::of(&seen.text()[span.bytes.clone()]);
+pub fn detail<'t>(before: (&MaskedText<'t>, &Span), after: (&MaskedText<'t>, &Span), grain: &Grain) -> Detail<'t> {
+    let lines = |(masked, span): (&MaskedText<'t>, &Span)| Lines::of(&masked.text()[span.bytes.clone()]);
     let (lines_before, lines_after) = (lines(before), lines(after));
-    let rows = if before.0.lens().is_clear() {
+    let rows = if before.0.file_rules().is_clear() {
         clear_rows(&lines_before, &lines_after, grain)
     } else {
         let (b, a) = (Side::of(before, &lines_before), Side::of(after, &lines_after));
@@ -40,9 +40,9 @@ pub fn detail<'t>(before: (&Seen<'t>, &Span), after: (&Seen<'t>, &Span), grain: 
 }
 
 /// How many lines of a change both sides have, and how many differ only in what does not count.
-pub(super) fn equal_inside(before: (&Seen<'_>, &Span), after: (&Seen<'_>, &Span)) -> usize {
-    let lines = |(seen, span): (&Seen<'_>, &Span)| Lines::of(&seen.text()[span.bytes.clone()]).len();
-    if before.0.lens().is_clear() {
+pub(super) fn equal_inside(before: (&MaskedText<'_>, &Span), after: (&MaskedText<'_>, &Span)) -> usize {
+    let lines = |(masked, span): (&MaskedText<'_>, &Span)| Lines::of(&masked.text()[span.bytes.clone()]).len();
+    if before.0.file_rules().is_clear() {
         let (b, a) = (&before.0.text()[before.1.bytes.clone()], &after.0.text()[after.1.bytes.clone()]);
         let stretches = stretches_inside(&Lines::of(b), &Lines::of(a));
         return lines(before) - stretches.iter().map(|(gone, _)| gone.len()).sum::<usize>();
@@ -51,28 +51,28 @@ pub(super) fn equal_inside(before: (&Seen<'_>, &Span), after: (&Seen<'_>, &Span)
     let detail = detail(before, after, &Grain::Line);
     let counted = |row: &&Row| match row {
         Row::Gone { weight, .. } | Row::New { weight, .. } | Row::Edited { weight, .. } => *weight == Weight::Counted,
-        Row::Equal { .. } | Row::Aside { .. } => false,
+        Row::Equal { .. } | Row::Hidden { .. } => false,
     };
     lines(before).max(lines(after)).saturating_sub(detail.rows.iter().filter(counted).count())
 }
 
 /// The names of the rules that explain a change which does not count, in the order of its lines. Of a very long change, its
 /// first lines are looked at.
-pub fn causes(before: (&Seen<'_>, &Span), after: (&Seen<'_>, &Span)) -> Vec<String> {
+pub fn causes(before: (&MaskedText<'_>, &Span), after: (&MaskedText<'_>, &Span)) -> Vec<String> {
     const LOOKED_AT: usize = 1000;
-    let head = |(seen, span): (&Seen<'_>, &Span)| {
-        let (end, lines) = lines_below(&seen.text()[..span.bytes.end], span.bytes.start, LOOKED_AT);
+    let head = |(masked, span): (&MaskedText<'_>, &Span)| {
+        let (end, lines) = lines_below(&masked.text()[..span.bytes.end], span.bytes.start, LOOKED_AT);
         Span { lines: span.lines.start..span.lines.start + lines, bytes: span.bytes.start..end }
     };
     let (head_before, head_after) = (head(before), head(after));
-    let lines = |seen: &Seen<'_>, span: &Span| -> Vec<Range<usize>> {
-        let lines = Lines::of(&seen.text()[span.bytes.clone()]);
+    let lines = |masked: &MaskedText<'_>, span: &Span| -> Vec<Range<usize>> {
+        let lines = Lines::of(&masked.text()[span.bytes.clone()]);
         (0..lines.len()).map(|at| span.bytes.start + lines.start(at)..span.bytes.start + lines.start(at + 1)).collect()
     };
     let (lines_before, lines_after) = (lines(before.0, &head_before), lines(after.0, &head_after));
-    let gone = |seen: &Seen<'_>, line: &Range<usize>| {
-        let reading = seen.read(line.clone());
-        reading.gone.map(|rule| seen.lens().muting(&reading).filter(|_| reading.gone_ignored.is_none()).unwrap_or(rule))
+    let gone = |masked: &MaskedText<'_>, line: &Range<usize>| {
+        let mask = masked.mask_of(line.clone());
+        mask.gone.map(|rule| masked.file_rules().muting(&mask).filter(|_| mask.gone_ignored.is_none()).unwrap_or(rule))
     };
     let mut rules: Vec<usize> = Vec::new();
     let mut add = |rule: Option<usize>| rules.extend(rule.filter(|rule| !rules.contains(rule)));
@@ -83,17 +83,17 @@ pub fn causes(before: (&Seen<'_>, &Span), after: (&Seen<'_>, &Span)) -> Vec<Stri
             Row::Edited { before: b, after: a, weight: Weight::Muted, .. } => {
                 let (b, a) = (&lines_before[b], &lines_after[a]);
                 match (gone(before.0, b), gone(after.0, a)) {
-                    (None, None) => add(before.0.judge(b.clone(), (after.0, a.clone())).1),
+                    (None, None) => add(before.0.verdict_of(b.clone(), (after.0, a.clone())).1),
                     (one, other) => {
                         add(one);
                         add(other);
                     }
                 }
             }
-            Row::Edited { .. } | Row::Equal { .. } | Row::Aside { .. } => {}
+            Row::Edited { .. } | Row::Equal { .. } | Row::Hidden { .. } => {}
         }
     }
-    rules.into_iter().map(|rule| before.0.lens().rules()[rule].name().to_owned()).collect()
+    rules.into_iter().map(|rule| before.0.file_rules().rules()[rule].name().to_owned()).collect()
 }
 
 /// The rows where every byte counts.
@@ -118,34 +118,34 @@ fn clear_rows(before: &Lines<'_>, after: &Lines<'_>, grain: &Grain) -> Vec<Row> 
     rows
 }
 
-/// One side of a change as the rules let it be seen.
+/// One side of a change under the rules.
 struct Side<'s, 't> {
-    seen: &'s Seen<'t>,
-    lines: Vec<ReadLine>,
-    /// What each line is compared by: what counts of it, or all of one that is as if it were not there.
+    masked: &'s MaskedText<'t>,
+    lines: Vec<MaskedLine>,
+    /// What each line is compared by: what counts of it, or all of one that is excluded.
     keys: Vec<Vec<u8>>,
 }
 
 impl<'s, 't> Side<'s, 't> {
-    fn of((seen, span): (&'s Seen<'t>, &Span), lines: &Lines<'t>) -> Self {
+    fn of((masked, span): (&'s MaskedText<'t>, &Span), lines: &Lines<'t>) -> Self {
         let read = |line: usize| {
             let bytes = span.bytes.start + lines.start(line)..span.bytes.start + lines.start(line + 1);
-            ReadLine { reading: seen.read(bytes.clone()), bytes }
+            MaskedLine { mask: masked.mask_of(bytes.clone()), bytes }
         };
-        let lines: Vec<ReadLine> = (0..lines.len()).map(read).collect();
-        let key = |line: &ReadLine| match line.reading.gone {
-            None => seen.counted(line.bytes.clone(), &line.reading).into_owned(),
-            Some(_) => seen.text()[line.bytes.clone()].to_vec(),
+        let lines: Vec<MaskedLine> = (0..lines.len()).map(read).collect();
+        let key = |line: &MaskedLine| match line.mask.gone {
+            None => masked.counted(line.bytes.clone(), &line.mask).into_owned(),
+            Some(_) => masked.text()[line.bytes.clone()].to_vec(),
         };
-        Self { seen, keys: lines.iter().map(key).collect(), lines }
+        Self { masked, keys: lines.iter().map(key).collect(), lines }
     }
 
     fn is_gone(&self, line: usize) -> bool {
-        self.lines[line].reading.gone.is_some()
+        self.lines[line].mask.gone.is_some()
     }
 
     fn text(&self, line: usize) -> &[u8] {
-        &self.seen.text()[self.lines[line].bytes.clone()]
+        &self.masked.text()[self.lines[line].bytes.clone()]
     }
 
     /// Keys that tell lines that are there from those that are not.
@@ -166,11 +166,11 @@ impl<'s, 't> Side<'s, 't> {
                 rows.push(match placed(row, gone.start, new.start) {
                     Row::Gone { before, .. } => match self.weight_alone(before) {
                         Some(weight) => Row::Gone { before, weight },
-                        None => Row::Aside { before: Some(before), after: None },
+                        None => Row::Hidden { before: Some(before), after: None },
                     },
                     Row::New { after, .. } => match other.weight_alone(after) {
                         Some(weight) => Row::New { after, weight },
-                        None => Row::Aside { before: None, after: Some(after) },
+                        None => Row::Hidden { before: None, after: Some(after) },
                     },
                     Row::Edited { before, after, .. } => self.paired(before, other, after, grain),
                     row => row,
@@ -190,14 +190,14 @@ impl<'s, 't> Side<'s, 't> {
             return other.stretches(self).into_iter().map(|(new, gone)| (gone, new)).collect();
         }
         let (before, after) = (self.tagged(), other.tagged());
-        let numbered = number(&as_slices(&before), &as_slices(&after));
+        let numbered = intern(&as_slices(&before), &as_slices(&after));
         script(&numbered, &Bounds::default()).stretches()
     }
 
     /// The weight of a line that only this side has; none of one that is ignored.
     fn weight_alone(&self, line: usize) -> Option<Weight> {
-        let reading = &self.lines[line].reading;
-        match (reading.gone, reading.gone_ignored) {
+        let mask = &self.lines[line].mask;
+        match (mask.gone, mask.gone_ignored) {
             (_, Some(_)) => None,
             (Some(_), None) => Some(Weight::Muted),
             (None, None) => Some(Weight::Counted),
@@ -209,9 +209,10 @@ impl<'s, 't> Side<'s, 't> {
         if self.text(before) == other.text(after) {
             return Row::Equal { before, after };
         }
-        let judged = self.seen.judge(self.lines[before].bytes.clone(), (other.seen, other.lines[after].bytes.clone()));
+        let judged =
+            self.masked.verdict_of(self.lines[before].bytes.clone(), (other.masked, other.lines[after].bytes.clone()));
         match judged.0 {
-            Standing::Ignored => Row::Equal { before, after },
+            Verdict::Ignored => Row::Equal { before, after },
             _ => Row::Edited { before, after, words: self.words(before, other, after, grain), weight: Weight::Muted },
         }
     }
@@ -226,7 +227,7 @@ impl<'s, 't> Side<'s, 't> {
                 } else {
                     align_words(self.text(before), other.text(after), grain)
                 };
-                let mute = |part: &mut Part| part.differs = part.differs.map(|_| Weight::Muted);
+                let mute = |part: &mut Segment| part.differs = part.differs.map(|_| Weight::Muted);
                 words.before.iter_mut().for_each(mute);
                 words.after.iter_mut().for_each(mute);
                 Row::Edited { before, after, words, weight: Weight::Muted }
@@ -239,7 +240,7 @@ impl<'s, 't> Side<'s, 't> {
         if matches!(grain, Grain::Line) {
             return Words::default();
         }
-        align_parts((self.seen, &self.lines[before]), (other.seen, &other.lines[after]), grain)
+        align_parts((self.masked, &self.lines[before]), (other.masked, &other.lines[after]), grain)
     }
 }
 
@@ -249,8 +250,8 @@ fn placed(row: Row, gone: usize, new: usize) -> Row {
         Row::Gone { before, weight } => Row::Gone { before: before + gone, weight },
         Row::New { after, weight } => Row::New { after: after + new, weight },
         Row::Equal { before, after } => Row::Equal { before: before + gone, after: after + new },
-        Row::Aside { before, after } => {
-            Row::Aside { before: before.map(|line| line + gone), after: after.map(|line| line + new) }
+        Row::Hidden { before, after } => {
+            Row::Hidden { before: before.map(|line| line + gone), after: after.map(|line| line + new) }
         }
         Row::Edited { before, after, words, weight } => {
             Row::Edited { before: before + gone, after: after + new, words, weight }

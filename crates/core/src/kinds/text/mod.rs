@@ -1,17 +1,17 @@
 //! Texts: line by line, and word by word inside the lines that belong together.
 
 mod changes;
+mod coalesce;
 mod explain;
 mod inside;
-mod melt;
 pub mod sections;
 
 pub use explain::{Explanation, LineOf, Reason, explain_change, explain_line};
 pub use inside::{Detail, causes, detail};
 
-use crate::align::{Bounds, align_seen, moves::find_moves};
+use crate::align::{Bounds, align_masked, moves::find_moves};
 use crate::model::TextComparison;
-use crate::rules::Seen;
+use crate::rules::MaskedText;
 pub use crate::text::words::Grain;
 
 /// How texts are compared.
@@ -37,13 +37,13 @@ impl TextOptions {
 
 /// Compares two texts.
 pub fn compare(before: &[u8], after: &[u8], options: &TextOptions) -> TextComparison {
-    compare_seen(&Seen::clear(before), &Seen::clear(after), options)
+    compare_masked(&MaskedText::unmasked(before), &MaskedText::unmasked(after), options)
 }
 
-/// Compares two texts as the rules let them be seen. Both must be seen through the same lens.
-pub fn compare_seen(before: &Seen<'_>, after: &Seen<'_>, options: &TextOptions) -> TextComparison {
-    let alignment = align_seen(before, after, &options.bounds);
-    let edits = melt::melt(alignment.edits, before.text());
+/// Compares two texts under the rules. Both must be under the same rules.
+pub fn compare_masked(before: &MaskedText<'_>, after: &MaskedText<'_>, options: &TextOptions) -> TextComparison {
+    let alignment = align_masked(before, after, &options.bounds);
+    let edits = coalesce::coalesce(alignment.edits, before.text());
     let moves = find_moves(&edits, before.text(), after.text());
     let mut comparison = changes::number(&edits, &moves, (before, after), options.counted_only);
     comparison.account = alignment.account;

@@ -15,10 +15,10 @@ use rayon::prelude::*;
 
 use super::model::{FilePatch, Hunk, Operation, Patch};
 use super::names::{Names, folders_to_drop, without_folders};
-use super::placement::Fit;
+use super::placement::HunkPlacement;
 use crate::plan::checked_path;
 pub use outcome::{AppliedPart, AppliedPatch, ApplyError, ApplyOptions, Outcome, PartRefusal};
-use part::{Part, Paths};
+use part::{PatchPart, Paths};
 use state::State;
 pub use state::{FileChange, Now};
 pub use target::{Found, TargetError, TargetFiles};
@@ -52,14 +52,14 @@ impl<'f> Applier<'f> {
         let mut parts = Vec::with_capacity(patch.files.len());
         for file in patch.files {
             let paths = self.paths(&file, dropped)?;
-            parts.push(Part { file, paths, name, options: &self.options });
+            parts.push(PatchPart { file, paths, name, options: &self.options });
         }
         // Most files only change, and can be read and placed side by side.
         let state = &self.state;
         let mut met = HashMap::new();
         parts.iter().flat_map(|part| part.paths.distinct()).for_each(|path| *met.entry(path).or_insert(0) += 1);
-        let alone = |part: &Part<'_>| part.paths.distinct().into_iter().all(|path| met[path] == 1);
-        let ahead = |part: &Part<'_>| alone(part).then(|| part.ahead(state, files))?;
+        let alone = |part: &PatchPart<'_>| part.paths.distinct().into_iter().all(|path| met[path] == 1);
+        let ahead = |part: &PatchPart<'_>| alone(part).then(|| part.ahead(state, files))?;
         // Most patches of a series are about one file: other threads would only have to be woken.
         let ahead: Vec<_> = match &parts[..] {
             [part] => vec![ahead(part)],
@@ -144,11 +144,11 @@ impl<'f> Applier<'f> {
 
 /// Puts the parts of a patch in, one after the other.
 fn put_in(
-    parts: Vec<Part<'_>>,
+    parts: Vec<PatchPart<'_>>,
     ahead: Vec<Option<part::Ahead>>,
     state: &mut State<'_>,
 ) -> Result<AppliedPatch, ApplyError> {
-    let error = |part: &Part<'_>| {
+    let error = |part: &PatchPart<'_>| {
         let line = part.file.line;
         move |problem| ApplyError::Target { line, problem }
     };
@@ -178,8 +178,10 @@ fn leftover(file: &FilePatch, done: &AppliedPart) -> FilePatch {
         return file.clone();
     }
     let hunks = file.hunks.iter().zip(&done.fits);
-    let left: Vec<Hunk> =
-        hunks.filter(|(_, fit)| matches!(fit, Fit::Misfit(_))).map(|(hunk, _)| hunk.clone()).collect();
+    let left: Vec<Hunk> = hunks
+        .filter(|(_, fit)| matches!(fit, HunkPlacement::PlacementFailure(_)))
+        .map(|(hunk, _)| hunk.clone())
+        .collect();
     let moved = file.operation != Operation::Change;
     FilePatch {
         before: if moved { file.after.clone() } else { file.before.clone() },

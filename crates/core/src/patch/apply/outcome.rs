@@ -3,10 +3,10 @@
 use std::path::PathBuf;
 
 use super::super::model::{FilePatch, Hunk};
-use super::super::placement::Fit;
+use super::super::placement::HunkPlacement;
 use super::target::TargetError;
 use crate::plan::UnsafeName;
-use crate::rules::Lens;
+use crate::rules::FileRules;
 
 /// How patches are applied.
 #[derive(Clone, Debug, Default)]
@@ -14,9 +14,9 @@ pub struct ApplyOptions {
     /// Leading folders to drop from each name; without it, they are found out.
     pub drop_folders: Option<usize>,
     /// How many outer context lines of a hunk need not hold.
-    pub slack: usize,
+    pub tolerance: usize,
     /// What does not count when lines are compared.
-    pub lens: Lens,
+    pub file_rules: FileRules,
     /// Whether hunks that do not fit go into their files as conflicts.
     pub mark: bool,
     /// The one file that the patch is for, whatever names it holds.
@@ -90,7 +90,7 @@ pub struct AppliedPart {
     /// The hunks.
     pub hunks: Vec<Hunk>,
     /// What became of each; none where they were not tried.
-    pub fits: Vec<Fit>,
+    pub fits: Vec<HunkPlacement>,
 }
 
 /// What became of a file that a patch is about.
@@ -148,7 +148,7 @@ impl AppliedPart {
 
     /// How many hunks have no place.
     pub fn misfits(&self) -> usize {
-        self.fits.iter().filter(|fit| matches!(fit, Fit::Misfit(_))).count()
+        self.fits.iter().filter(|fit| matches!(fit, HunkPlacement::PlacementFailure(_))).count()
     }
 }
 

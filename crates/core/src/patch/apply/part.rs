@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 
 use super::super::model::{Binary, FilePatch, Operation};
 use super::super::place::place;
-use super::super::placement::{Fit, PlaceOptions, Placement};
+use super::super::placement::{HunkPlacement, PlaceOptions, Placement};
 use super::state::{FileState, Now, State};
 use super::{AppliedPart, ApplyOptions, Found, Outcome, PartRefusal, TargetError, TargetFiles};
 
@@ -35,7 +35,7 @@ pub(super) struct Ahead {
     placement: Placement,
 }
 
-pub(super) struct Part<'p> {
+pub(super) struct PatchPart<'p> {
     pub(super) file: FilePatch,
     pub(super) paths: Paths,
     /// What conflicts call the patch.
@@ -43,7 +43,7 @@ pub(super) struct Part<'p> {
     pub(super) options: &'p ApplyOptions,
 }
 
-impl Part<'_> {
+impl PatchPart<'_> {
     /// Reads and places a file that only changes.
     pub(super) fn ahead(&self, state: &State<'_>, files: &dyn TargetFiles) -> Option<Ahead> {
         let path = self.paths.before.as_ref().filter(|before| self.paths.after.as_ref() == Some(*before))?;
@@ -129,7 +129,7 @@ impl Part<'_> {
         path: PathBuf,
         other: Option<PathBuf>,
         outcome: Outcome,
-        fits: Vec<Fit>,
+        fits: Vec<HunkPlacement>,
         changes: bool,
     ) -> AppliedPart {
         AppliedPart { path, other, outcome, changes, binary: self.file.binary.is_some(), hunks: Vec::new(), fits }
@@ -137,8 +137,10 @@ impl Part<'_> {
 
     fn placed(&self, text: &[u8]) -> Placement {
         let marks = self.options.mark.then(|| self.name.to_owned());
-        let options =
-            PlaceOptions::default().slack(self.options.slack).lens(Some(&self.options.lens)).mark_conflicts(marks);
+        let options = PlaceOptions::default()
+            .tolerance(self.options.tolerance)
+            .file_rules(Some(&self.options.file_rules))
+            .mark_conflicts(marks);
         place(text, &self.file.hunks, &options)
     }
 
@@ -216,7 +218,7 @@ impl Part<'_> {
             Some(Binary::Carried(_, Some(back))) => (back.of(b"").is_some_and(|bytes| bytes == text), Vec::new()),
             Some(_) => (false, Vec::new()),
             None => {
-                let placement = place(&text, &self.file.hunks, &PlaceOptions::default().slack(0));
+                let placement = place(&text, &self.file.hunks, &PlaceOptions::default().tolerance(0));
                 (placement.is_whole() && placement.text.is_empty(), placement.fits)
             }
         };
@@ -234,7 +236,7 @@ impl Part<'_> {
         let outcome = match (&file.now, source) {
             (Now::Nothing, _) => Outcome::AlreadyIn,
             (Now::File(bytes), Now::File(source)) => {
-                let placement = place(bytes, &self.file.hunks, &PlaceOptions::default().slack(0));
+                let placement = place(bytes, &self.file.hunks, &PlaceOptions::default().tolerance(0));
                 if placement.is_whole() && placement.text == source {
                     file.now = Now::Nothing;
                     Outcome::Deleted

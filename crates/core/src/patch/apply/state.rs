@@ -7,7 +7,7 @@ use bytes::Bytes;
 use rayon::prelude::*;
 
 use super::{Found, TargetError, TargetFiles};
-use crate::plan::{Fingerprint, Standing};
+use crate::plan::{ExpectedState, Fingerprint};
 
 /// What will stand at a path.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -27,7 +27,7 @@ pub struct FileChange {
     /// The path below the target.
     pub path: PathBuf,
     /// What stands there, as a plan expects it.
-    pub was: Standing,
+    pub was: ExpectedState,
     /// What will stand there.
     pub now: Now,
     /// The permission bits that it is to have, if they change.
@@ -39,7 +39,7 @@ pub struct FileChange {
 /// One file.
 #[derive(Clone, Debug, Default)]
 pub(super) struct FileState {
-    was: Was,
+    was: Original,
     pub(super) now: Now,
     /// The permission bits that it has, and those that it is to have if others.
     pub(super) has_mode: Option<u32>,
@@ -49,10 +49,10 @@ pub(super) struct FileState {
 
 /// What stood at a path, and by what its contents are known again.
 #[derive(Clone, Debug, Default)]
-enum Was {
+enum Original {
     #[default]
     Nothing,
-    File(Standing, Fingerprint),
+    File(ExpectedState, Fingerprint),
     Link(PathBuf),
     Folder,
 }
@@ -61,32 +61,32 @@ impl FileState {
     pub(super) fn of(found: Found) -> Self {
         match found {
             Found::Nothing => Self::default(),
-            Found::Folder => Self { was: Was::Folder, ..Self::default() },
-            Found::File { bytes, mode, standing, print } => Self {
-                was: Was::File(standing, print),
+            Found::Folder => Self { was: Original::Folder, ..Self::default() },
+            Found::File { bytes, mode, expected, print } => Self {
+                was: Original::File(expected, print),
                 now: Now::File(bytes.into()),
                 has_mode: mode,
                 ..Self::default()
             },
             Found::Link(to) => {
                 let now = Now::Link(to.as_os_str().as_encoded_bytes().to_vec().into());
-                Self { was: Was::Link(to), now, ..Self::default() }
+                Self { was: Original::Link(to), now, ..Self::default() }
             }
         }
     }
 
     /// Whether a folder stands there and nothing comes in its place yet.
     pub(super) fn is_folder(&self) -> bool {
-        matches!(self.was, Was::Folder) && self.now == Now::Nothing
+        matches!(self.was, Original::Folder) && self.now == Now::Nothing
     }
 
     fn changes(&self) -> bool {
         let same = match (&self.was, &self.now) {
-            (Was::Nothing | Was::Folder, Now::Nothing) => true,
-            (Was::File(_, print), Now::File(bytes)) => {
+            (Original::Nothing | Original::Folder, Now::Nothing) => true,
+            (Original::File(_, print), Now::File(bytes)) => {
                 print.size == bytes.len() as u64 && *print == Fingerprint::of(bytes)
             }
-            (Was::Link(to), Now::Link(will)) => to.as_os_str().as_encoded_bytes() == &will[..],
+            (Original::Link(to), Now::Link(will)) => to.as_os_str().as_encoded_bytes() == &will[..],
             _ => false,
         };
         !same || self.mode.is_some_and(|mode| Some(mode) != self.has_mode) && self.now != Now::Nothing
@@ -124,7 +124,9 @@ impl<'f> State<'f> {
         if self.known(path).is_none() {
             // Where a file was removed, a folder may stand from now on.
             let in_place_of_file = path.ancestors().skip(1).any(|above| {
-                self.known.get(above).is_some_and(|file| matches!(file.was, Was::File(..)) && file.now == Now::Nothing)
+                self.known
+                    .get(above)
+                    .is_some_and(|file| matches!(file.was, Original::File(..)) && file.now == Now::Nothing)
             });
             let found = if in_place_of_file { Found::Nothing } else { self.files.look(path)? };
             self.adopt(path, found);
@@ -161,7 +163,7 @@ impl<'f> State<'f> {
     /// What is to be written, in the order of the paths. A file that leaves its place so that another can come from there is one change.
     pub(super) fn changes(mut self) -> Vec<FileChange> {
         let leaves = |path: &Path| {
-            self.known.get(path).is_some_and(|file| file.now == Now::Nothing && matches!(file.was, Was::File(..)))
+            self.known.get(path).is_some_and(|file| file.now == Now::Nothing && matches!(file.was, Original::File(..)))
         };
         let mut moved = std::collections::HashSet::new();
         let mut paths: Vec<&PathBuf> =
@@ -170,21 +172,21 @@ impl<'f> State<'f> {
         let mut changes = Vec::with_capacity(paths.len());
         for path in paths {
             let file = &self.known[path];
-            let is_new = matches!((&file.was, &file.now), (Was::Nothing, Now::File(_)));
+            let is_new = matches!((&file.was, &file.now), (Original::Nothing, Now::File(_)));
             let from = file.moved_from.clone().filter(|from| is_new && leaves(from) && moved.insert(from.clone()));
             let was = match &file.was {
-                Was::Nothing => Standing::Nothing,
-                Was::Folder => Standing::Folder,
-                Was::File(standing, _) => standing.clone(),
-                Was::Link(to) => Standing::Link(to.clone()),
+                Original::Nothing => ExpectedState::Nothing,
+                Original::Folder => ExpectedState::Folder,
+                Original::File(expected, _) => expected.clone(),
+                Original::Link(to) => ExpectedState::Link(to.clone()),
             };
             changes.push(FileChange { path: path.clone(), was, now: Now::Nothing, mode: file.mode, moved_from: from });
         }
         // A move says what stood where the file was; and contents that stay are not written again.
         for change in &mut changes {
             let Some(origin) = change.moved_from.as_ref().and_then(|from| self.known.get(from)) else { continue };
-            if let Was::File(standing, _) = &origin.was {
-                change.was = standing.clone();
+            if let Original::File(expected, _) = &origin.was {
+                change.was = expected.clone();
             }
         }
         for change in &mut changes {

@@ -3,7 +3,7 @@
 use std::path::{Path, PathBuf};
 
 use super::super::names::Names;
-use crate::plan::{Fingerprint, Standing};
+use crate::plan::{ExpectedState, Fingerprint};
 
 /// The files that patches go into, as whoever keeps them sees them.
 pub trait TargetFiles: Names + Sync {
@@ -32,7 +32,7 @@ pub enum Found {
         /// Its permission bits, where there are such.
         mode: Option<u32>,
         /// What a plan expects to find here.
-        standing: Standing,
+        expected: ExpectedState,
         /// By what its contents are known again.
         print: Fingerprint,
     },

@@ -2,33 +2,33 @@
 
 use super::super::model::Hunk;
 use super::super::placement::Doubt;
-use super::decision::{Decision, Refusal, Where};
-use super::numbered::Numbers;
+use super::decision::{Decision, Refusal, SearchArea};
+use super::line_index::LineIndex;
 use super::pieces::{Piece, State};
 use super::question::Question;
-use super::weigh::{Stand, starts};
+use super::weigh::{Candidate, starts};
 
 /// Decides where the pieces of a hunk or the hunks of a file go.
 pub(super) struct Chooser<'n, 't, 'h> {
-    pub(super) numbers: &'n Numbers<'t>,
+    pub(super) numbers: &'n LineIndex<'t>,
     pub(super) pieces: Vec<Piece<'h>>,
-    pub(super) slack: usize,
+    pub(super) tolerance: usize,
     /// The lines of the target in which all of them have to be.
     pub(super) within: std::ops::Range<isize>,
     /// By how many lines the first of them may be expected lower than written.
     pub(super) offsets: Vec<isize>,
-    pub(super) decided: Vec<Option<Stand>>,
+    pub(super) decided: Vec<Option<Candidate>>,
 }
 
 impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
-    pub(super) fn new(numbers: &'n Numbers<'t>, hunks: &'h [Hunk], slack: usize) -> Self
+    pub(super) fn new(numbers: &'n LineIndex<'t>, hunks: &'h [Hunk], tolerance: usize) -> Self
     where
         'n: 'h,
     {
         let pieces: Vec<_> = hunks.iter().zip(&numbers.of_hunks).map(|(hunk, of)| Piece::of(hunk, of)).collect();
         let decided = vec![None; pieces.len()];
         // A line more at the end: where the file ends, something can be added.
-        Self { numbers, pieces, slack, within: 0..numbers.len() as isize + 1, offsets: vec![0], decided }
+        Self { numbers, pieces, tolerance, within: 0..numbers.len() as isize + 1, offsets: vec![0], decided }
     }
 
     pub(super) fn decide(mut self) -> Vec<Decision<'h>> {
@@ -49,19 +49,19 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
     fn together(&mut self) -> bool {
         let place = match &self.pieces[..] {
             [_] => self.place_of(0),
-            _ => Where {
+            _ => SearchArea {
                 within: self.within.clone(),
                 own: [self.own_of_first(), self.own_of_first()],
                 beside: [false; 2],
             },
         };
-        let Ok(sum) = self.choose(&self.pieces, &place, self.slack) else { return false };
+        let Ok(sum) = self.choose(&self.pieces, &place, self.tolerance) else { return false };
         self.take_along(0..self.pieces.len(), &sum);
         true
     }
 
     /// Gives pieces the places that they have together.
-    fn take_along(&mut self, range: std::ops::Range<usize>, sum: &Stand) {
+    fn take_along(&mut self, range: std::ops::Range<usize>, sum: &Candidate) {
         let Some(first) = self.pieces.get(range.start) else { return };
         let offset = sum.start - first.before as isize;
         let along: Vec<isize> = starts(&self.pieces[range.clone()], sum.state, offset).collect();
@@ -77,8 +77,8 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
 
     /// Places each piece for itself, those first that stand whole where their neighbours say, until no more find a place.
     pub(super) fn one_by_one(&mut self) {
-        for (slack, own_only) in [(0, true), (0, false), (self.slack, false)] {
-            if !own_only && slack == 0 {
+        for (tolerance, own_only) in [(0, true), (0, false), (self.tolerance, false)] {
+            if !own_only && tolerance == 0 {
                 self.runs_together();
             }
             let mut more = true;
@@ -89,7 +89,7 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
                         continue;
                     }
                     let place = self.place_of(index);
-                    if let Ok(stand) = self.choose(&self.pieces[index..=index], &place, slack)
+                    if let Ok(stand) = self.choose(&self.pieces[index..=index], &place, tolerance)
                         && (!own_only || place.own[stand.state as usize].contains(&stand.start))
                     {
                         self.decided[index] = Some(stand);
@@ -108,7 +108,7 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
             let end = (start..self.pieces.len()).find(|at| self.decided[*at].is_some()).unwrap_or(self.pieces.len());
             if end - start > 1 && end - start < self.pieces.len() {
                 let (first, last) = (self.place_of(start), self.place_of(end - 1));
-                let place = Where { within: first.within.start..last.within.end, ..first };
+                let place = SearchArea { within: first.within.start..last.within.end, ..first };
                 if let Ok(sum) = self.choose(&self.pieces[start..end], &place, 0) {
                     self.take_along(start..end, &sum);
                 }
@@ -128,7 +128,7 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
             for index in 0..self.pieces.len() {
                 let Some(stand) = self.decided[index].take() else { continue };
                 let place = self.place_of(index);
-                let again = self.choose(&self.pieces[index..=index], &place, self.slack);
+                let again = self.choose(&self.pieces[index..=index], &place, self.tolerance);
                 let at_home = || stand.is_exact() && place.own[stand.state as usize].contains(&stand.start);
                 if again == Ok(stand) && (!mixed || at_home()) {
                     self.decided[index] = Some(stand);
@@ -140,7 +140,7 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
     }
 
     /// Where a piece may go between the neighbours that have a place.
-    pub(super) fn place_of(&self, index: usize) -> Where {
+    pub(super) fn place_of(&self, index: usize) -> SearchArea {
         let piece = &self.pieces[index];
         let previous = (0..index).rev().find_map(|at| self.decided[at].map(|stand| (at, stand)));
         let next = (index + 1..self.pieces.len()).find_map(|at| self.decided[at].map(|stand| (at, stand)));
@@ -183,28 +183,33 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
         let others = self.decided.iter().enumerate().filter(|(at, _)| *at != index).filter_map(|(_, stand)| *stand);
         let mut beside = [false; 2];
         others.for_each(|stand| beside[stand.state as usize] = true);
-        Where { within, own, beside }
+        SearchArea { within, own, beside }
     }
 
     /// The place of some of the pieces that is plainly the right one; else the one that is closest, and what speaks against it.
-    pub(super) fn choose(&self, pieces: &[Piece<'_>], place: &Where, slack: usize) -> Result<Stand, (Stand, Refusal)> {
-        Question::new(self.numbers, &self.offsets, pieces, place, slack).answer()
+    pub(super) fn choose(
+        &self,
+        pieces: &[Piece<'_>],
+        place: &SearchArea,
+        tolerance: usize,
+    ) -> Result<Candidate, (Candidate, Refusal)> {
+        Question::new(self.numbers, &self.offsets, pieces, place, tolerance).answer()
     }
 
-    /// What becomes of a hunk that has no place: its changes may have one each. Otherwise why it has none, and the slack with which
+    /// What becomes of a hunk that has no place: its changes may have one each. Otherwise why it has none, and the tolerance with which
     /// it would have one.
     fn undecided(&self, index: usize) -> Decision<'h> {
         let piece = &self.pieces[index..=index];
         let place = self.place_of(index);
-        match self.choose(piece, &place, self.slack) {
+        match self.choose(piece, &place, self.tolerance) {
             // Left out because others say otherwise.
             Ok(stand) => Decision::Refused(stand, Refusal::Doubt(Doubt::OthersDiffer)),
             Err((best, Refusal::NoMatch(_))) => {
                 if let Some(parts) = self.in_parts(&self.pieces[index], &place) {
                     return Decision::Parts(parts);
                 }
-                let slack = best.slack.filter(|slack| self.choose(piece, &place, *slack).is_ok());
-                Decision::Refused(best, Refusal::NoMatch(slack))
+                let tolerance = best.tolerance.filter(|tolerance| self.choose(piece, &place, *tolerance).is_ok());
+                Decision::Refused(best, Refusal::NoMatch(tolerance))
             }
             // What stands whole in a place that is doubtful is as doubtful in parts.
             Err((best, refusal)) => Decision::Refused(best, refusal),

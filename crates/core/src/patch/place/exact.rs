@@ -1,14 +1,14 @@
 //! Hunks that stand where they were written, byte for byte: what most patches find, and told without numbering any line.
 
 use super::super::model::{Hunk, HunkLine, LineRole};
-use super::super::placement::{Fit, Placed, Placement};
+use super::super::placement::{HunkPlacement, Placed, Placement};
 use crate::text::bytes::line_end;
 use crate::text::words::line_end_len;
 
 /// Places the hunks of a file if all of them stand at their own lines in every byte, and none could be in already.
 pub(super) fn place_exactly(target: &[u8], hunks: &[Hunk]) -> Option<Placement> {
     let mut walk = Walk { target, at: 0, line: 0, text: Vec::with_capacity(target.len() + target.len() / 8) };
-    let fits = hunks.iter().map(|hunk| walk.hunk(hunk)).collect::<Option<Vec<Fit>>>()?;
+    let fits = hunks.iter().map(|hunk| walk.hunk(hunk)).collect::<Option<Vec<HunkPlacement>>>()?;
     walk.text.extend_from_slice(&target[walk.at..]);
     Some(Placement { fits, text: walk.text })
 }
@@ -22,7 +22,7 @@ struct Walk<'t> {
 }
 
 impl Walk<'_> {
-    fn hunk(&mut self, hunk: &Hunk) -> Option<Fit> {
+    fn hunk(&mut self, hunk: &Hunk) -> Option<HunkPlacement> {
         let start = self.find(hunk.before)?;
         if hunk.old_lines().next().is_none() || self.stands_already(hunk, start) {
             return None;
@@ -46,7 +46,7 @@ impl Walk<'_> {
                 self.text.extend_from_slice(&row.text);
             }
         }
-        (self.at == self.target.len() || self.is_ended()).then_some(Fit::Placed(Placed {
+        (self.at == self.target.len() || self.is_ended()).then_some(HunkPlacement::Placed(Placed {
             line: hunk.before,
             offset: 0,
             differing: 0,

@@ -15,9 +15,9 @@
 mod choose;
 mod decision;
 mod exact;
-mod misfit;
+mod failure;
+mod line_index;
 mod nearby;
-mod numbered;
 mod parts;
 mod pieces;
 mod put;
@@ -25,31 +25,31 @@ mod question;
 mod weigh;
 
 use super::model::Hunk;
-use super::placement::{Fit, PlaceOptions, Placement};
+use super::placement::{HunkPlacement, PlaceOptions, Placement};
 use choose::Chooser;
 use exact::place_exactly;
-use numbered::Numbers;
+use line_index::LineIndex;
 
 /// Places the hunks of one file.
 ///
 /// ```
-/// use tideline_core::patch::{Fit, PlaceOptions, place, read_patch};
+/// use tideline_core::patch::{HunkPlacement, PlaceOptions, place, read_patch};
 ///
 /// let patch = read_patch(b"--- a\n+++ b\n@@ -1,3 +1,3 @@\n one\n-two\n+2\n three\n").unwrap();
 /// let placement = place(b"zero\none\ntwo\nthree\n", &patch.files[0].hunks, &PlaceOptions::default());
-/// assert!(matches!(placement.fits[0], Fit::Placed(placed) if placed.offset == 1));
+/// assert!(matches!(placement.fits[0], HunkPlacement::Placed(placed) if placed.offset == 1));
 /// assert_eq!(placement.text, b"zero\none\n2\nthree\n");
 /// ```
 pub fn place(target: &[u8], hunks: &[Hunk], options: &PlaceOptions<'_>) -> Placement {
-    // Under a lens, lines that are not there byte for byte may stand there all the same.
-    if options.lens.is_none()
+    // Under rules, lines that are not there byte for byte may stand there all the same.
+    if options.file_rules.is_none()
         && let Some(placement) = place_exactly(target, hunks)
     {
         return placement;
     }
-    let numbers = Numbers::new(target, hunks, options.lens);
-    let decided = Chooser::new(&numbers, hunks, options.slack).decide();
-    let fits: Vec<Fit> =
+    let numbers = LineIndex::new(target, hunks, options.file_rules);
+    let decided = Chooser::new(&numbers, hunks, options.tolerance).decide();
+    let fits: Vec<HunkPlacement> =
         decided.iter().zip(hunks.iter().enumerate()).map(|(decision, hunk)| numbers.fit(hunk, decision)).collect();
     let text = put::text(&numbers, hunks, &decided, &fits, options);
     Placement { fits, text }

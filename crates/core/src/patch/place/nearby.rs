@@ -2,9 +2,9 @@
 
 use super::super::model::LineRole;
 use super::super::placement::Doubt;
-use super::numbered::{DISTINCT, Numbers, WEAK};
+use super::line_index::{DISTINCT, LineIndex, WEAK};
 use super::pieces::{Piece, State};
-use super::weigh::{Stand, starts};
+use super::weigh::{Candidate, starts};
 
 /// Added lines weigh enough to tell that a hunk is in already from here on.
 pub(super) const TELLING: u32 = DISTINCT;
@@ -12,16 +12,16 @@ pub(super) const TELLING: u32 = DISTINCT;
 /// How much of some pieces is at or close to a place.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Nearby {
-    pub(super) likeness: f64,
+    pub(super) similarity: f64,
     /// How many of their lines are not.
     pub(super) missing: usize,
     /// Whether any line with letters or digits is.
     pub(super) tells: bool,
 }
 
-impl Numbers<'_> {
+impl LineIndex<'_> {
     /// How much of the pieces is at or close to a place: lines that were added or removed there allowed for.
-    pub(super) fn likeness_nearby(&self, pieces: &[Piece<'_>], stand: &Stand) -> Nearby {
+    pub(super) fn similarity_nearby(&self, pieces: &[Piece<'_>], stand: &Candidate) -> Nearby {
         const REACH: isize = 2;
         let offset = stand.start - pieces.first().map_or(0, |piece| piece.before as isize);
         let (mut held, mut missing, mut tells) = (0, 0, false);
@@ -37,8 +37,8 @@ impl Numbers<'_> {
                 }
             }
         }
-        let likeness = f64::from(held) / f64::from(stand.total.max(1));
-        Nearby { likeness: likeness.max(stand.likeness()), missing, tells }
+        let similarity = f64::from(held) / f64::from(stand.total.max(1));
+        Nearby { similarity: similarity.max(stand.similarity()), missing, tells }
     }
 
     /// Whether lines that a piece adds stand near the place where it would go already, or lines that it removes still do. Where all of
@@ -46,7 +46,7 @@ impl Numbers<'_> {
     pub(super) fn stands_nearby(
         &self,
         piece: &Piece<'_>,
-        stand: &Stand,
+        stand: &Candidate,
         (is_own, mixed): (bool, bool),
     ) -> Option<Doubt> {
         let role = if stand.state == State::Out { LineRole::New } else { LineRole::Gone };
@@ -77,7 +77,7 @@ impl Numbers<'_> {
     }
 
     /// Whether a block of common lines stands where a line of the side that should stand there does not hold.
-    fn stands_instead(&self, block: &[u32], there: &[u32], stand: &Stand) -> bool {
+    fn stands_instead(&self, block: &[u32], there: &[u32], stand: &Candidate) -> bool {
         let line = |at: isize| usize::try_from(at).ok().and_then(|at| self.of_target.get(at));
         let fails = |at: &isize| line(stand.start + at) != usize::try_from(*at).ok().and_then(|at| there.get(at));
         let stands =

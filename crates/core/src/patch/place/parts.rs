@@ -1,17 +1,17 @@
 //! A hunk inside which the file changed: each of its changes by itself.
 
 use super::choose::Chooser;
-use super::decision::Where;
+use super::decision::SearchArea;
 use super::pieces::{Piece, State};
 use super::question::MARGIN_ELSEWHERE;
-use super::weigh::Stand;
+use super::weigh::Candidate;
 
 /// So many lines more or less may lie between two parts of a hunk, unless each of them is unmistakable.
 const MOST_APART: usize = 3;
 
 impl<'h> Chooser<'_, '_, 'h> {
     /// Places each change of a hunk by itself, if there are several and all of them have a place near each other.
-    pub(super) fn in_parts(&self, piece: &Piece<'h>, place: &Where) -> Option<Vec<(Piece<'h>, Stand)>> {
+    pub(super) fn in_parts(&self, piece: &Piece<'h>, place: &SearchArea) -> Option<Vec<(Piece<'h>, Candidate)>> {
         let parts = piece.parts();
         if parts.is_empty() || parts.iter().any(|part| part.old_len() == 0) {
             return None;
@@ -21,19 +21,19 @@ impl<'h> Chooser<'_, '_, 'h> {
         let mut chooser = Chooser {
             numbers: self.numbers,
             pieces: parts,
-            slack: self.slack,
+            tolerance: self.tolerance,
             within: place.within.clone(),
             offsets,
             decided,
         };
         chooser.one_by_one();
-        let stands: Vec<Stand> = chooser.decided.iter().copied().collect::<Option<_>>()?;
+        let stands: Vec<Candidate> = chooser.decided.iter().copied().collect::<Option<_>>()?;
         let (first, last) = (stands.first()?, stands.last()?);
         let all_in = stands.iter().all(|stand| stand.state == first.state);
         let spread = last.start - first.start;
         let written: isize =
             chooser.pieces[..stands.len() - 1].iter().map(|part| part.side(first.state).len() as isize).sum();
-        let is_own = |stand: &Stand, part: &Piece<'_>| {
+        let is_own = |stand: &Candidate, part: &Piece<'_>| {
             let before = part.before as isize - piece.before as isize;
             place.own[State::Out as usize].iter().any(|own| own + before == stand.start)
         };
@@ -46,14 +46,14 @@ impl<'h> Chooser<'_, '_, 'h> {
             return None;
         }
         // As a whole it has to stand here better than anywhere else.
-        let sum = |of: fn(&Stand) -> u32| stands.iter().map(of).sum::<u32>();
-        let likeness = f64::from(sum(|stand| stand.held)) / f64::from(sum(|stand| stand.total).max(1));
+        let sum = |of: fn(&Candidate) -> u32| stands.iter().map(of).sum::<u32>();
+        let similarity = f64::from(sum(|stand| stand.held)) / f64::from(sum(|stand| stand.total).max(1));
         let region = first.start - piece.rows.len() as isize..last.start + piece.rows.len() as isize;
         let has_rival = self
             .numbers
             .stands(std::slice::from_ref(piece), place)
             .iter()
-            .any(|stand| !region.contains(&stand.start) && stand.likeness() > likeness - MARGIN_ELSEWHERE);
+            .any(|stand| !region.contains(&stand.start) && stand.similarity() > similarity - MARGIN_ELSEWHERE);
         let is_doubtful = stands
             .iter()
             .zip(&chooser.pieces)

@@ -33,7 +33,7 @@ pub(super) struct Piece<'h> {
     pub(super) ends: bool,
     old: Vec<u32>,
     new: Vec<u32>,
-    /// With how much slack each row need not hold; none for changed lines.
+    /// With how much tolerance each row need not hold; none for changed lines.
     pub(super) needs: Vec<Option<usize>>,
 }
 
@@ -120,7 +120,7 @@ impl<'h> Piece<'h> {
     }
 }
 
-/// With how much slack each row need not hold: of context between two changes, the lines in the middle are the outermost.
+/// With how much tolerance each row need not hold: of context between two changes, the lines in the middle are the outermost.
 fn needs(rows: &[HunkLine]) -> Vec<Option<usize>> {
     let cuts = cuts(rows);
     let mut needs = Vec::with_capacity(rows.len());

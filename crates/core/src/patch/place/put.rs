@@ -3,19 +3,19 @@
 use std::ops::Range;
 
 use super::super::model::{Hunk, HunkLine, LineRole};
-use super::super::placement::{Fit, Misfit, PlaceOptions};
+use super::super::placement::{HunkPlacement, PlaceOptions, PlacementFailure};
 use super::decision::Decision;
-use super::numbered::Numbers;
+use super::line_index::LineIndex;
 use super::pieces::State;
-use super::weigh::Stand;
+use super::weigh::Candidate;
 use crate::text::words::line_end_len;
 
 /// Puts hunks into a text; those without a place as conflicts, if that is asked for.
 pub(super) fn text(
-    numbers: &Numbers<'_>,
+    numbers: &LineIndex<'_>,
     hunks: &[Hunk],
     decided: &[Decision<'_>],
-    fits: &[Fit],
+    fits: &[HunkPlacement],
     options: &PlaceOptions<'_>,
 ) -> Vec<u8> {
     let added: usize = hunks.iter().flat_map(Hunk::new_lines).map(|row| row.text.len() + 1).sum();
@@ -46,15 +46,19 @@ fn first_changed(decision: &Decision<'_>) -> Option<usize> {
 }
 
 /// Where a hunk without a place is shown.
-fn conflict_line(fit: &Fit) -> usize {
+fn conflict_line(fit: &HunkPlacement) -> usize {
     match fit {
-        Fit::Misfit(Misfit::NoMatch { line, .. } | Misfit::Doubtful { line, .. } | Misfit::Ambiguous(line, _)) => *line,
-        Fit::Placed(_) | Fit::AlreadyIn(_) | Fit::Parts(_) => 0,
+        HunkPlacement::PlacementFailure(
+            PlacementFailure::NoMatch { line, .. }
+            | PlacementFailure::Doubtful { line, .. }
+            | PlacementFailure::Ambiguous(line, _),
+        ) => *line,
+        HunkPlacement::Placed(_) | HunkPlacement::AlreadyIn(_) | HunkPlacement::Parts(_) => 0,
     }
 }
 
 struct Writer<'n, 't> {
-    numbers: &'n Numbers<'t>,
+    numbers: &'n LineIndex<'t>,
     text: Vec<u8>,
     /// Lines of the target that are in the text, or gone from it.
     taken: usize,
@@ -62,7 +66,7 @@ struct Writer<'n, 't> {
 
 impl Writer<'_, '_> {
     /// Puts rows in where they stand; context is that of the target.
-    fn put(&mut self, rows: &[HunkLine], stand: &Stand) {
+    fn put(&mut self, rows: &[HunkLine], stand: &Candidate) {
         if stand.state == State::In {
             return;
         }

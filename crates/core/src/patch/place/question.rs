@@ -4,11 +4,11 @@ use std::cmp::{Ordering, Reverse};
 use std::ops::Range;
 
 use super::super::placement::Doubt;
-use super::decision::{Refusal, Where};
+use super::decision::{Refusal, SearchArea};
+use super::line_index::{DISTINCT, LineIndex};
 use super::nearby::TELLING;
-use super::numbered::{DISTINCT, Numbers};
 use super::pieces::{Piece, State};
-use super::weigh::{Stand, starts};
+use super::weigh::{Candidate, starts};
 
 /// By how much a hunk has to be more like a place at its own line, where outer context does not hold, than any other place.
 const MARGIN_DIFFERING: f64 = 0.05;
@@ -29,9 +29,9 @@ const MARGIN_NEAR: f64 = 0.08;
 const OVERLAP: usize = 2;
 /// What has to hold of a hunk that goes elsewhere than to its own line: three distinct lines.
 const LEAST_HELD: u32 = 3 * DISTINCT;
-impl Numbers<'_> {
+impl LineIndex<'_> {
     /// Every place where much of the pieces stands, in either state.
-    pub(super) fn stands(&self, pieces: &[Piece<'_>], place: &Where) -> Vec<Stand> {
+    pub(super) fn stands(&self, pieces: &[Piece<'_>], place: &SearchArea) -> Vec<Candidate> {
         let (Some(first), Some(last)) = (pieces.first(), pieces.last()) else { return Vec::new() };
         let mut stands = Vec::new();
         for (state, own) in State::BOTH.into_iter().zip(&place.own) {
@@ -58,29 +58,29 @@ impl Numbers<'_> {
 
 /// Where some pieces belong that lie at a fixed distance from each other.
 pub(super) struct Question<'q> {
-    numbers: &'q Numbers<'q>,
+    numbers: &'q LineIndex<'q>,
     /// By how many lines the first hunk of the file may be expected lower than written.
     offsets: &'q [isize],
     pieces: &'q [Piece<'q>],
-    place: &'q Where,
-    slack: usize,
+    place: &'q SearchArea,
+    tolerance: usize,
     /// Every place where much of them stands.
-    stands: Vec<Stand>,
+    stands: Vec<Candidate>,
 }
 
 impl<'q> Question<'q> {
     pub(super) fn new(
-        numbers: &'q Numbers<'q>,
+        numbers: &'q LineIndex<'q>,
         offsets: &'q [isize],
         pieces: &'q [Piece<'q>],
-        place: &'q Where,
-        slack: usize,
+        place: &'q SearchArea,
+        tolerance: usize,
     ) -> Self {
-        Self { numbers, offsets, pieces, place, slack, stands: numbers.stands(pieces, place) }
+        Self { numbers, offsets, pieces, place, tolerance, stands: numbers.stands(pieces, place) }
     }
 
     /// The place that is plainly the right one; else the one that is closest, and what speaks against it.
-    pub(super) fn answer(&self) -> Result<Stand, (Stand, Refusal)> {
+    pub(super) fn answer(&self) -> Result<Candidate, (Candidate, Refusal)> {
         if let Some(first) = self.whole_at_home() {
             return match self.against_whole(&first) {
                 Some(refusal) => Err((first, refusal)),
@@ -93,7 +93,7 @@ impl<'q> Question<'q> {
             let nowhere = self.numbers.stand_together(self.pieces, State::Out, offset);
             return Err((nowhere, Refusal::NoMatch(None)));
         };
-        if !best.fits(self.slack) {
+        if !best.fits(self.tolerance) {
             return Err((best, Refusal::NoMatch(None)));
         }
         if let Some(rival) = self.rival_of(&best) {
@@ -111,29 +111,29 @@ impl<'q> Question<'q> {
     }
 
     /// Whether a place is where the neighbours say.
-    fn is_own(&self, stand: &Stand) -> bool {
+    fn is_own(&self, stand: &Candidate) -> bool {
         self.place.own[stand.state as usize].contains(&stand.start)
     }
 
     /// Whether a place is where the patch says.
-    fn is_written(&self, stand: &Stand) -> bool {
+    fn is_written(&self, stand: &Candidate) -> bool {
         self.offsets.contains(&(stand.start - self.first_line()))
     }
 
     /// The order in which places are believed at which all lines hold: as written and byte for byte before all others.
-    fn doubtfulness(&self, stand: &Stand) -> (bool, u32, usize, Reverse<u32>) {
+    fn doubtfulness(&self, stand: &Candidate) -> (bool, u32, usize, Reverse<u32>) {
         let as_written = self.is_written(stand) && stand.loose == 0;
         (!as_written, stand.total - stand.held, stand.loose, Reverse(stand.held))
     }
 
     /// The most certain of the places at which all lines hold and that are where the neighbours say.
-    fn whole_at_home(&self) -> Option<Stand> {
-        let whole = |stand: &&Stand| stand.is_exact() && stand.fits(self.slack) && self.is_own(stand);
+    fn whole_at_home(&self) -> Option<Candidate> {
+        let whole = |stand: &&Candidate| stand.is_exact() && stand.fits(self.tolerance) && self.is_own(stand);
         self.stands.iter().filter(whole).min_by_key(|stand| self.doubtfulness(stand)).copied()
     }
 
     /// What speaks against a place at which all lines hold and that is where the neighbours say.
-    fn against_whole(&self, first: &Stand) -> Option<Refusal> {
+    fn against_whole(&self, first: &Candidate) -> Option<Refusal> {
         // A hunk that stands byte for byte where it was written is there, unless its neighbours say otherwise.
         let as_written = !self.doubtfulness(first).0;
         if as_written && self.place.beside == [false; 2] {
@@ -149,11 +149,11 @@ impl<'q> Question<'q> {
     }
 
     /// Whether a place is as good as one at which all lines hold.
-    fn is_twin(&self, stand: &Stand, first: &Stand) -> bool {
+    fn is_twin(&self, stand: &Candidate, first: &Candidate) -> bool {
         let is_same_state = stand.state == first.state;
         // The neighbours above and below may say different things: then most of it must not stand where the other one says.
         let is_apart = self.is_own(stand) && stand.start.abs_diff(first.start) > OVERLAP;
-        if is_apart && is_same_state && self.numbers.likeness_nearby(self.pieces, stand).likeness >= TWIN {
+        if is_apart && is_same_state && self.numbers.similarity_nearby(self.pieces, stand).similarity >= TWIN {
             return true;
         }
         let is_other_state = !is_same_state && self.place.beside[stand.state as usize];
@@ -163,17 +163,17 @@ impl<'q> Question<'q> {
     }
 
     /// The place that most of the pieces stands at.
-    fn most_alike(&self) -> Option<Stand> {
-        let rank = |stand: &Stand| (stand.fits(self.slack), self.is_own(stand), stand.held);
-        let by_likeness = |one: &Stand, other: &Stand| {
-            let by_likeness = one.likeness().partial_cmp(&other.likeness()).unwrap_or(Ordering::Equal);
+    fn most_alike(&self) -> Option<Candidate> {
+        let rank = |stand: &Candidate| (stand.fits(self.tolerance), self.is_own(stand), stand.held);
+        let by_likeness = |one: &Candidate, other: &Candidate| {
+            let by_likeness = one.similarity().partial_cmp(&other.similarity()).unwrap_or(Ordering::Equal);
             by_likeness.then_with(|| rank(one).cmp(&rank(other)))
         };
         self.stands.iter().max_by(|one, other| by_likeness(one, other)).copied()
     }
 
     /// The other place that comes nearest to one, if it comes too near.
-    fn rival_of(&self, best: &Stand) -> Option<Stand> {
+    fn rival_of(&self, best: &Candidate) -> Option<Candidate> {
         let rivals = self.stands.iter().filter(|stand| self.is_rival(stand, best));
         let nearest = rivals.map(|stand| (self.excess(stand, best), stand));
         let nearest = nearest.max_by(|(one, _), (other, _)| one.total_cmp(other));
@@ -181,19 +181,19 @@ impl<'q> Question<'q> {
     }
 
     /// The lines of the target that pieces take at a place, as if they followed each other.
-    fn span(&self, stand: &Stand) -> Range<isize> {
+    fn span(&self, stand: &Candidate) -> Range<isize> {
         let lines: usize = self.pieces.iter().map(|piece| piece.side(stand.state).len()).sum();
         stand.start..stand.start + lines as isize
     }
 
     /// Whether a place in the other state, at which fewer lines differ, says more than the best.
-    fn is_closer(&self, stand: &Stand, best: &Stand) -> bool {
+    fn is_closer(&self, stand: &Candidate, best: &Candidate) -> bool {
         let backed = self.place.beside[best.state as usize] && !self.place.beside[1 - best.state as usize];
         !best.is_exact() && stand.state != best.state && stand.differing < best.differing + usize::from(!backed)
     }
 
     /// Whether a place is another answer than the best, and not the same one seen from the other state.
-    fn is_rival(&self, stand: &Stand, best: &Stand) -> bool {
+    fn is_rival(&self, stand: &Candidate, best: &Candidate) -> bool {
         if stand.state == best.state {
             return stand.start != best.start;
         }
@@ -205,29 +205,29 @@ impl<'q> Question<'q> {
             return true;
         }
         let shows = |one, other| self.numbers.shows_change(self.pieces, one, other);
-        let is_settled = || best.is_exact() && !stand.is_exact() && shows(best, stand);
-        (stand.fits(self.slack) || self.is_closer(stand, best)) && !is_settled() || shows(stand, best)
+        let is_conclusive = || best.is_exact() && !stand.is_exact() && shows(best, stand);
+        (stand.fits(self.tolerance) || self.is_closer(stand, best)) && !is_conclusive() || shows(stand, best)
     }
 
     /// How far a place is from where the neighbours say.
-    fn away(&self, stand: &Stand) -> usize {
+    fn away(&self, stand: &Candidate) -> usize {
         let own = self.place.own[stand.state as usize].iter().map(|own| own.abs_diff(stand.start));
         own.min().unwrap_or(usize::MAX)
     }
 
     /// By how much a place comes too near to the best.
-    fn excess(&self, stand: &Stand, best: &Stand) -> f64 {
+    fn excess(&self, stand: &Candidate, best: &Candidate) -> f64 {
         if stand.state == best.state && stand.start.abs_diff(best.start) <= OVERLAP {
-            return stand.likeness() - best.likeness() + MARGIN_NEAR;
+            return stand.similarity() - best.similarity() + MARGIN_NEAR;
         }
-        let nearby = self.numbers.likeness_nearby(self.pieces, stand);
+        let nearby = self.numbers.similarity_nearby(self.pieces, stand);
         // Blank lines and braces stand everywhere.
         if !nearby.tells && best.held >= DISTINCT {
             return -1.0;
         }
         let is_own = self.is_own(best);
         if self.is_own(stand) && !is_own {
-            return nearby.likeness - best.likeness() + MARGIN_OWN;
+            return nearby.similarity - best.similarity() + MARGIN_OWN;
         }
         let is_far = self.away(stand) / FAR >= self.away(best);
         let (margin, allowance) = match (is_own, best.is_exact()) {
@@ -236,7 +236,7 @@ impl<'q> Question<'q> {
             (false, true) if is_far || self.pieces.len() > 1 => (MARGIN_FAR, ALLOWANCE),
             (false, _) => (MARGIN_ELSEWHERE, ALLOWANCE),
         };
-        let excess = stand.likeness().max(nearby.likeness - allowance) - best.likeness() + margin;
+        let excess = stand.similarity().max(nearby.similarity - allowance) - best.similarity() + margin;
         // One line more that may have changed is no difference to build on.
         let is_loose = best.differing > 1 || !is_own;
         let as_good =
@@ -245,7 +245,7 @@ impl<'q> Question<'q> {
     }
 
     /// What speaks against a place where outer context does not hold, or that is not the own one.
-    fn doubt(&self, best: &Stand, is_own: bool) -> Option<Doubt> {
+    fn doubt(&self, best: &Candidate, is_own: bool) -> Option<Doubt> {
         let unmistakable = matches!(self.pieces, [piece] if self.numbers.is_unmistakable(piece, best));
         if !is_own && !unmistakable && best.held < LEAST_HELD {
             return Some(Doubt::TooFewLines);

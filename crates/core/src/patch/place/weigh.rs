@@ -5,7 +5,7 @@ use std::collections::HashMap;
 use foldhash::fast::FixedState;
 
 use super::super::model::LineRole;
-use super::numbered::{DISTINCT, Numbers, WEAK};
+use super::line_index::{DISTINCT, LineIndex, WEAK};
 use super::pieces::{Piece, State};
 
 /// So many places of a line are looked at; what stands more often tells little.
@@ -19,7 +19,7 @@ const FILE_END: u32 = 2 * WEAK;
 
 /// Pieces at a place: how much of them stands there, line by line.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) struct Stand {
+pub(super) struct Candidate {
     pub(super) state: State,
     /// The line of the target where the first piece begins; before the file, if negative.
     pub(super) start: isize,
@@ -31,12 +31,12 @@ pub(super) struct Stand {
     /// Lines that hold, but not byte for byte.
     pub(super) loose: usize,
     /// How many outer context lines need not hold for it to fit; none if an inner line does not hold.
-    pub(super) slack: Option<usize>,
+    pub(super) tolerance: Option<usize>,
 }
 
-impl Stand {
+impl Candidate {
     /// How much of what could hold does, from 0 to 1.
-    pub(super) fn likeness(&self) -> f64 {
+    pub(super) fn similarity(&self) -> f64 {
         if self.total == 0 { 1.0 } else { f64::from(self.held) / f64::from(self.total) }
     }
 
@@ -45,14 +45,14 @@ impl Stand {
         self.differing == 0
     }
 
-    pub(super) fn fits(&self, slack: usize) -> bool {
-        self.slack.is_some_and(|needed| needed <= slack)
+    pub(super) fn fits(&self, tolerance: usize) -> bool {
+        self.tolerance.is_some_and(|needed| needed <= tolerance)
     }
 }
 
-impl Numbers<'_> {
+impl LineIndex<'_> {
     /// How much of a piece stands where its first line is at `start`.
-    pub(super) fn stand(&self, piece: &Piece<'_>, state: State, start: isize) -> Stand {
+    pub(super) fn stand(&self, piece: &Piece<'_>, state: State, start: isize) -> Candidate {
         let side = piece.side(state);
         let (mut held, mut total, mut differing, mut loose, mut inner) = (0, 0, 0, 0, 0);
         let mut needed = Some(0);
@@ -87,8 +87,8 @@ impl Numbers<'_> {
         let both = (piece.lead == 0 || above) && (piece.trail == 0 || below);
         let one = state == State::Out && (above || below) && held >= 2 * DISTINCT;
         let is_held = both || one || self.weight(piece.changed(state)) >= DISTINCT;
-        let slack = needed.filter(|_| is_told && is_held || side.is_empty() && state == State::Out);
-        Stand { state, start, held, total, differing, loose, slack }
+        let tolerance = needed.filter(|_| is_told && is_held || side.is_empty() && state == State::Out);
+        Candidate { state, start, held, total, differing, loose, tolerance }
     }
 
     /// Whether the last line of context above a piece holds, and the first one below it.
@@ -114,8 +114,8 @@ impl Numbers<'_> {
     }
 
     /// The same for pieces one after the other, at the distance at which they were written.
-    pub(super) fn stand_together(&self, pieces: &[Piece<'_>], state: State, offset: isize) -> Stand {
-        let mut sum = Stand { state, start: 0, held: 0, total: 0, differing: 0, loose: 0, slack: Some(0) };
+    pub(super) fn stand_together(&self, pieces: &[Piece<'_>], state: State, offset: isize) -> Candidate {
+        let mut sum = Candidate { state, start: 0, held: 0, total: 0, differing: 0, loose: 0, tolerance: Some(0) };
         let mut last_changed = isize::MIN;
         for (piece, start) in pieces.iter().zip(starts(pieces, state, offset)) {
             let one = self.stand(piece, state, start);
@@ -123,9 +123,9 @@ impl Numbers<'_> {
             sum.total += one.total;
             sum.differing += one.differing;
             sum.loose += one.loose;
-            sum.slack = sum.slack.zip(one.slack).map(|(sum, one)| sum.max(one));
+            sum.tolerance = sum.tolerance.zip(one.tolerance).map(|(sum, one)| sum.max(one));
             if start + (piece.lead as isize) < last_changed {
-                sum.slack = None;
+                sum.tolerance = None;
             }
             last_changed = start + (piece.side(state).len() - piece.trail) as isize;
         }
@@ -134,7 +134,7 @@ impl Numbers<'_> {
     }
 
     /// Whether all lines with letters or digits that hold of a piece stand nowhere else, and there are several of them.
-    pub(super) fn is_unmistakable(&self, piece: &Piece<'_>, stand: &Stand) -> bool {
+    pub(super) fn is_unmistakable(&self, piece: &Piece<'_>, stand: &Candidate) -> bool {
         let holds = |offset: usize, number: u32| {
             let at = usize::try_from(stand.start + offset as isize).ok();
             at.and_then(|at| self.of_target.get(at)) == Some(&number)
@@ -148,9 +148,9 @@ impl Numbers<'_> {
     }
 
     /// Whether a good part of what the patch changes stands at a place in lines that another place does not account for.
-    pub(super) fn shows_change(&self, pieces: &[Piece<'_>], stand: &Stand, other: &Stand) -> bool {
+    pub(super) fn shows_change(&self, pieces: &[Piece<'_>], stand: &Candidate, other: &Candidate) -> bool {
         let first = pieces.first().map_or(0, |piece| piece.before as isize);
-        let of = |stand: &Stand| starts(pieces, stand.state, stand.start - first);
+        let of = |stand: &Candidate| starts(pieces, stand.state, stand.start - first);
         let (mut held, mut total) = (0, 0);
         for ((piece, start), other_start) in pieces.iter().zip(of(stand)).zip(of(other)) {
             let left_out = if stand.state == State::Out { LineRole::New } else { LineRole::Gone };

@@ -3,7 +3,7 @@
 use std::path::{Path, PathBuf};
 
 use super::{Item, Side, SyncPlan, SyncStep};
-use crate::plan::{Contents, FileAttributes, Plan, Source, Standing, Step, path_of};
+use crate::plan::{Contents, ExpectedState, FileAttributes, Plan, Source, Step, path_of};
 
 impl SyncPlan {
     /// The steps for trees with these roots; a path that cannot be one on this system is left out.
@@ -29,7 +29,7 @@ fn below(root: &Path, path: &[u8]) -> Option<PathBuf> {
 }
 
 /// A step, and what must stand at its path in the other tree. What is copied is checked when it is read.
-fn lowered(step: &SyncStep, root: &Path, other: &Path) -> Option<(Step, Option<Standing>)> {
+fn lowered(step: &SyncStep, root: &Path, other: &Path) -> Option<(Step, Option<ExpectedState>)> {
     let (path, source) = (below(root, &step.path)?, below(other, &step.path)?);
     let expected = standing(&step.was)?;
     let attributes = match &step.will {
@@ -64,11 +64,11 @@ fn lowered(step: &SyncStep, root: &Path, other: &Path) -> Option<(Step, Option<S
     })
 }
 
-fn standing(item: &Item) -> Option<Standing> {
+fn standing(item: &Item) -> Option<ExpectedState> {
     Some(match item {
-        Item::Nothing => Standing::Nothing,
-        Item::File { stamp, .. } => Standing::Seen(*stamp, None),
-        Item::Link { target } => Standing::Link(path_of(target)?),
-        Item::Folder { .. } => Standing::Folder,
+        Item::Nothing => ExpectedState::Nothing,
+        Item::File { stamp, .. } => ExpectedState::Stamped(*stamp, None),
+        Item::Link { target } => ExpectedState::Link(path_of(target)?),
+        Item::Folder { .. } => ExpectedState::Folder,
     })
 }

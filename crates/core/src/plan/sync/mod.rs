@@ -5,4 +5,4 @@ mod planner;
 mod steps;
 
 pub use planner::plan_sync;
-pub use steps::{Item, LeftAlone, Side, SyncOptions, SyncPlan, SyncStep, Undecided, Verb, Way};
+pub use steps::{Item, LeftAlone, Side, SyncMode, SyncOptions, SyncPlan, SyncStep, Undecided, Verb};

@@ -3,10 +3,10 @@
 use std::collections::{BTreeMap, HashMap, HashSet};
 use std::time::SystemTime;
 
-use super::{Item, Side, SyncOptions, SyncPlan, SyncStep, Undecided, Way};
+use super::{Item, Side, SyncMode, SyncOptions, SyncPlan, SyncStep, Undecided};
 use crate::model::Status;
 use crate::plan::{Moment, Stamp};
-use crate::tree::{Entry, Facts, Nature, Pair, Tree, TreeComparison, join, split};
+use crate::tree::{Entry, EntryMetadata, EntryType, Pair, Tree, TreeComparison, join, split};
 
 /// Plans to make the tree before like the tree after: `into` is the side before of the comparison, `from` the side after.
 ///
@@ -17,7 +17,7 @@ pub fn plan_sync(comparison: &TreeComparison, (into, from): (&dyn Tree, &dyn Tre
         into,
         from,
         options,
-        plan: SyncPlan { both_ways: options.way == Way::BothWays, ..SyncPlan::default() },
+        plan: SyncPlan { both_ways: options.mode == SyncMode::BothWays, ..SyncPlan::default() },
         made: HashSet::new(),
         there: HashSet::from([Vec::new()]),
         blocked: HashSet::new(),
@@ -58,7 +58,7 @@ struct Planner<'p> {
 
 impl Planner<'_> {
     fn pair(&mut self, pair: &Pair) {
-        let both_ways = self.options.way == Way::BothWays;
+        let both_ways = self.options.mode == SyncMode::BothWays;
         match pair.status {
             Status::Same | Status::Muted => {}
             Status::Unreadable => self.trouble(pair, pair.note.clone().unwrap_or_default()),
@@ -72,8 +72,10 @@ impl Planner<'_> {
                 self.undecided(pair, &format!("it stands at {from} in INTO"));
             }
             Status::Retyped if both_ways => {
-                let nature = |nature: Option<Nature>| nature.map(|nature| nature.to_string()).unwrap_or_default();
-                let (into, from) = (nature(pair.natures.0), nature(pair.natures.1));
+                let entry_type = |entry_type: Option<EntryType>| {
+                    entry_type.map(|entry_type| entry_type.to_string()).unwrap_or_default()
+                };
+                let (into, from) = (entry_type(pair.types.0), entry_type(pair.types.1));
                 self.undecided(pair, &format!("a {from} in FROM, a {into} in INTO"));
             }
             Status::Changed => self.changed(pair),
@@ -116,10 +118,10 @@ impl Planner<'_> {
 
     /// Whether what INTO has is to stay because that of FROM is not newer.
     fn stays_as_newer(&mut self, pair: &Pair) -> bool {
-        let time = |tree: &dyn Tree, path: &[u8], facts: Option<Facts>| {
+        let time = |tree: &dyn Tree, path: &[u8], facts: Option<EntryMetadata>| {
             facts.or_else(|| tree.facts(path).ok()).and_then(|facts| facts.modified)
         };
-        let stays = self.options.way == Way::Newer && {
+        let stays = self.options.mode == SyncMode::Newer && {
             let into = time(self.into, pair.path_before(), pair.before);
             let from = time(self.from, &pair.path, pair.after);
             from.unwrap_or(SystemTime::UNIX_EPOCH) <= into.unwrap_or(SystemTime::UNIX_EPOCH)
@@ -130,7 +132,7 @@ impl Planner<'_> {
 
     /// Whether what only INTO has is newer than the folder of FROM that does not have it.
     fn is_newer_than_folder(&mut self, pair: &Pair) -> bool {
-        if self.options.way != Way::Newer {
+        if self.options.mode != SyncMode::Newer {
             return false;
         }
         let mut folder = split(pair.path_before()).0.to_vec();
@@ -152,30 +154,36 @@ impl Planner<'_> {
     }
 
     /// What stands at a path of one side, which is there.
-    fn item(&self, side: Side, path: &[u8], nature: Option<Nature>, facts: Option<Facts>) -> Result<Item, String> {
+    fn item(
+        &self,
+        side: Side,
+        path: &[u8],
+        entry_type: Option<EntryType>,
+        facts: Option<EntryMetadata>,
+    ) -> Result<Item, String> {
         let tree = if side == Side::Into { self.into } else { self.from };
-        match nature {
+        match entry_type {
             None => Ok(Item::Nothing),
-            Some(Nature::File) => {
+            Some(EntryType::File) => {
                 let facts = facts.map_or_else(|| tree.facts(path), Ok).map_err(|problem| problem.to_string())?;
                 Ok(Item::File { stamp: Stamp::from(&facts), mode: facts.mode })
             }
-            Some(Nature::Link) => {
+            Some(EntryType::Link) => {
                 let target = tree.link_target(path).map_err(|problem| problem.to_string())?;
                 Ok(Item::Link { target })
             }
-            Some(Nature::Folder) => {
+            Some(EntryType::Folder) => {
                 let facts = tree.facts(path).unwrap_or_default();
                 Ok(Item::Folder { mode: facts.mode, modified: facts.modified.map(Moment::from) })
             }
-            Some(special @ Nature::Special(_)) => Err(format!("it is a {special}, which is not carried")),
+            Some(special @ EntryType::Special(_)) => Err(format!("it is a {special}, which is not carried")),
         }
     }
 
     /// What stands on either side, and what comes of it.
     fn items(&mut self, pair: &Pair) -> Option<(Item, Item)> {
-        let into = self.item(Side::Into, pair.path_before(), pair.natures.0, pair.before);
-        let from = self.item(Side::From, &pair.path, pair.natures.1, pair.after);
+        let into = self.item(Side::Into, pair.path_before(), pair.types.0, pair.before);
+        let from = self.item(Side::From, &pair.path, pair.types.1, pair.after);
         match (into, from) {
             (Ok(into), Ok(from)) => Some((into, from)),
             (Err(reason), _) | (_, Err(reason)) => {
@@ -196,7 +204,8 @@ impl Planner<'_> {
     }
 
     fn changed_both_ways(&mut self, pair: &Pair) {
-        let seconds = |facts: Option<Facts>| facts.and_then(|facts| facts.modified).map(|time| Moment::from(time).0);
+        let seconds =
+            |facts: Option<EntryMetadata>| facts.and_then(|facts| facts.modified).map(|time| Moment::from(time).0);
         let (into, from) = (seconds(pair.before), seconds(pair.after));
         let Some((was, will)) = self.items(pair) else { return };
         match into.zip(from).map(|(into, from)| into.cmp(&from)) {
@@ -208,7 +217,7 @@ impl Planner<'_> {
     }
 
     fn new_one(&mut self, pair: &Pair) {
-        if pair.natures.1.is_some_and(|nature| self.into.leaves_out(&pair.path, nature)) {
+        if pair.types.1.is_some_and(|entry_type| self.into.leaves_out(&pair.path, entry_type)) {
             self.plan.left.ignored += 1;
             return;
         }
@@ -225,7 +234,7 @@ impl Planner<'_> {
 
     fn make_folder(&mut self, path: &[u8]) {
         if self.made.insert(path.to_vec()) {
-            let will = self.item(Side::From, path, Some(Nature::Folder), None);
+            let will = self.item(Side::From, path, Some(EntryType::Folder), None);
             self.step(path, Side::Into, Item::Nothing, will.unwrap_or(Item::Folder { mode: None, modified: None }));
         }
     }
@@ -246,10 +255,10 @@ impl Planner<'_> {
         let name = split(folder).1;
         // What is new holds nothing yet; a folder that is there is listed once for all that are in it.
         let entries = if self.made.contains(&above) { Vec::new() } else { self.entries(&above) };
-        let folders = entries.iter().filter(|entry| entry.nature == Nature::Folder);
+        let folders = entries.iter().filter(|entry| entry.entry_type == EntryType::Folder);
         self.there.extend(folders.map(|entry| join(&above, &entry.name)));
-        match entries.iter().find(|entry| entry.name == name).map(|entry| entry.nature) {
-            Some(Nature::Folder) => true,
+        match entries.iter().find(|entry| entry.name == name).map(|entry| entry.entry_type) {
+            Some(EntryType::Folder) => true,
             None => {
                 self.make_folder(folder);
                 true
@@ -290,7 +299,7 @@ impl Planner<'_> {
             return;
         }
         let gone = pairs.iter().rev().filter(|pair| pair.status == Status::Gone && pair.is_folder());
-        let retyped = |pair: &&Pair| pair.status == Status::Retyped && pair.natures.0 == Some(Nature::Folder);
+        let retyped = |pair: &&Pair| pair.status == Status::Retyped && pair.types.0 == Some(EntryType::Folder);
         let mut folders: Vec<&Pair> = gone.chain(pairs.iter().filter(retyped)).collect();
         folders.sort_by(|one, other| other.path.cmp(&one.path));
         for pair in folders {
@@ -305,7 +314,7 @@ impl Planner<'_> {
                 }
             } else if all {
                 *self.removed.entry(split(&pair.path).0.to_vec()).or_default() += 1;
-                if let Ok(was) = self.item(Side::Into, &pair.path, Some(Nature::Folder), None) {
+                if let Ok(was) = self.item(Side::Into, &pair.path, Some(EntryType::Folder), None) {
                     self.step(&pair.path, Side::Into, was, Item::Nothing);
                 }
             } else {
@@ -332,7 +341,7 @@ impl Planner<'_> {
 
     /// Whether what only INTO has stays although the rest goes: FROM would leave it out, or it is newer.
     fn is_to_stay(&mut self, pair: &Pair) -> bool {
-        if pair.natures.0.is_some_and(|nature| self.from.leaves_out(pair.path_before(), nature)) {
+        if pair.types.0.is_some_and(|entry_type| self.from.leaves_out(pair.path_before(), entry_type)) {
             self.plan.left.ignored += 1;
             return true;
         }
@@ -345,7 +354,7 @@ impl Planner<'_> {
     /// one that is merely alike is written, and the old one is removed.
     fn moved(&mut self, pair: &Pair) {
         let old = pair.path_before().to_vec();
-        if pair.natures.1.is_some_and(|nature| self.into.leaves_out(&pair.path, nature)) {
+        if pair.types.1.is_some_and(|entry_type| self.into.leaves_out(&pair.path, entry_type)) {
             self.plan.left.ignored += 1;
             return;
         }
@@ -381,7 +390,7 @@ impl Planner<'_> {
     }
 
     fn holds_the_same(&self, pair: &Pair) -> bool {
-        let size = |facts: Option<Facts>| facts.map(|facts| facts.size);
+        let size = |facts: Option<EntryMetadata>| facts.map(|facts| facts.size);
         if size(pair.before) != size(pair.after) {
             return false;
         }

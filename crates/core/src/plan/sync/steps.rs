@@ -6,7 +6,7 @@ use crate::plan::{Moment, Stamp};
 
 /// How differences are carried.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub enum Way {
+pub enum SyncMode {
     /// All of them, from the one tree into the other.
     #[default]
     All,
@@ -19,14 +19,14 @@ pub enum Way {
 /// What a sync does. Unchanging once built.
 #[derive(Clone, Copy, Debug, Default)]
 pub struct SyncOptions {
-    pub(super) way: Way,
+    pub(super) mode: SyncMode,
     pub(super) mirror: bool,
 }
 
 impl SyncOptions {
     /// How differences are carried. Default: all of them, from the one tree into the other.
-    pub fn way(mut self, way: Way) -> Self {
-        self.way = way;
+    pub fn mode(mut self, mode: SyncMode) -> Self {
+        self.mode = mode;
         self
     }
 

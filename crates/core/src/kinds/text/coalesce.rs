@@ -1,17 +1,17 @@
 //! Melting away matches too small to read.
 //!
 //! Where a passage was rewritten, a smallest script still matches its blank lines and lone brackets, and so cuts one change
-//! into crumbs. Such crumbs are one change for a reader; the equal lines stay in it and are shown as equal.
+//! into small leftovers. Such small leftovers are one change for a reader; the equal lines stay in it and are shown as equal.
 
 use std::ops::Range;
 
 use crate::align::script::script;
 use crate::align::{Bounds, Edit};
 use crate::model::Span;
-use crate::rules::Standing;
-use crate::text::lines::{Lines, number};
+use crate::rules::Verdict;
+use crate::text::lines::{Lines, intern};
 
-/// At most so many equal lines are melted into the change around them.
+/// At most so many equal lines are coalesced into the change around them.
 const MOST_LINES: usize = 2;
 /// Edits with fewer lines, both sides together, stay apart.
 const SMALLEST: usize = 3;
@@ -21,7 +21,7 @@ const MOST_INSIDE: usize = 20_000;
 const TOGETHER: usize = 8;
 
 /// Joins rewritten passages.
-pub(super) fn melt(edits: Vec<Edit>, before: &[u8]) -> Vec<Edit> {
+pub(super) fn coalesce(edits: Vec<Edit>, before: &[u8]) -> Vec<Edit> {
     let mut joined: Vec<Edit> = Vec::with_capacity(edits.len());
     for next in edits {
         match joined.last_mut() {
@@ -35,7 +35,7 @@ pub(super) fn melt(edits: Vec<Edit>, before: &[u8]) -> Vec<Edit> {
     joined
 }
 
-/// The stretches of a change that differ, between the lines that were melted into it. Lines are counted from its start. A
+/// The stretches of a change that differ, between the lines that were coalesced into it. Lines are counted from its start. A
 /// change of very many lines is one stretch.
 pub(super) fn stretches_inside(before: &Lines<'_>, after: &Lines<'_>) -> Vec<(Range<usize>, Range<usize>)> {
     if before.is_empty() || after.is_empty() || before.len() + after.len() > MOST_INSIDE {
@@ -45,7 +45,7 @@ pub(super) fn stretches_inside(before: &Lines<'_>, after: &Lines<'_>) -> Vec<(Ra
         // Of several scripts of one size, the same is taken whichever side is called before.
         return stretches_inside(after, before).into_iter().map(|(new, gone)| (gone, new)).collect();
     }
-    let numbered = number(&before.iter().collect::<Vec<_>>(), &after.iter().collect::<Vec<_>>());
+    let numbered = intern(&before.iter().collect::<Vec<_>>(), &after.iter().collect::<Vec<_>>());
     script(&numbered, &Bounds::default()).stretches()
 }
 
@@ -55,8 +55,8 @@ fn is_one_passage(last: &Edit, next: &Edit, before: &[u8]) -> bool {
     let gap = next.before.lines.start - last.before.lines.end;
     let text = &before[last.before.bytes.end..next.before.bytes.start];
     let says_something = |byte: &u8| byte.is_ascii_alphanumeric() || !byte.is_ascii();
-    last.standing == Standing::Counted
-        && next.standing == Standing::Counted
+    last.verdict == Verdict::Counted
+        && next.verdict == Verdict::Counted
         && gap <= MOST_LINES
         && one.min(other) >= SMALLEST
         && one + other >= TOGETHER

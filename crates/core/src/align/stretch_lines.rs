@@ -1,4 +1,4 @@
-//! The lines of a stretch as the alignment works with them: what each is compared by, and which are as if they were not there.
+//! The lines of a stretch as the alignment works with them: what each is compared by, and which are excluded.
 
 use std::borrow::Cow;
 use std::ops::Range;
@@ -10,34 +10,34 @@ use crate::model::Span;
 use crate::text::lines::Lines;
 
 /// The lines of a stretch.
-pub(super) struct Items<'t> {
+pub(super) struct StretchLines<'t> {
     /// Where the stretch begins: its first byte, and the index of its first line.
     base: (usize, usize),
     lines: Lines<'t>,
     /// Whether every line is compared by itself.
     clear: bool,
-    /// Else, what each line is compared by; `None` when it is as if it were not there.
+    /// Else, what each line is compared by; `None` when it is excluded.
     keys: Vec<Option<Cow<'t, [u8]>>>,
 }
 
-impl<'t> Items<'t> {
+impl<'t> StretchLines<'t> {
     /// Reads the lines of a stretch.
     pub(super) fn of(stretch: &Stretch<'_, 't>) -> Self {
         const WORTH_A_THREAD: usize = 4096;
-        let (seen, start) = (stretch.seen, stretch.bytes.start);
+        let (masked, start) = (stretch.masked, stretch.bytes.start);
         let lines = Lines::of(stretch.text());
-        let key = |line: usize| seen.key(start + lines.start(line)..start + lines.start(line + 1));
-        let keys = if seen.lens().is_clear() {
+        let key = |line: usize| masked.key(start + lines.start(line)..start + lines.start(line + 1));
+        let keys = if masked.file_rules().is_clear() {
             Vec::new()
         } else if lines.len() < WORTH_A_THREAD {
             (0..lines.len()).map(key).collect()
         } else {
             (0..lines.len()).into_par_iter().map(key).collect()
         };
-        Self { base: (start, stretch.line), clear: seen.lens().is_clear(), lines, keys }
+        Self { base: (start, stretch.line), clear: masked.file_rules().is_clear(), lines, keys }
     }
 
-    /// How many lines there are, those that are as if they were not there included.
+    /// How many lines there are, those that are excluded included.
     pub(super) fn len(&self) -> usize {
         self.lines.len()
     }
@@ -51,12 +51,12 @@ impl<'t> Items<'t> {
     }
 
     /// The index of each line that is there.
-    pub(super) fn there(&self) -> impl Iterator<Item = usize> {
-        (0..self.lines.len()).filter(|line| self.is_there(*line))
+    pub(super) fn included(&self) -> impl Iterator<Item = usize> {
+        (0..self.lines.len()).filter(|line| self.is_included(*line))
     }
 
     /// Whether a line is there.
-    pub(super) fn is_there(&self, line: usize) -> bool {
+    pub(super) fn is_included(&self, line: usize) -> bool {
         self.clear || self.keys[line].is_some()
     }
 

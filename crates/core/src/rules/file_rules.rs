@@ -7,13 +7,13 @@ use regex::bytes::Regex;
 
 use super::comments::comments;
 use super::languages::Syntax;
-use super::mask::{Aside, Reading};
+use super::mask::{LineMask, MaskedSpan};
 use super::{Effect, Rule, Value, What};
 use crate::text::words::line_end_len;
 
 /// The rules that hold for one file. Without rules it is clear: every line is read as it stands.
 #[derive(Clone, Debug, Default)]
-pub struct Lens {
+pub struct FileRules {
     /// Those that ignore stand first.
     rules: Vec<Arc<Rule>>,
     syntax: Option<&'static Syntax>,
@@ -39,8 +39,8 @@ enum Matcher {
     Characters(Vec<Range<usize>>),
 }
 
-impl Lens {
-    /// Whether line ends are put aside.
+impl FileRules {
+    /// Whether line ends are masked.
     pub fn forgets_line_ends(&self) -> bool {
         self.line_ends.is_some()
     }
@@ -48,14 +48,14 @@ impl Lens {
     /// Makes some rules ready for a file of this name.
     pub(super) fn new(mut rules: Vec<Arc<Rule>>, name: &str) -> Self {
         rules.sort_by_key(|rule| rule.effect());
-        let mut lens = Self { syntax: Syntax::of(name), ..Self::default() };
+        let mut file_rules = Self { syntax: Syntax::of(name), ..Self::default() };
         for (index, rule) in rules.iter().enumerate() {
             for what in rule.parts() {
-                lens.take(index, what);
+                file_rules.take(index, what);
             }
         }
-        lens.rules = rules;
-        lens
+        file_rules.rules = rules;
+        file_rules
     }
 
     fn take(&mut self, index: usize, what: &What) {
@@ -108,8 +108,8 @@ impl Lens {
     }
 
     /// The first rule that mutes some of a line.
-    pub fn muting(&self, reading: &Reading) -> Option<usize> {
-        reading.asides.iter().map(|aside| aside.rule).find(|rule| self.effect(*rule) == Effect::Mute)
+    pub fn muting(&self, mask: &LineMask) -> Option<usize> {
+        mask.spans.iter().map(|aside| aside.rule).find(|rule| self.effect(*rule) == Effect::Mute)
     }
 
     pub(super) fn effect(&self, rule: usize) -> Effect {
@@ -130,41 +130,41 @@ impl Lens {
         spans
     }
 
-    /// Reads a line: what of it is put aside. `spans` are the parts of it that rules which look beyond a line match, and
+    /// Reads a line: what of it is masked. `spans` are the parts of it that rules which look beyond a line match, and
     /// `line_end` is how lines end in its text.
-    pub(super) fn read(&self, line: &[u8], spans: Vec<(usize, Range<usize>)>, line_end: &'static [u8]) -> Reading {
+    pub(super) fn mask_of(&self, line: &[u8], spans: Vec<(usize, Range<usize>)>, line_end: &'static [u8]) -> LineMask {
         let end = line_end_len(line);
         let content = &line[..line.len() - end];
-        let mut asides = self.matches(content, spans);
+        let mut spans = self.matches(content, spans);
         if let Some(rule) = self.punctuation
-            && let Some(at) = last_counted(content, &asides).filter(|&at| matches!(content[at], b';' | b','))
+            && let Some(at) = last_counted(content, &spans).filter(|&at| matches!(content[at], b';' | b','))
         {
-            insert(&mut asides, Aside { range: at..at + 1, rule, stands_for: b"" });
+            insert(&mut spans, MaskedSpan { range: at..at + 1, rule, stands_for: b"" });
         }
-        let taken = asides.iter().find(|aside| self.takes_lines(aside.rule)).map(|aside| aside.rule);
-        let blank = last_counted(content, &asides).is_none();
-        let mut reading = Reading::default();
+        let taken = spans.iter().find(|aside| self.takes_lines(aside.rule)).map(|aside| aside.rule);
+        let blank = last_counted(content, &spans).is_none();
+        let mut mask = LineMask::default();
         if blank {
             let by_blank = self.blank_lines.filter(|_| content.iter().all(u8::is_ascii_whitespace));
-            reading.gone = by_blank.or(taken);
+            mask.gone = by_blank.or(taken);
             let ignored = |rule: &usize| self.effect(*rule) == Effect::Ignore;
-            // Without what is muted, is it still as if it were not there?
-            reading.gone_ignored = by_blank.filter(ignored).or_else(|| {
-                let kept: Vec<Aside> = asides.iter().filter(|aside| ignored(&aside.rule)).cloned().collect();
+            // Without what is muted, is it still excluded?
+            mask.gone_ignored = by_blank.filter(ignored).or_else(|| {
+                let kept: Vec<MaskedSpan> = spans.iter().filter(|aside| ignored(&aside.rule)).cloned().collect();
                 let taken = kept.iter().find(|aside| self.takes_lines(aside.rule)).map(|aside| aside.rule);
                 taken.filter(|_| last_counted(content, &kept).is_none())
             });
         }
-        self.put_space_aside(content, &mut asides);
+        self.put_space_aside(content, &mut spans);
         if let (Some(rule), 2) = (self.line_ends, end) {
-            asides.push(Aside { range: content.len()..content.len() + 1, rule, stands_for: b"" });
+            spans.push(MaskedSpan { range: content.len()..content.len() + 1, rule, stands_for: b"" });
         }
         if let (Some(rule), 0) = (self.final_newline, end) {
             let stands_for = if self.line_ends.is_some() { b"\n" } else { line_end };
-            asides.push(Aside { range: line.len()..line.len(), rule, stands_for });
+            spans.push(MaskedSpan { range: line.len()..line.len(), rule, stands_for });
         }
-        reading.asides = asides;
-        reading
+        mask.spans = spans;
+        mask
     }
 
     fn takes_lines(&self, rule: usize) -> bool {
@@ -172,7 +172,7 @@ impl Lens {
     }
 
     /// What the rules that look for text match, each byte being given to the first rule that matches it.
-    fn matches(&self, content: &[u8], spans: Vec<(usize, Range<usize>)>) -> Vec<Aside> {
+    fn matches(&self, content: &[u8], spans: Vec<(usize, Range<usize>)>) -> Vec<MaskedSpan> {
         let mut claims = spans;
         let mut found = Vec::new();
         for (rule, matcher) in &self.matchers {
@@ -183,16 +183,16 @@ impl Lens {
             }
             claims.extend(found.drain(..).filter(|range| !range.is_empty()).map(|range| (*rule, range)));
         }
-        settled(claims, content.len())
+        resolved(claims, content.len())
     }
 
     /// Puts white space aside in what is left of a line.
-    fn put_space_aside(&self, content: &[u8], asides: &mut Vec<Aside>) {
+    fn put_space_aside(&self, content: &[u8], spans: &mut Vec<MaskedSpan>) {
         if [self.space, self.amount, self.leading, self.trailing].iter().all(Option::is_none) {
             return;
         }
         let (mut runs, mut first, mut last) = (Vec::new(), content.len(), 0);
-        for free in free_ranges(content.len(), asides) {
+        for free in free_ranges(content.len(), spans) {
             let mut at = free.start;
             while at < free.end {
                 let (is_space, length) = character(&content[at..free.end]);
@@ -211,17 +211,17 @@ impl Lens {
         for run in runs {
             let erased =
                 [self.space, self.leading.filter(|_| run.start < first), self.trailing.filter(|_| run.start >= last)];
-            let joined = previous.as_ref().is_some_and(|other| counted_between(other.end..run.start, asides) == 0);
+            let joined = previous.as_ref().is_some_and(|other| counted_between(other.end..run.start, spans) == 0);
             if let Some(rule) = erased.into_iter().flatten().min() {
-                found.push(Aside { range: run.clone(), rule, stands_for: b"" });
+                found.push(MaskedSpan { range: run.clone(), rule, stands_for: b"" });
             } else if let Some(rule) = self.amount {
                 // Runs with nothing but put-aside text between them are one run.
-                found.push(Aside { range: run.clone(), rule, stands_for: if joined { b"" } else { b" " } });
+                found.push(MaskedSpan { range: run.clone(), rule, stands_for: if joined { b"" } else { b" " } });
             }
             previous = Some(run);
         }
-        asides.extend(found);
-        asides.sort_by_key(|aside| aside.range.start);
+        spans.extend(found);
+        spans.sort_by_key(|aside| aside.range.start);
     }
 }
 
@@ -245,8 +245,8 @@ fn with_blanks(text: &[u8], comment: Range<usize>) -> Range<usize> {
 }
 
 /// Gives each byte to the first rule that claims it.
-fn settled(mut claims: Vec<(usize, Range<usize>)>, length: usize) -> Vec<Aside> {
-    let aside = |(rule, range)| Aside { range, rule, stands_for: b"" };
+fn resolved(mut claims: Vec<(usize, Range<usize>)>, length: usize) -> Vec<MaskedSpan> {
+    let aside = |(rule, range)| MaskedSpan { range, rule, stands_for: b"" };
     if claims.windows(2).all(|pair| pair[0].0 == pair[1].0 && pair[0].1.end <= pair[1].1.start) {
         return claims.into_iter().map(aside).collect();
     }
@@ -256,27 +256,27 @@ fn settled(mut claims: Vec<(usize, Range<usize>)>, length: usize) -> Vec<Aside> 
     for (rule, range) in claims {
         owner[range].fill(rule);
     }
-    let mut asides = Vec::new();
+    let mut spans = Vec::new();
     let mut at = 0;
     for run in owner.chunk_by(|one, other| one == other) {
         if run[0] != NOBODY {
-            asides.push(aside((run[0], at..at + run.len())));
+            spans.push(aside((run[0], at..at + run.len())));
         }
         at += run.len();
     }
-    asides
+    spans
 }
 
-fn insert(asides: &mut Vec<Aside>, aside: Aside) {
-    let at = asides.partition_point(|other| other.range.start < aside.range.start);
-    asides.insert(at, aside);
+fn insert(spans: &mut Vec<MaskedSpan>, aside: MaskedSpan) {
+    let at = spans.partition_point(|other| other.range.start < aside.range.start);
+    spans.insert(at, aside);
 }
 
-/// What is not put aside.
-fn free_ranges(length: usize, asides: &[Aside]) -> Vec<Range<usize>> {
-    let mut free = Vec::with_capacity(asides.len() + 1);
+/// What is not masked.
+fn free_ranges(length: usize, spans: &[MaskedSpan]) -> Vec<Range<usize>> {
+    let mut free = Vec::with_capacity(spans.len() + 1);
     let mut at = 0;
-    for aside in asides {
+    for aside in spans {
         if aside.range.start > at {
             free.push(at..aside.range.start);
         }
@@ -288,11 +288,11 @@ fn free_ranges(length: usize, asides: &[Aside]) -> Vec<Range<usize>> {
     free
 }
 
-/// The start of the last character that is neither put aside nor white space.
-fn last_counted(content: &[u8], asides: &[Aside]) -> Option<usize> {
-    // From the end backwards, over what is put aside, to the first character that is no white space.
+/// The start of the last character that is neither masked nor white space.
+fn last_counted(content: &[u8], spans: &[MaskedSpan]) -> Option<usize> {
+    // From the end backwards, over what is masked, to the first character that is no white space.
     let mut end = content.len();
-    for aside in asides.iter().rev().map(Some).chain([None]) {
+    for aside in spans.iter().rev().map(Some).chain([None]) {
         let start = aside.map_or(0, |aside| aside.range.end);
         while end > start {
             let at = (start..end).rev().find(|&at| content[at] & 0b1100_0000 != 0b1000_0000).unwrap_or(start);
@@ -306,9 +306,9 @@ fn last_counted(content: &[u8], asides: &[Aside]) -> Option<usize> {
     None
 }
 
-/// How many bytes of a range are not put aside.
-fn counted_between(range: Range<usize>, asides: &[Aside]) -> usize {
-    let inside = asides.iter().filter(|aside| aside.range.start >= range.start && aside.range.end <= range.end);
+/// How many bytes of a range are not masked.
+fn counted_between(range: Range<usize>, spans: &[MaskedSpan]) -> usize {
+    let inside = spans.iter().filter(|aside| aside.range.start >= range.start && aside.range.end <= range.end);
     range.len() - inside.map(|aside| aside.range.len()).sum::<usize>()
 }
 

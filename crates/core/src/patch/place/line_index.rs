@@ -7,7 +7,7 @@ use std::ops::Range;
 use foldhash::fast::FixedState;
 
 use super::super::model::Hunk;
-use crate::rules::{Lens, Seen};
+use crate::rules::{FileRules, MaskedText};
 use crate::text::lines::Lines;
 use crate::text::words::line_end_len;
 
@@ -23,8 +23,8 @@ const COMMON_FROM: usize = 9;
 pub(super) const WEAK: u32 = 1;
 
 /// A target and the hunks that are placed in it. Two lines have one number when they are equal but for their line ends and for
-/// what the lens excludes.
-pub(super) struct Numbers<'t> {
+/// what the rules exclude.
+pub(super) struct LineIndex<'t> {
     pub(super) lines: Lines<'t>,
     /// The number of each line of the target.
     pub(super) of_target: Vec<u32>,
@@ -36,16 +36,16 @@ pub(super) struct Numbers<'t> {
     pub(super) weights: Vec<u32>,
 }
 
-impl<'t> Numbers<'t> {
-    pub(super) fn new(target: &'t [u8], hunks: &[Hunk], lens: Option<&Lens>) -> Self {
+impl<'t> LineIndex<'t> {
+    pub(super) fn new(target: &'t [u8], hunks: &[Hunk], file_rules: Option<&FileRules>) -> Self {
         let mut known: HashMap<Cow<'_, [u8]>, u32, FixedState> = HashMap::default();
         let mut weights = Vec::new();
         let mut of_hunks = Vec::with_capacity(hunks.len());
         for hunk in hunks {
             let mut numbers = Vec::with_capacity(hunk.lines.len());
             for line in &hunk.lines {
-                let seen = lens.map(|lens| Seen::new(&line.text, lens));
-                let key = key(&line.text, seen.as_ref().map(|seen| (seen, 0..line.text.len())));
+                let masked = file_rules.map(|file_rules| MaskedText::new(&line.text, file_rules));
+                let key = key(&line.text, masked.as_ref().map(|masked| (masked, 0..line.text.len())));
                 let next = u32::try_from(known.len()).unwrap_or(UNKNOWN);
                 let weight = if key.iter().any(|byte| byte.is_ascii_alphanumeric() || !byte.is_ascii()) {
                     DISTINCT
@@ -61,12 +61,13 @@ impl<'t> Numbers<'t> {
             of_hunks.push(numbers);
         }
         let lines = Lines::of(target);
-        let seen = lens.map(|lens| Seen::new(target, lens));
+        let masked = file_rules.map(|file_rules| MaskedText::new(target, file_rules));
         let mut places = vec![Vec::new(); known.len()];
         let mut of_target = Vec::with_capacity(lines.len());
         for (at, line) in lines.iter().enumerate() {
             let range = lines.start(at)..lines.start(at + 1);
-            let number = known.get(&*key(line, seen.as_ref().map(|seen| (seen, range)))).copied().unwrap_or(UNKNOWN);
+            let number =
+                known.get(&*key(line, masked.as_ref().map(|masked| (masked, range)))).copied().unwrap_or(UNKNOWN);
             if number != UNKNOWN {
                 places[number as usize].push(u32::try_from(at).unwrap_or(UNKNOWN));
             }
@@ -105,11 +106,11 @@ impl<'t> Numbers<'t> {
     }
 }
 
-/// A line as it is compared: without its line end, and without what the lens excludes.
-fn key<'t>(line: &'t [u8], seen: Option<(&Seen<'t>, Range<usize>)>) -> Cow<'t, [u8]> {
+/// A line as it is compared: without its line end, and without what the rules exclude.
+fn key<'t>(line: &'t [u8], masked: Option<(&MaskedText<'t>, Range<usize>)>) -> Cow<'t, [u8]> {
     let bare = &line[..line.len() - line_end_len(line)];
-    let Some((seen, range)) = seen else { return Cow::Borrowed(bare) };
-    let counted = seen.key(range).unwrap_or_default();
+    let Some((masked, range)) = masked else { return Cow::Borrowed(bare) };
+    let counted = masked.key(range).unwrap_or_default();
     let length = counted.len() - line_end_len(&counted);
     Cow::Owned(counted[..length].to_vec())
 }

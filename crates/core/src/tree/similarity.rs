@@ -9,7 +9,7 @@ use crate::text::lines::{Lines, hash_line};
 
 /// Hashes in a sketch.
 const SKETCH: usize = 128;
-/// Texts with fewer different lines than this are too short to be told by likeness.
+/// Texts with fewer different lines than this are too short to be told by similarity.
 const FEWEST: usize = 4;
 
 /// The smallest hashes of the lines of a text, in order.
@@ -41,7 +41,7 @@ impl Sketch {
     }
 
     /// The estimated share of lines in common, from 0 to 1.
-    pub(super) fn likeness(&self, other: &Self) -> f64 {
+    pub(super) fn similarity(&self, other: &Self) -> f64 {
         let (mut one, mut two) = (self.hashes.iter().peekable(), other.hashes.iter().peekable());
         let (mut common, mut seen) = (0, 0);
         while seen < SKETCH {

@@ -1,23 +1,23 @@
 //! Hunks without a place, in words.
 
-use tideline_core::patch::{Doubt, Misfit};
+use tideline_core::patch::{Doubt, PlacementFailure};
 
 use super::numbers::plural;
 
 /// Why a hunk has no place, in words.
-pub(crate) fn misfit_words(misfit: &Misfit) -> String {
+pub(crate) fn misfit_words(misfit: &PlacementFailure) -> String {
     match misfit {
-        Misfit::NoMatch { line, slack: Some(slack), .. } => {
-            format!("no match; closest is line {}, where it goes in with --slack {slack}:", line + 1)
+        PlacementFailure::NoMatch { line, tolerance: Some(tolerance), .. } => {
+            format!("no match; closest is line {}, where it goes in with --slack {tolerance}:", line + 1)
         }
-        Misfit::NoMatch { line, .. } => format!("no match; closest is line {}:", line + 1),
-        Misfit::Ambiguous(one, other) if one == other => {
+        PlacementFailure::NoMatch { line, .. } => format!("no match; closest is line {}:", line + 1),
+        PlacementFailure::Ambiguous(one, other) if one == other => {
             format!("line {} matches what it was and what it will be about equally well", one + 1)
         }
-        Misfit::Ambiguous(one, other) => {
+        PlacementFailure::Ambiguous(one, other) => {
             format!("lines {} and {} match about equally well", one + 1, other + 1)
         }
-        Misfit::Doubtful { line, differing, context, against } => {
+        PlacementFailure::Doubtful { line, differing, context, against } => {
             let fits = match differing {
                 0 => format!("it matches at line {}, but ", line + 1),
                 _ => format!(

@@ -1,33 +1,35 @@
 //! What is said of a hunk that has no place, and how it is put into the file as a conflict.
 
 use super::super::model::{Hunk, HunkLine, LineRole};
-use super::super::placement::{Fit, Instead, Misfit, Placed};
+use super::super::placement::{HunkPlacement, LineMismatch, Placed, PlacementFailure};
 use super::decision::{Decision, Refusal};
-use super::numbered::{Numbers, UNKNOWN};
+use super::line_index::{LineIndex, UNKNOWN};
 use super::pieces::{Piece, State};
-use super::weigh::Stand;
+use super::weigh::Candidate;
 use crate::align::{Bounds, script::script};
-use crate::text::lines::Numbered;
+use crate::text::lines::Interned;
 
-impl Numbers<'_> {
+impl LineIndex<'_> {
     /// What became of a hunk, as a value.
-    pub(super) fn fit(&self, (index, hunk): (usize, &Hunk), decision: &Decision<'_>) -> Fit {
+    pub(super) fn fit(&self, (index, hunk): (usize, &Hunk), decision: &Decision<'_>) -> HunkPlacement {
         match decision {
             Decision::At(stand) => self.fit_at(&hunk.lines, hunk.before, stand),
-            Decision::Parts(parts) => {
-                Fit::Parts(parts.iter().map(|(part, stand)| self.fit_at(part.rows, part.before, stand)).collect())
+            Decision::Parts(parts) => HunkPlacement::Parts(
+                parts.iter().map(|(part, stand)| self.fit_at(part.rows, part.before, stand)).collect(),
+            ),
+            Decision::Refused(best, refusal) => {
+                HunkPlacement::PlacementFailure(self.misfit((index, hunk), best, *refusal))
             }
-            Decision::Refused(best, refusal) => Fit::Misfit(self.misfit((index, hunk), best, *refusal)),
         }
     }
 
-    fn fit_at(&self, rows: &[HunkLine], before: usize, stand: &Stand) -> Fit {
+    fn fit_at(&self, rows: &[HunkLine], before: usize, stand: &Candidate) -> HunkPlacement {
         let line = usize::try_from(stand.start).unwrap_or(0);
         if stand.state == State::In {
-            return Fit::AlreadyIn(line);
+            return HunkPlacement::AlreadyIn(line);
         }
         let expects_nothing = rows.iter().all(|row| row.role == LineRole::New);
-        Fit::Placed(Placed {
+        HunkPlacement::Placed(Placed {
             line,
             offset: stand.start - before as isize,
             differing: stand.differing,
@@ -37,38 +39,38 @@ impl Numbers<'_> {
         })
     }
 
-    fn misfit(&self, (index, hunk): (usize, &Hunk), best: &Stand, refusal: Refusal) -> Misfit {
+    fn misfit(&self, (index, hunk): (usize, &Hunk), best: &Candidate, refusal: Refusal) -> PlacementFailure {
         let line = usize::try_from(best.start).unwrap_or(0);
         match refusal {
-            Refusal::NoMatch(slack) => {
+            Refusal::NoMatch(tolerance) => {
                 let line = line.min(self.len());
-                Misfit::NoMatch { line, instead: self.instead((index, hunk), line), slack }
+                PlacementFailure::NoMatch { line, instead: self.instead((index, hunk), line), tolerance }
             }
             Refusal::Rival(other) => {
                 let other = usize::try_from(other).unwrap_or(0);
-                Misfit::Ambiguous(line.min(other), line.max(other))
+                PlacementFailure::Ambiguous(line.min(other), line.max(other))
             }
             Refusal::Doubt(against) => {
-                Misfit::Doubtful { line, differing: best.differing, context: context(&hunk.lines), against }
+                PlacementFailure::Doubtful { line, differing: best.differing, context: context(&hunk.lines), against }
             }
         }
     }
 
     /// What a hunk expects at a line and what is there instead.
-    fn instead(&self, (index, hunk): (usize, &Hunk), line: usize) -> Vec<Instead> {
+    fn instead(&self, (index, hunk): (usize, &Hunk), line: usize) -> Vec<LineMismatch> {
         let texts: Vec<&HunkLine> = hunk.old_lines().collect();
         let window = line.min(self.len())..(line + texts.len()).min(self.len());
         let distinct = self.places.len() + 1;
         let unknown = u32::try_from(distinct - 1).unwrap_or(UNKNOWN);
         let there = self.of_target[window.clone()].iter().map(|number| (*number).min(unknown)).collect();
         let piece = Piece::of(hunk, &self.of_hunks[index]);
-        let numbered = Numbered { before: piece.side(State::Out).to_vec(), after: there, distinct };
+        let interned = Interned { before: piece.side(State::Out).to_vec(), after: there, distinct };
         let mut instead = Vec::new();
-        for (gone, new) in script(&numbered, &Bounds::default()).stretches() {
+        for (gone, new) in script(&interned, &Bounds::default()).stretches() {
             for offset in 0..gone.len().max(new.len()) {
                 let expected = gone.clone().nth(offset).map(|at| texts[at].text.to_vec());
                 let found = new.clone().nth(offset).map(|at| window.start + at);
-                instead.push(Instead { expected, found: found.map(|at| (at, self.lines.get(at).to_vec())) });
+                instead.push(LineMismatch { expected, found: found.map(|at| (at, self.lines.get(at).to_vec())) });
             }
         }
         instead

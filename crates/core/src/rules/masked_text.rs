@@ -1,0 +1,165 @@
+//! A text under the rules.
+
+use std::borrow::Cow;
+use std::ops::Range;
+use std::sync::OnceLock;
+
+use super::mask::LineMask;
+use super::{Effect, FileRules, Verdict};
+use crate::text::bytes::line_end;
+
+/// A text and the rules that hold for it.
+#[derive(Clone, Debug)]
+pub struct MaskedText<'t> {
+    text: &'t [u8],
+    file_rules: &'t FileRules,
+    /// Where rules that look beyond a line match: by rule, in order.
+    spans: Vec<(usize, Vec<Range<usize>>)>,
+    line_end: &'static [u8],
+}
+
+impl<'t> MaskedText<'t> {
+    /// A text under rules.
+    pub fn new(text: &'t [u8], file_rules: &'t FileRules) -> Self {
+        let first = line_end(text, 0);
+        let line_end: &[u8] = if text[..first].ends_with(b"\r\n") { b"\r\n" } else { b"\n" };
+        let spans = if file_rules.is_local() { Vec::new() } else { file_rules.long_spans(text) };
+        Self { text, file_rules, spans, line_end }
+    }
+
+    /// A text under no rules.
+    pub fn unmasked(text: &'t [u8]) -> Self {
+        static NO_RULES: OnceLock<FileRules> = OnceLock::new();
+        Self { text, file_rules: NO_RULES.get_or_init(FileRules::default), spans: Vec::new(), line_end: b"\n" }
+    }
+
+    /// The text.
+    pub fn text(&self) -> &'t [u8] {
+        self.text
+    }
+
+    /// The rules that hold for it.
+    pub fn file_rules(&self) -> &'t FileRules {
+        self.file_rules
+    }
+
+    /// What of a line is masked. The range is that of a whole line, with its line end.
+    pub fn mask_of(&self, line: Range<usize>) -> LineMask {
+        if self.file_rules.is_clear() {
+            return LineMask::default();
+        }
+        let mut spans = Vec::new();
+        for (rule, ranges) in &self.spans {
+            let from = ranges.partition_point(|range| range.end <= line.start);
+            let content = line.end - crate::text::words::line_end_len(&self.text[line.clone()]);
+            for range in ranges[from..].iter().take_while(|range| range.start < line.end) {
+                let part = range.start.max(line.start)..range.end.min(content);
+                if part.start < part.end {
+                    spans.push((*rule, part.start - line.start..part.end - line.start));
+                } else if range.start <= line.start && line.start == content {
+                    // An empty line inside a comment is part of it.
+                    return LineMask {
+                        spans: Vec::new(),
+                        gone: Some(*rule),
+                        gone_ignored: Some(*rule).filter(|rule| self.file_rules.effect(*rule) == Effect::Ignore),
+                    };
+                }
+            }
+        }
+        self.file_rules.mask_of(&self.text[line], spans, self.line_end)
+    }
+
+    /// What a line is compared by; `None` when it is excluded.
+    pub fn key(&self, line: Range<usize>) -> Option<Cow<'t, [u8]>> {
+        if self.file_rules.is_clear() {
+            return Some(Cow::Borrowed(&self.text[line]));
+        }
+        let mask = self.mask_of(line.clone());
+        if mask.gone.is_some() { None } else { Some(self.counted(line, &mask)) }
+    }
+
+    /// What of a line counts, its case folded where that does not.
+    pub fn counted(&self, line: Range<usize>, mask: &LineMask) -> Cow<'t, [u8]> {
+        self.left(&self.text[line], mask, |_| true)
+    }
+
+    /// What is left of a line without what is ignored.
+    pub fn visible(&self, line: Range<usize>, mask: &LineMask) -> Cow<'t, [u8]> {
+        self.left(&self.text[line], mask, |rule| self.file_rules.effect(rule) == Effect::Ignore)
+    }
+
+    fn left(&self, line: &'t [u8], mask: &LineMask, put_aside: impl Fn(usize) -> bool) -> Cow<'t, [u8]> {
+        let folds = self.file_rules.case.is_some_and(&put_aside);
+        if !folds && !mask.spans.iter().any(|span| put_aside(span.rule)) {
+            return Cow::Borrowed(line);
+        }
+        let mut left = Vec::with_capacity(line.len() + 2);
+        let mut at = 0;
+        for span in mask.spans.iter().filter(|span| put_aside(span.rule)) {
+            left.extend_from_slice(&line[at..span.range.start]);
+            left.extend_from_slice(span.stands_for);
+            at = span.range.end;
+        }
+        left.extend_from_slice(&line[at..]);
+        Cow::Owned(if folds { folded(&left) } else { left })
+    }
+
+    /// How two lines differ that are equal but for what is masked, and the first rule that explains it.
+    pub fn verdict_of(
+        &self,
+        line: Range<usize>,
+        (masked, other): (&MaskedText<'_>, Range<usize>),
+    ) -> (Verdict, Option<usize>) {
+        let masks = (self.mask_of(line.clone()), masked.mask_of(other.clone()));
+        self.verdict_of_masks((line, &masks.0), (masked, other, &masks.1))
+    }
+
+    /// The same for lines that have been read.
+    pub(crate) fn verdict_of_masks(
+        &self,
+        (line, one): (Range<usize>, &LineMask),
+        (masked, other, two): (&MaskedText<'_>, Range<usize>, &LineMask),
+    ) -> (Verdict, Option<usize>) {
+        let same = self.visible(line.clone(), one) == masked.visible(other.clone(), two);
+        let effect = if same { Effect::Ignore } else { Effect::Mute };
+        let (line, other) = (&self.text[line], &masked.text[other]);
+        let rules = (0..self.file_rules.rules().len()).filter(|rule| self.file_rules.effect(*rule) == effect);
+        let explains = |rule: &usize| {
+            self.file_rules.case == Some(*rule) && without(line, one) != without(other, two)
+                || !parts(line, one, *rule).eq(parts(other, two, *rule))
+        };
+        (if same { Verdict::Ignored } else { Verdict::Muted }, rules.into_iter().find(explains))
+    }
+}
+
+/// The parts of a line that a rule masked.
+fn parts<'l>(line: &'l [u8], mask: &'l LineMask, rule: usize) -> impl Iterator<Item = &'l [u8]> {
+    mask.spans.iter().filter(move |span| span.rule == rule).map(|span| &line[span.range.clone()])
+}
+
+/// A line without what is masked, in the letters it has.
+fn without(line: &[u8], mask: &LineMask) -> Vec<u8> {
+    let mut left = Vec::with_capacity(line.len());
+    let mut at = 0;
+    for span in &mask.spans {
+        left.extend_from_slice(&line[at..span.range.start]);
+        at = span.range.end;
+    }
+    left.extend_from_slice(&line[at..]);
+    left
+}
+
+/// Text in small letters, by Unicode. Capital letters are taken first, so that letters with several small forms agree.
+pub(crate) fn folded(text: &[u8]) -> Vec<u8> {
+    if text.is_ascii() {
+        return text.to_ascii_lowercase();
+    }
+    let mut result = Vec::with_capacity(text.len());
+    for chunk in text.utf8_chunks() {
+        for c in chunk.valid().chars().flat_map(char::to_uppercase).flat_map(char::to_lowercase) {
+            result.extend_from_slice(c.encode_utf8(&mut [0; 4]).as_bytes());
+        }
+        result.extend_from_slice(chunk.invalid());
+    }
+    result
+}
