@@ -323,6 +323,7 @@ pub fn run_record(run: Option<u64>, written: bool) -> Record {
 }
 
 /// The JSON Schema of the records, as it is published.
+#[cfg(feature = "schema")]
 pub fn schema() -> String {
     let schema = schemars::schema_for!(Record);
     let mut text = serde_json::to_string_pretty(&schema).unwrap_or_else(|error| error.to_string());

@@ -1,12 +1,14 @@
 //! The records of a plan.
 
+#[cfg(feature = "schema")]
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::value::TextOrBytes;
 
 /// Opens a plan.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
 pub struct PlanRecord {
     /// The version of the records.
     pub version: u32,
@@ -19,7 +21,8 @@ pub struct PlanRecord {
 }
 
 /// One step of a plan.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
 pub struct StepRecord {
     /// What it does.
     pub verb: VerbRecord,
@@ -41,7 +44,8 @@ pub struct StepRecord {
 }
 
 /// What a step does.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum VerbRecord {
     /// Writes where nothing stands.
@@ -59,7 +63,8 @@ pub enum VerbRecord {
 }
 
 /// One of the two trees of a plan.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
 #[serde(rename_all = "lowercase")]
 pub enum SideRecord {
     /// The tree that is carried from.
@@ -69,7 +74,8 @@ pub enum SideRecord {
 }
 
 /// What stands at a path. Moments are seconds since 1970, and nanoseconds.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
 #[serde(tag = "nature", rename_all = "lowercase")]
 pub enum ItemRecord {
     /// Nothing.
@@ -100,7 +106,8 @@ pub enum ItemRecord {
 }
 
 /// A difference that is not carried.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
 pub struct UndecidedRecord {
     /// Its path from the roots.
     pub path: TextOrBytes,
@@ -111,7 +118,8 @@ pub struct UndecidedRecord {
 }
 
 /// Closes a plan.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
 pub struct TotalsRecord {
     /// Steps.
     pub steps: usize,
@@ -134,7 +142,8 @@ pub struct TotalsRecord {
 }
 
 /// A step that could not be carried out.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
 pub struct LeftOutRecord {
     /// Its path, in full.
     pub path: TextOrBytes,

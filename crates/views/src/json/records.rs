@@ -2,6 +2,7 @@
 
 use std::io::{self, Write};
 
+#[cfg(feature = "schema")]
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use tideline_core::model::{Form, Status, Weight};
@@ -11,7 +12,8 @@ use super::plan_records::{LeftOutRecord, PlanRecord, StepRecord, TotalsRecord, U
 use super::value::TextOrBytes;
 
 /// One line of `--json`.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
 #[serde(tag = "record", rename_all = "lowercase")]
 pub enum Record {
     /// Opens the output.
@@ -44,7 +46,8 @@ pub enum Record {
 }
 
 /// Opens the output: what is compared.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
 pub struct ComparisonRecord {
     /// The version of the records.
     pub version: u32,
@@ -55,12 +58,13 @@ pub struct ComparisonRecord {
 }
 
 /// A pair of entries and its status.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
 pub struct PairRecord {
     /// Its path; of two files, the name they share, or the name after.
     pub path: TextOrBytes,
     /// What became of it.
-    #[schemars(with = "StatusName")]
+    #[cfg_attr(feature = "schema", schemars(with = "StatusName"))]
     pub status: Status,
     /// What it is, and how it was compared; null when there was no need to look at its contents.
     pub kind: Option<PairKind>,
@@ -87,7 +91,8 @@ pub struct PairRecord {
 }
 
 /// One side of a pair.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
 pub struct PairSide {
     /// Its size in bytes.
     pub size: u64,
@@ -101,7 +106,8 @@ pub struct PairSide {
 }
 
 /// What a pair is, and how it was compared.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
 #[serde(rename_all = "lowercase")]
 pub enum PairKind {
     /// A file, line by line.
@@ -117,7 +123,8 @@ pub enum PairKind {
 }
 
 /// An attribute that differs.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
 #[serde(rename_all = "lowercase")]
 pub enum AttributeName {
     /// Permission bits.
@@ -127,7 +134,8 @@ pub enum AttributeName {
 }
 
 /// One of the two sides.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
 #[serde(rename_all = "lowercase")]
 pub enum Side {
     /// The side before.
@@ -137,17 +145,18 @@ pub enum Side {
 }
 
 /// A stretch of lines that differ.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
 pub struct ChangeRecord {
     /// The path of its pair.
     pub path: TextOrBytes,
     /// Its number in its file, from 1.
     pub number: usize,
     /// What happened.
-    #[schemars(with = "FormName")]
+    #[cfg_attr(feature = "schema", schemars(with = "FormName"))]
     pub form: Form,
     /// Whether it counts.
-    #[schemars(with = "WeightName")]
+    #[cfg_attr(feature = "schema", schemars(with = "WeightName"))]
     pub weight: Weight,
     /// The rules that mute it; none when it counts.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
@@ -163,7 +172,8 @@ pub struct ChangeRecord {
 }
 
 /// A stretch that is not shown as different. With it and the changes, the text after can be rebuilt from the text before.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
 pub struct AsideRecord {
     /// The path of its pair.
     pub path: TextOrBytes,
@@ -174,7 +184,8 @@ pub struct AsideRecord {
 }
 
 /// Changes that are not given, because a limit was set.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
 pub struct CutRecord {
     /// The path of their pair.
     pub path: TextOrBytes,
@@ -183,19 +194,21 @@ pub struct CutRecord {
 }
 
 /// What a rule masked.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
 pub struct PutAsideRecord {
     /// The rule.
     pub rule: String,
     /// What became of the lines.
-    #[schemars(with = "EffectName")]
+    #[cfg_attr(feature = "schema", schemars(with = "EffectName"))]
     pub effect: Effect,
     /// Lines that differ and would count without the rule; two that belong together are one.
     pub lines: usize,
 }
 
 /// The lines of a change on one side.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
 pub struct ChangeSide {
     /// The number, from 1, of the first of them; without lines, of the line that would come next.
     pub line: usize,
@@ -204,7 +217,8 @@ pub struct ChangeSide {
 }
 
 /// Two lines that belong together. On either side, the parts add up to the line.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
 pub struct LineParts {
     /// The number of the line before, from 1.
     pub before_line: usize,
@@ -217,7 +231,8 @@ pub struct LineParts {
 }
 
 /// A part of a line.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
 pub struct LinePart {
     /// Its text.
     pub text: TextOrBytes,
@@ -229,7 +244,8 @@ pub struct LinePart {
 }
 
 /// Closes the output: pairs by status, and changes in all of them.
-#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
 pub struct SummaryRecord {
     /// All pairs.
     pub files: usize,
@@ -280,6 +296,7 @@ impl SummaryRecord {
 }
 
 /// Names the schema of an enum of the core, which knows nothing of schemas.
+#[cfg(feature = "schema")]
 macro_rules! names {
     ($name:ident, $doc:literal, $($variant:ident),+) => {
         #[doc = $doc]
@@ -290,13 +307,18 @@ macro_rules! names {
     };
 }
 
+#[cfg(feature = "schema")]
 names!(StatusName, "What became of a pair.", Same, Muted, Changed, Gone, New, Moved, Retyped, Unreadable);
+#[cfg(feature = "schema")]
 names!(FormName, "What happened to a stretch of lines.", Gone, New, Edited, Moved);
+#[cfg(feature = "schema")]
 names!(WeightName, "Whether a change counts.", Counted, Muted);
+#[cfg(feature = "schema")]
 names!(EffectName, "What becomes of text that a rule matches.", Ignore, Mute);
 
 /// A file that a patch is about, and what became of it.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
 pub struct AppliedRecord {
     /// The patch, as it was named.
     pub patch: String,
@@ -319,7 +341,8 @@ pub struct AppliedRecord {
 }
 
 /// What became of a file that a patch is about.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
 #[serde(rename_all = "lowercase")]
 pub enum AppliedOutcome {
     /// Its contents or its permissions changed.
@@ -345,7 +368,8 @@ pub enum AppliedOutcome {
 }
 
 /// A hunk, and what became of it.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
 pub struct AppliedHunk {
     /// The line of the patch where it begins.
     pub patch_line: usize,
@@ -361,7 +385,8 @@ pub struct AppliedHunk {
 }
 
 /// A place of a hunk or of one of its changes.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
 pub struct AppliedPlace {
     /// The line, from 1, where it begins.
     pub line: usize,
@@ -374,7 +399,8 @@ pub struct AppliedPlace {
 }
 
 /// What a command wrote.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
 pub struct WrittenRecord {
     /// The number of the run, by which it can be undone; null when nothing was written.
     pub run: Option<u64>,

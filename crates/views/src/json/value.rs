@@ -4,6 +4,7 @@ use std::io::{self, Write};
 
 use base64::Engine;
 use base64::prelude::BASE64_STANDARD;
+#[cfg(feature = "schema")]
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -11,7 +12,8 @@ use serde::{Deserialize, Serialize};
 pub const VERSION: u32 = 2;
 
 /// Text, or bytes that are not UTF-8.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
 #[serde(untagged)]
 pub enum TextOrBytes {
     /// UTF-8.
