@@ -2,12 +2,13 @@
 
 use anyhow::{Result, bail};
 use tideline_core::kinds::text::{Explanation, LineOf, explain_change, explain_line};
+use tideline_sources::SideOptions;
 use tideline_views::terminal::draw_explanations;
 
 use super::Outcome;
 use super::compare::{Compared, locate, view};
 use super::print::printing;
-use super::sides::open_files;
+use super::resolve::{Resolved, open_files, resolve_both};
 use crate::args::{ExplainArgs, LineChoice};
 use crate::settings::{Config, content_options, encodings, look_of_colours};
 
@@ -15,19 +16,21 @@ pub(super) fn run(args: &ExplainArgs) -> Result<Outcome> {
     let config = Config::load(&args.what)?;
     let contents = content_options(&args.what, &config, encodings(&args.read)?, args.counted_only)?;
     let look = look_of_colours(&args.colour, &config.view)?;
-    let folders = args.before.is_dir() && args.after.is_dir();
-    let sides = match &args.path {
-        Some(path) if folders => {
-            let (before, after) = locate((&args.before, &args.after), path)?;
+    let both = (args.before.as_path(), args.after.as_path());
+    let sides = match (resolve_both(both, &SideOptions::default(), &contents)?, &args.path) {
+        (Resolved::Trees(trees), Some(path)) => {
+            let (before, after) = locate(&trees, both, path)?;
             open_files(&before, &after)?
         }
-        Some(path) => bail!("cannot look for {} in two files: a path can follow two folders only", path.display()),
-        None if folders => bail!(
+        (Resolved::Files(_), Some(path)) => {
+            bail!("cannot look for {} in two files: a path can follow two folders only", path.display())
+        }
+        (Resolved::Trees(_), None) => bail!(
             "cannot explain a line of {} and {}: they are folders; name the file in them too",
             args.before.display(),
             args.after.display()
         ),
-        None => open_files(&args.before, &args.after)?,
+        (Resolved::Files(sides), None) => *sides,
     };
     let compared = Compared::of(&sides, &contents);
     let Some((before, after)) = compared.masked() else {

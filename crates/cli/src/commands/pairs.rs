@@ -1,40 +1,26 @@
 //! The files of two trees, read and compared one pair at a time.
 
-use std::path::Path;
-
 use tideline_core::kinds::ContentOptions;
 use tideline_core::kinds::text::compare_masked;
 use tideline_core::model::Status;
 use tideline_core::rules::MaskedText;
 use tideline_core::tree::{Pair, PairTexts, Problem, Tree, pair_texts};
-use tideline_sources::FolderTree;
 use tideline_views::report::Body;
 use tideline_views::{FileView, Labels, status_word};
 
 use super::texts::encoding_note;
-use crate::args::FilesArgs;
-use crate::settings::{folder_tree, name_trees};
 
 /// Two trees and how their files are compared.
 pub(super) struct Trees {
-    pub(super) before: FolderTree,
-    pub(super) after: FolderTree,
+    pub(super) before: Box<dyn Tree>,
+    pub(super) after: Box<dyn Tree>,
     pub(super) labels: Labels,
     pub(super) contents: ContentOptions,
 }
 
 impl Trees {
-    pub(super) fn new((before, after): (&Path, &Path), files: &FilesArgs, contents: ContentOptions) -> Self {
-        Self {
-            before: folder_tree(before, files),
-            after: folder_tree(after, files),
-            labels: name_trees(before, after),
-            contents,
-        }
-    }
-
-    pub(super) fn both(&self) -> (&FolderTree, &FolderTree) {
-        (&self.before, &self.after)
+    pub(super) fn both(&self) -> (&dyn Tree, &dyn Tree) {
+        (&*self.before, &*self.after)
     }
 
     /// Reads and compares a pair of files; a side that is not there is empty.
@@ -74,8 +60,8 @@ impl Trees {
     }
 
     fn texts_of(&self, pair: &Pair) -> Result<PairTexts, Problem> {
-        let before = (pair.status != Status::New).then_some((&self.before as &dyn Tree, pair.path_before()));
-        let after = (pair.status != Status::Gone).then_some((&self.after as &dyn Tree, &pair.path[..]));
+        let before = (pair.status != Status::New).then_some((&*self.before, pair.path_before()));
+        let after = (pair.status != Status::Gone).then_some((&*self.after, &pair.path[..]));
         pair_texts(before, after)
     }
 }

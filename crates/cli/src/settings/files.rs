@@ -1,11 +1,9 @@
 //! Which files of a tree will be looked at, and how closely.
 
-use std::path::Path;
-
 use anyhow::Result;
 use tideline_core::kinds::ContentOptions;
 use tideline_core::tree::{Attributes, Filter, TreeOptions, Trust};
-use tideline_sources::FolderTree;
+use tideline_sources::SideOptions;
 
 use crate::args::{AttributeChoice, FilesArgs, LinksChoice, TrustChoice};
 use crate::commands::own_entries;
@@ -29,9 +27,9 @@ pub(crate) fn tree_options(args: &FilesArgs, contents: ContentOptions) -> Result
         .only((!args.only.is_empty()).then(|| args.only.clone())))
 }
 
-/// Opens a folder as a tree.
-pub(crate) fn folder_tree(root: &Path, args: &FilesArgs) -> FolderTree {
-    FolderTree::new(root)
+/// Builds the options by which sides are opened.
+pub(crate) fn side_options(args: &FilesArgs) -> SideOptions {
+    SideOptions::default()
         .follow_links(args.links == LinksChoice::Follow)
         .with_repositories(args.with_repositories)
         .use_ignore_files(args.use_ignore_files)

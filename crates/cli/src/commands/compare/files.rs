@@ -16,23 +16,22 @@ use super::settings::Settings;
 use crate::args::CompareArgs;
 use crate::commands::Outcome;
 use crate::commands::print::printing;
-use crate::commands::sides::{Sides, open_files};
+use crate::commands::sides::Sides;
 use crate::commands::texts::Texts;
 use crate::commands::unused::tell_unused;
 
-pub(super) fn run(args: &CompareArgs, settings: &Settings) -> Result<Outcome> {
-    let sides = open_files(&args.before, &args.after)?;
+pub(super) fn run(args: &CompareArgs, settings: &Settings, sides: &Sides) -> Result<Outcome> {
     let same = *sides.before == *sides.after;
     if same && !args.json {
         if !args.quiet {
-            printing(false, |out| writeln!(out, "{}", same_line(&sides)))?;
+            printing(false, |out| writeln!(out, "{}", same_line(sides)))?;
         }
         return sides.check().map(|()| Outcome::Same);
     }
     if args.quiet && settings.contents.all_rules().is_empty() {
         return Ok(if same { Outcome::Same } else { Outcome::Different });
     }
-    let compared = Compared::of(&sides, &settings.contents);
+    let compared = Compared::of(sides, &settings.contents);
     let found = compared.comparison(&settings.contents);
     let status = compared.status(same, &found);
     if !args.quiet {
@@ -40,9 +39,9 @@ pub(super) fn run(args: &CompareArgs, settings: &Settings) -> Result<Outcome> {
         printing(paged, |out| {
             if args.json {
                 let write = &mut |record| json::write_record(&record, out);
-                give_records(&sides, &compared, (&found, status), (settings.look.marked(), usize::MAX), write)
+                give_records(sides, &compared, (&found, status), (settings.look.marked(), usize::MAX), write)
             } else {
-                compared.draw(&sides, &found, &settings.look, out)
+                compared.draw(sides, &found, &settings.look, out)
             }
         })?;
         if !same {

@@ -7,7 +7,7 @@ mod settings;
 mod trees;
 mod watch;
 
-use anyhow::{Result, bail};
+use anyhow::Result;
 
 use super::Outcome;
 use crate::args::CompareArgs;
@@ -23,14 +23,5 @@ pub(super) fn run(args: &CompareArgs) -> Result<Outcome> {
     let contents = content_options(&args.what, &config, encodings(&args.read)?, args.counted_only)?;
     let settings =
         Settings { look: look(&args.look, &config.view)?, paged: is_paged(&args.look, &config.view), contents };
-    let folders = args.before.is_dir() && args.after.is_dir();
-    if let Some(path) = args.paths.first().filter(|_| !folders) {
-        bail!(
-            "cannot look for {} in {} and {}: paths can follow two folders only",
-            path.display(),
-            args.before.display(),
-            args.after.display()
-        );
-    }
     if args.watch { watch::run(args, &settings) } else { once(args, &settings) }
 }

@@ -3,17 +3,15 @@
 use std::path::{Path, PathBuf};
 
 use anyhow::{Result, bail};
-use tideline_core::kinds::ContentOptions;
 use tideline_core::model::Status;
 use tideline_core::tree::{self, EntryType, Filter, Pair, Tree, TreeComparison, TreeOptions};
-use tideline_sources::FolderTree;
 use tideline_views::status_word;
 
 use super::settings::Settings;
 use crate::args::{CompareArgs, FilesArgs};
 use crate::commands::pairs::Trees;
 use crate::commands::progress::with_progress;
-use crate::settings::{name_trees, tree_options};
+use crate::settings::tree_options;
 
 /// Every status.
 pub(in crate::commands) const ALL: [Status; 8] = [
@@ -48,7 +46,7 @@ pub(in crate::commands) fn compare_asked(
         let counted = ALL.into_iter().filter(|status| !matches!(status, Status::Same | Status::Muted));
         options = options.only(Some(counted.collect()));
     }
-    let mut comparison = tree::compare(&trees.before, &trees.after, &options, progress);
+    let mut comparison = tree::compare(&*trees.before, &*trees.after, &options, progress);
     let named = paths.iter().map(|path| resolve(path, &comparison, trees.both())).collect::<Result<Vec<_>>>()?;
     if !named.is_empty() {
         comparison.narrow(|pair| named.iter().any(|named| named.holds(pair)));
@@ -59,14 +57,14 @@ pub(in crate::commands) fn compare_asked(
 }
 
 fn compare_trees(trees: &Trees, options: &TreeOptions) -> TreeComparison {
-    with_progress(|progress| tree::compare(&trees.before, &trees.after, options, progress))
+    with_progress(|progress| tree::compare(&*trees.before, &*trees.after, options, progress))
 }
 
 /// Only the pairs that paths name, all of them if none does.
 pub(in crate::commands) fn narrowed(
     mut comparison: TreeComparison,
     paths: &[PathBuf],
-    trees: (&FolderTree, &FolderTree),
+    trees: (&dyn Tree, &dyn Tree),
 ) -> Result<TreeComparison> {
     if !paths.is_empty() {
         let named = paths.iter().map(|path| resolve(path, &comparison, trees)).collect::<Result<Vec<_>>>()?;
@@ -99,7 +97,7 @@ fn inner_path(typed: &Path) -> Vec<u8> {
 }
 
 /// What stands at a path in either tree.
-fn types(path: &[u8], trees: (&FolderTree, &FolderTree)) -> [Option<EntryType>; 2] {
+fn types(path: &[u8], trees: (&dyn Tree, &dyn Tree)) -> [Option<EntryType>; 2] {
     [trees.0, trees.1].map(|tree| {
         let (folder, name) = tree::split(path);
         let entries = tree.list(folder).ok()?.entries;
@@ -119,7 +117,7 @@ fn patterns_for(paths: &[PathBuf], trees: &Trees) -> Option<Vec<String>> {
 }
 
 /// Finds what a named path means: a path in one of the trees, or the end of just one path that differs.
-fn resolve(path: &Path, comparison: &TreeComparison, trees: (&FolderTree, &FolderTree)) -> Result<Named> {
+fn resolve(path: &Path, comparison: &TreeComparison, trees: (&dyn Tree, &dyn Tree)) -> Result<Named> {
     let path = inner_path(path);
     let types = types(&path, trees);
     if types.iter().any(Option::is_some) {
@@ -143,10 +141,9 @@ fn resolve(path: &Path, comparison: &TreeComparison, trees: (&FolderTree, &Folde
 }
 
 /// Compares two trees as `compare` would, for a caller that goes on watching them.
-pub(in crate::commands) fn known(args: &CompareArgs, settings: &Settings) -> Result<TreeComparison> {
-    let trees = Trees::new((&args.before, &args.after), &args.files, settings.contents.clone());
+pub(in crate::commands) fn known(args: &CompareArgs, settings: &Settings, trees: &Trees) -> Result<TreeComparison> {
     let options = tree_options(&args.files, settings.contents.clone())?;
-    let mut comparison = tree::compare(&trees.before, &trees.after, &options, &tree::Progress::default());
+    let mut comparison = tree::compare(&*trees.before, &*trees.after, &options, &tree::Progress::default());
     if !args.paths.is_empty() {
         let named: Vec<Named> =
             args.paths.iter().map(|path| Named { path: inner_path(path), is_file: false }).collect();
@@ -156,19 +153,17 @@ pub(in crate::commands) fn known(args: &CompareArgs, settings: &Settings) -> Res
 }
 
 /// Finds one file of two trees, which may have moved, on both sides.
-pub(in crate::commands) fn locate((before, after): (&Path, &Path), path: &Path) -> Result<(PathBuf, PathBuf)> {
-    let trees = Trees {
-        before: FolderTree::new(before),
-        after: FolderTree::new(after),
-        labels: name_trees(before, after),
-        contents: ContentOptions::default(),
-    };
+pub(in crate::commands) fn locate(
+    trees: &Trees,
+    (before, after): (&Path, &Path),
+    path: &Path,
+) -> Result<(PathBuf, PathBuf)> {
     let inner = inner_path(path);
     let full = |root: &Path, path: &[u8]| root.join(&*String::from_utf8_lossy(path));
     if types(&inner, trees.both()) == [Some(EntryType::File); 2] {
         return Ok((full(before, &inner), full(after, &inner)));
     }
-    let comparison = compare_trees(&trees, &TreeOptions::default().counts(false).only(Some(ALL.to_vec())));
+    let comparison = compare_trees(trees, &TreeOptions::default().counts(false).only(Some(ALL.to_vec())));
     let named = resolve(path, &comparison, trees.both())?;
     let pair = comparison.pairs.iter().find(|pair| pair.path == named.path || pair.path_before() == named.path);
     match pair {

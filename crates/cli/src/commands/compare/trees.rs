@@ -22,9 +22,8 @@ use crate::commands::unused::tell_unused;
 use crate::commands::{Outcome, tell};
 use crate::settings::{name_trees, tree_options};
 
-pub(super) fn run(args: &CompareArgs, settings: &Settings) -> Result<Outcome> {
+pub(super) fn run(args: &CompareArgs, settings: &Settings, trees: &Trees) -> Result<Outcome> {
     let look = &settings.look;
-    let trees = Trees::new((&args.before, &args.after), &args.files, settings.contents.clone());
     let mut options = tree_options(&args.files, settings.contents.clone())?;
     if args.quiet {
         options = options.counts(false).moves(false);
@@ -32,21 +31,21 @@ pub(super) fn run(args: &CompareArgs, settings: &Settings) -> Result<Outcome> {
         options = options.counts(false);
     }
     let asked =
-        with_progress(|progress| compare_asked(&trees, options, &args.paths, args.counted_only, &args.files, progress));
+        with_progress(|progress| compare_asked(trees, options, &args.paths, args.counted_only, &args.files, progress));
     let (comparison, paths) = asked?;
     let named_files = !paths.is_empty() && paths.iter().all(|path| path.is_file);
     let paged = settings.paged && !args.json && !args.flat && !args.null;
     if !args.quiet {
         printing(paged, |out| {
             if args.json {
-                write_json(&comparison, &trees, args.each_file || named_files, look.marked(), out)
+                write_json(&comparison, trees, args.each_file || named_files, look.marked(), out)
             } else if args.flat || args.null {
                 write_flat(&comparison, args.null, out)
             } else if named_files {
-                draw_files(&paths, &comparison, &trees, look, out)
+                draw_files(&paths, &comparison, trees, look, out)
             } else {
                 draw_tree(&view_of(&comparison, &trees.labels, &args.files, args.counted_only), look, out)?;
-                if args.each_file { draw_each(&comparison, &trees, look, out) } else { Ok(()) }
+                if args.each_file { draw_each(&comparison, trees, look, out) } else { Ok(()) }
             }
         })?;
     }

@@ -20,8 +20,11 @@ use super::settings::Settings;
 use super::trees;
 use crate::args::CompareArgs;
 use crate::commands::Outcome;
+use crate::commands::pairs::Trees;
 use crate::commands::print::printing;
-use crate::commands::sides::{Sides, open_files};
+use crate::commands::resolve::{Resolved, open_files, resolve_both};
+use crate::commands::sides::Sides;
+use crate::settings::side_options;
 
 /// Editors save in several steps; what comes within this time belongs together.
 const SETTLING: Duration = Duration::from_millis(150);
@@ -40,13 +43,15 @@ pub(super) fn run(args: &CompareArgs, settings: &Settings) -> Result<Outcome> {
     let unwatched = CompareArgs { watch: false, ..args.clone() };
     let shown = Settings { paged: false, ..settings.clone() };
     once(&unwatched, &shown)?;
-    let folders = args.before.is_dir() && args.after.is_dir();
-    let mut known = if folders { Known::Trees(named::known(args, settings)?) } else { Known::of_files(args, settings) };
+    let mut known = Known::of(args, settings)?;
     said("watching both sides; Ctrl-C ends")?;
     loop {
         let Some(saved) = next_saved(&events, &watched) else { return Ok(Outcome::Same) };
         known = match known {
-            Known::Trees(before) => Known::Trees(tell_trees(&saved, &before, args, settings)?),
+            Known::Trees(trees, before) => {
+                let now = tell_trees(&saved, (&trees, &before), args, settings)?;
+                Known::Trees(trees, now)
+            }
             Known::Files(before) => tell_files(&saved, before.as_ref(), args, settings)?,
         };
     }
@@ -117,7 +122,7 @@ fn saved_names(saved: &BTreeSet<PathBuf>) -> String {
 
 /// What was known when it was last told.
 enum Known {
-    Trees(TreeComparison),
+    Trees(Box<Trees>, TreeComparison),
     /// Nothing is known while a file is missing or is not text.
     Files(Option<BTreeSet<ChangeText>>),
 }
@@ -126,9 +131,19 @@ enum Known {
 type ChangeText = (Vec<u8>, Vec<u8>);
 
 impl Known {
-    fn of_files(args: &CompareArgs, settings: &Settings) -> Self {
-        let Ok(sides) = open_files(&args.before, &args.after) else { return Self::Files(None) };
-        let compared = Compared::of(&sides, &settings.contents);
+    fn of(args: &CompareArgs, settings: &Settings) -> Result<Self> {
+        match resolve_both((&args.before, &args.after), &side_options(&args.files), &settings.contents) {
+            Ok(Resolved::Trees(trees)) => {
+                let known = named::known(args, settings, &trees)?;
+                Ok(Self::Trees(Box::new(trees), known))
+            }
+            Ok(Resolved::Files(sides)) => Ok(Self::of_files(&sides, settings)),
+            Err(_) => Ok(Self::Files(None)),
+        }
+    }
+
+    fn of_files(sides: &Sides, settings: &Settings) -> Self {
+        let compared = Compared::of(sides, &settings.contents);
         Self::Files(Some(texts_of(&compared, &compared.comparison(&settings.contents))))
     }
 }
@@ -190,11 +205,11 @@ fn tell_files(
 /// Compares two trees again, and draws the pairs of which something became different.
 fn tell_trees(
     saved: &BTreeSet<PathBuf>,
-    known: &TreeComparison,
+    (trees, known): (&Trees, &TreeComparison),
     args: &CompareArgs,
     settings: &Settings,
 ) -> Result<TreeComparison> {
-    let now = named::known(args, settings)?;
+    let now = named::known(args, settings, trees)?;
     let told = |comparison: &TreeComparison| -> BTreeMap<Vec<u8>, (Status, usize, usize, usize, u64)> {
         let pairs = comparison.pairs.iter();
         pairs

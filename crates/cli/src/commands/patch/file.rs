@@ -6,6 +6,7 @@ use std::path::Path;
 
 use anyhow::Result;
 use tideline_core::align::{Bounds, align};
+use tideline_core::kinds::ContentOptions;
 use tideline_core::patch::{FileLabel, PatchOptions, write_file_patch};
 use tideline_core::rules::Account;
 use tideline_core::tree::join;
@@ -16,22 +17,18 @@ use super::extended::{Version, file_mode, write_versions};
 use crate::args::{PatchArgs, PatchFormat};
 use crate::commands::Outcome;
 use crate::commands::print::printing;
-use crate::commands::sides::{Sides, open_files};
+use crate::commands::sides::Sides;
 use crate::commands::writing::write_output;
-use crate::settings::{Config, content_options};
 
-pub(super) fn run(args: &PatchArgs) -> Result<Outcome> {
-    let config = Config::load(&args.what)?;
-    let contents = content_options(&args.what, &config, (None, None), args.counted_only)?;
-    let sides = open_files(&args.before, &args.after)?;
+pub(super) fn run(args: &PatchArgs, sides: &Sides, contents: &ContentOptions) -> Result<Outcome> {
     let mut account = Account::default();
     let path = sides.type_name().as_bytes();
-    let wanted = wanted((&sides.before, &sides.after), path, &contents, args.counted_only, &mut account);
+    let wanted = wanted((&sides.before, &sides.after), path, contents, args.counted_only, &mut account);
     let options = PatchOptions::default().context(args.context.lines());
     let differs = Cell::new(false);
     let write = |mut out: &mut dyn Write| {
         if args.format == PatchFormat::Extended {
-            let versions = (version(args, &sides, true), version(args, &sides, false));
+            let versions = (version(args, sides, true), version(args, sides, false));
             let is_carried = write_versions(versions, false, |_, _| wanted.to_vec(), &options, out)?;
             differs.set(is_carried);
             return Ok(());

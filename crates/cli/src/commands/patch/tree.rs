@@ -12,16 +12,16 @@ use tideline_core::model::Status;
 use tideline_core::patch::{FileLabel, NO_TIME, PatchOptions, write_file_patch};
 use tideline_core::rules;
 use tideline_core::tree::{self, Attribute, Attributes, EntryMetadata, EntryType, Pair, Tree, join, pair_texts};
-use tideline_sources::FolderTree;
 
 use super::common::{in_memory, inputs, stamp, tell_left_out, wanted};
 use super::extended::{LINK_MODE, Version, file_mode, write_versions};
 use crate::args::{PatchArgs, PatchFormat};
+use crate::commands::pairs::Trees;
 use crate::commands::print::printing;
 use crate::commands::progress::with_progress;
 use crate::commands::writing::write_output;
 use crate::commands::{Outcome, tell};
-use crate::settings::{Config, content_options, folder_tree, name_trees, tree_options};
+use crate::settings::{name_trees, tree_options};
 
 /// What became of a tree in the patch format.
 #[derive(Default)]
@@ -33,18 +33,16 @@ struct Account {
     unreadable: Vec<String>,
 }
 
-pub(super) fn run(args: &PatchArgs) -> Result<Outcome> {
-    let config = Config::load(&args.what)?;
-    let contents = content_options(&args.what, &config, (None, None), args.counted_only)?;
+pub(super) fn run(args: &PatchArgs, trees: &Trees) -> Result<Outcome> {
+    let contents = &trees.contents;
     let options = tree_options(&args.files, contents.clone())?
         .moves(args.format == PatchFormat::Extended)
         .counts(false)
         .attributes(Attributes { mode: true, time: false });
-    let before = folder_tree(&args.before, &args.files);
-    let after = folder_tree(&args.after, &args.files);
-    let comparison = with_progress(|progress| tree::compare(&before, &after, &options, progress));
+    let (before, after) = trees.both();
+    let comparison = with_progress(|progress| tree::compare(before, after, &options, progress));
     let options = PatchOptions::default().context(args.context.lines());
-    let writer = Writer { before: &before, after: &after, args, contents, options };
+    let writer = Writer { before, after, args, contents, options };
     let mut account = Account::default();
     account.tell_empty_folders(&comparison.pairs);
     let mut write = |out: &mut dyn Write| -> io::Result<()> {
@@ -95,10 +93,10 @@ impl Account {
 }
 
 struct Writer<'a> {
-    before: &'a FolderTree,
-    after: &'a FolderTree,
+    before: &'a dyn Tree,
+    after: &'a dyn Tree,
     args: &'a PatchArgs,
-    contents: ContentOptions,
+    contents: &'a ContentOptions,
     options: PatchOptions,
 }
 
@@ -148,7 +146,7 @@ impl Writer<'_> {
         account: &mut Account,
         out: &mut dyn Write,
     ) -> io::Result<()> {
-        let side = |is: bool, tree| is.then_some((tree as &dyn Tree, &pair.path[..]));
+        let side = |is: bool, tree| is.then_some((tree, &pair.path[..]));
         let texts = match pair_texts(side(is_before, self.before), side(is_after, self.after)) {
             Ok(texts) => texts,
             Err(problem) => {
@@ -168,7 +166,7 @@ impl Writer<'_> {
             return Ok(());
         }
         let after = if is_before && is_after {
-            wanted((before, after), &pair.path, &self.contents, self.args.counted_only, &mut rules::Account::default())
+            wanted((before, after), &pair.path, self.contents, self.args.counted_only, &mut rules::Account::default())
         } else {
             Cow::Borrowed(after)
         };
@@ -208,7 +206,7 @@ impl Writer<'_> {
         account: &mut Account,
         out: &mut dyn Write,
     ) -> io::Result<()> {
-        let read = |entry_type: Option<EntryType>, tree: &FolderTree, path: &[u8]| -> Result<Option<Vec<u8>>, String> {
+        let read = |entry_type: Option<EntryType>, tree: &dyn Tree, path: &[u8]| -> Result<Option<Vec<u8>>, String> {
             match entry_type {
                 None => Ok(None),
                 Some(EntryType::Link) => tree.link_target(path).map(Some).map_err(|problem| problem.to_string()),
@@ -228,7 +226,7 @@ impl Writer<'_> {
                 return Ok(());
             }
         };
-        let mode = |entry_type: Option<EntryType>, tree: &FolderTree, path: &[u8]| match entry_type? {
+        let mode = |entry_type: Option<EntryType>, tree: &dyn Tree, path: &[u8]| match entry_type? {
             EntryType::Link => Some(LINK_MODE),
             _ => Some(file_mode(tree.facts(path).ok()?.mode?)),
         };
@@ -246,7 +244,7 @@ impl Writer<'_> {
             version(sides.1, modes.1, after, join(prefix_after.as_bytes(), &pair.path)),
         );
         let wanted = |before: &[u8], after: &[u8]| {
-            wanted((before, after), &pair.path, &self.contents, self.args.counted_only, &mut rules::Account::default())
+            wanted((before, after), &pair.path, self.contents, self.args.counted_only, &mut rules::Account::default())
                 .into_owned()
         };
         let written = write_versions(versions, pair.moved_from.is_some(), wanted, &self.options, out)?;

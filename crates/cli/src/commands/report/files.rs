@@ -10,14 +10,12 @@ use tideline_views::{Counts, markdown};
 
 use super::super::Outcome;
 use super::super::compare::{Compared, give_records, view};
-use super::super::sides::open_files;
+use super::super::sides::Sides;
 use super::super::unused::tell_unused;
 use super::making::Making;
 use super::target::{Format, Target, write_one};
 
-pub(super) fn run(making: &Making<'_>, target: &Target) -> Result<Outcome> {
-    let args = making.args;
-    let sides = open_files(&args.before, &args.after)?;
+pub(super) fn run(making: &Making<'_>, sides: &Sides, target: &Target) -> Result<Outcome> {
     if let Target::Folder(folder) = target {
         bail!(
             "cannot write {}: two files make one page; name it, as in -o {}page.html",
@@ -25,7 +23,7 @@ pub(super) fn run(making: &Making<'_>, target: &Target) -> Result<Outcome> {
             folder.display()
         );
     }
-    let compared = Compared::of(&sides, &making.contents);
+    let compared = Compared::of(sides, &making.contents);
     let found = compared.comparison(&making.contents);
     let same = *sides.before == *sides.after;
     let status = compared.status(same, &found);
@@ -38,7 +36,7 @@ pub(super) fn run(making: &Making<'_>, target: &Target) -> Result<Outcome> {
     let masked = compared.masked();
     let note = compared.note();
     let body = match &masked {
-        Some((before, after)) => Body::Text(view(&sides, (before, after), note.as_deref(), &found)),
+        Some((before, after)) => Body::Text(view(sides, (before, after), note.as_deref(), &found)),
         None => Body::Bytes(&sides.before, &sides.after),
     };
     let file = FileReport::of_files(name, same, body);
@@ -53,7 +51,7 @@ pub(super) fn run(making: &Making<'_>, target: &Target) -> Result<Outcome> {
         Format::Json => {
             let mut document = Document::begin(&head, out)?;
             let shown = (shape.marked(), shape.changes_shown());
-            give_records(&sides, &compared, (&found, status), shown, &mut |record| document.add(&record))?;
+            give_records(sides, &compared, (&found, status), shown, &mut |record| document.add(&record))?;
             document.end()
         }
     };

@@ -16,9 +16,10 @@ use tideline_views::html::SIGNATURE;
 use tideline_views::report::Shape;
 
 use super::Outcome;
+use super::resolve::{Resolved, refuse_paths, resolve_both};
 use super::writing::{Inputs, typed};
 use crate::args::ReportArgs;
-use crate::settings::{Config, content_options, encodings, grain};
+use crate::settings::{Config, content_options, encodings, grain, side_options};
 use making::Making;
 use target::{Format, Target};
 
@@ -42,12 +43,13 @@ pub(super) fn run(args: &ReportArgs) -> Result<Outcome> {
         .grain(grain(&args.grain)?)
         .most_changes(args.each_limit.or(markdown).unwrap_or(usize::MAX));
     let making = Making { args, contents, shape, made: made()?, command: typed() };
-    let folders = args.before.is_dir() && args.after.is_dir();
-    if let Some(path) = args.paths.first().filter(|_| !folders) {
-        let (before, after) = (args.before.display(), args.after.display());
-        bail!("cannot look for {} in {before} and {after}: paths can follow two folders only", path.display());
-    }
-    let outcome = if folders { tree::run(&making, &target)? } else { files::run(&making, &target)? };
+    let outcome = match resolve_both((&args.before, &args.after), &side_options(&args.files), &making.contents)? {
+        Resolved::Trees(trees) => tree::run(&making, trees, &target)?,
+        Resolved::Files(sides) => {
+            refuse_paths(&args.paths, &args.before, &args.after)?;
+            files::run(&making, &sides, &target)?
+        }
+    };
     if let Some(path) = target.shown().filter(|_| args.open) {
         open::that_detached(&path).with_context(|| format!("cannot open {} in a browser", path.display()))?;
     }

@@ -29,9 +29,8 @@ const MOST_FOLDED_EACH: usize = 64 << 10;
 /// Files that are made ready at a time, in parallel; only so many are in memory at once.
 const AT_A_TIME: usize = 64;
 
-pub(super) fn run(making: &Making<'_>, target: &Target) -> Result<Outcome> {
+pub(super) fn run(making: &Making<'_>, trees: Trees, target: &Target) -> Result<Outcome> {
     let args = making.args;
-    let trees = Trees::new((&args.before, &args.after), &args.files, making.contents.clone());
     let options = tree_options(&args.files, making.contents.clone())?;
     with_progress(|progress| {
         let (comparison, _) = compare_asked(&trees, options, &args.paths, args.counted_only, &args.files, progress)?;

@@ -21,11 +21,12 @@ use tideline_views::{Labels, plural, shown_message, shown_path};
 use super::compare::{ALL, narrowed};
 use super::print::printing;
 use super::progress::with_progress;
+use super::resolve::open_tree;
 use super::unused::tell_unused;
 use super::writing::{Inputs, carry_out, carry_out_what_can_be, quoted, typed, write_output};
 use super::{Outcome, tell};
 use crate::args::{LinksChoice, SyncArgs};
-use crate::settings::{Config, content_options, folder_tree, look_of_colours, name_trees, tree_options};
+use crate::settings::{Config, content_options, look_of_colours, name_trees, tree_options};
 use refusals::{Removals, Roots};
 
 /// A plan and what it is about.
@@ -119,16 +120,15 @@ fn planned(args: &SyncArgs, config: &Config) -> Result<Made> {
         // What is the same below the paths counts among what was looked at.
         options = options.only(Some(ALL.to_vec()));
     }
-    let source = folder_tree(from, &args.files);
-    let folder = folder_tree(into, &args.files);
-    let nothing = MemoryTree::new();
-    let target: &dyn Tree = if roots.makes_into { &nothing } else { &folder };
-    let comparison = with_progress(|progress| tree::compare(target, &source, &options, progress));
+    let source = open_tree(from, &args.files)?;
+    let target: Box<dyn Tree> =
+        if roots.makes_into { Box::new(MemoryTree::new()) } else { open_tree(into, &args.files)? };
+    let comparison = with_progress(|progress| tree::compare(&*target, &*source, &options, progress));
     let in_into = |comparison: &TreeComparison| -> usize {
         comparison.counts.iter().filter(|(status, _)| **status != Status::New).map(|(_, count)| count).sum()
     };
     let all = in_into(&comparison);
-    let comparison = narrowed(comparison, &args.paths, (&folder, &source))?;
+    let comparison = narrowed(comparison, &args.paths, (&*target, &*source))?;
     let looked_at = in_into(&comparison);
     let way = match (args.newer, args.both_ways) {
         (_, true) => SyncMode::BothWays,
@@ -136,7 +136,7 @@ fn planned(args: &SyncArgs, config: &Config) -> Result<Made> {
         _ => SyncMode::All,
     };
     let options = SyncOptions::default().mode(way).mirror(args.mirror);
-    let mut plan = plan_sync(&comparison, (target, &source), &options);
+    let mut plan = plan_sync(&comparison, (&*target, &*source), &options);
     if roots.makes_into && !plan.steps.is_empty() {
         let facts = source.facts(b"").unwrap_or_default();
         let will = Item::Folder { mode: facts.mode, modified: facts.modified.map(Into::into) };

@@ -13,6 +13,7 @@ use tideline_core::model::TextComparison;
 use tideline_core::plan::{Contents, ExpectedState, Fingerprint, Plan, Step};
 use tideline_core::rules::{FileRules, MaskedText};
 use tideline_core::text::encoding::TextEncoding;
+use tideline_sources::SideOptions;
 use tideline_views::json;
 use tideline_views::terminal::{Look, draw_file};
 use tideline_views::{FileView, Labels, plural, shown_path};
@@ -20,7 +21,8 @@ use tideline_views::{FileView, Labels, plural, shown_path};
 use super::Outcome;
 use super::compare::Compared;
 use super::print::printing;
-use super::sides::{Sides, open_files};
+use super::resolve::{Resolved, resolve_both};
+use super::sides::Sides;
 use super::writing::{Inputs, carry_out, expected_state, in_full};
 use crate::args::{SideChoice, TakeArgs};
 use crate::settings::{Config, content_options, encodings, look};
@@ -29,15 +31,14 @@ pub(super) fn run(args: &TakeArgs) -> Result<Outcome> {
     let config = Config::load(&args.what)?;
     let contents = content_options(&args.what, &config, encodings(&args.read)?, args.counted_only)?;
     let look = look(&args.look, &config.view)?;
-    if args.before.is_dir() && args.after.is_dir() {
+    let Resolved::Files(sides) = resolve_both((&args.before, &args.after), &SideOptions::default(), &contents)? else {
         bail!(
             "cannot take changes of two folders: `tideline sync` makes one folder like another, `take` is about two files"
         );
-    }
+    };
     if let Some(output) = &args.output {
         Inputs { paths: vec![&args.before, &args.after], is_earlier: |_| false, command: "take" }.refuse(output)?;
     }
-    let sides = open_files(&args.before, &args.after)?;
     let compared = Compared::of(&sides, &contents);
     let Some((before, after)) = compared.masked() else {
         bail!("cannot take changes of {} and {}: they are not both text", args.before.display(), args.after.display());
