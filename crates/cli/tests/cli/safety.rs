@@ -247,7 +247,7 @@ fn a_saved_plan_takes_nothing_else_and_is_checked_as_a_whole() {
     symlink("b", folder.path().join("from/l")).unwrap();
     let refused = folder.run(&["sync", "--plan", "p.plan", "--go"]);
     assert!(refused.err.contains("from/l, which was changed since the plan was made"), "{}", refused.err);
-    let old = fs::read_to_string(folder.path().join("p.plan")).unwrap().replace("\"version\":2", "\"version\":1");
+    let old = fs::read_to_string(folder.path().join("p.plan")).unwrap().replace("\"version\":3", "\"version\":2");
     folder.write("old.plan", old.as_bytes());
     let refused = folder.run(&["sync", "--plan", "old.plan"]);
     assert!(refused.err.contains("another version of Tideline wrote it"), "{}", refused.err);

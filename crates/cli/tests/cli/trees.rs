@@ -269,7 +269,7 @@ fn records_agree_with_what_people_are_shown() {
         let of = |record: &&Value| {
             record["record"] == "pair"
                 && record["status"] == status
-                && (record["kind"] != "folder" || status == "retyped")
+                && (record["entry"] != "folder" || status == "retyped")
         };
         records.iter().filter(of).count()
     };

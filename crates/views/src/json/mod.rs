@@ -26,8 +26,8 @@ use crate::wording::misfit_words;
 pub use records::write_record;
 use records::{
     AppliedHunk, AppliedOutcome, AppliedPlace, AppliedRecord, AsideRecord, AttributeName, ChangeRecord, ChangeSide,
-    ComparisonRecord, CutRecord, LinePart, LineParts, PairKind, PairRecord, PairSide, PutAsideRecord, Record, Side,
-    SummaryRecord, WrittenRecord,
+    ComparisonRecord, CutRecord, EntryName, LinePart, LineParts, PairKind, PairRecord, PairSide, PutAsideRecord,
+    Record, Side, SummaryRecord, WrittenRecord,
 };
 use value::text;
 pub use value::{TextOrBytes, VERSION, write_value};
@@ -57,6 +57,7 @@ pub fn pair(path: &str, status: Status, kind: Kind, counts: Counts, sides: &(Sid
     PairRecord {
         path: TextOrBytes::Text(path.to_owned()),
         status,
+        entry: EntryName::File,
         kind: Some(kind_name(kind)),
         lines: counts.lines,
         changes: counts.counted,
@@ -83,13 +84,13 @@ pub fn tree_pair(pair: &Pair) -> PairRecord {
     PairRecord {
         path: text(&pair.path),
         status: pair.status,
-        kind: match entry_type {
-            Some(EntryType::File) => pair.kind.map(kind_name),
-            Some(EntryType::Folder) => Some(PairKind::Folder),
-            Some(EntryType::Link) => Some(PairKind::Link),
-            Some(EntryType::Special(_)) => Some(PairKind::Special),
-            None => None,
+        entry: match entry_type {
+            Some(EntryType::Folder) => EntryName::Folder,
+            Some(EntryType::Link) => EntryName::Link,
+            Some(EntryType::Special(_)) => EntryName::Special,
+            Some(EntryType::File) | None => EntryName::File,
         },
+        kind: pair.kind.filter(|_| entry_type == Some(EntryType::File)).map(kind_name),
         changes: pair.changes,
         muted: pair.muted,
         lines: pair.lines,

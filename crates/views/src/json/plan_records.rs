@@ -76,7 +76,7 @@ pub enum SideRecord {
 /// What stands at a path. Moments are seconds since 1970, and nanoseconds.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(JsonSchema))]
-#[serde(tag = "nature", rename_all = "lowercase")]
+#[serde(tag = "entry", rename_all = "lowercase")]
 pub enum ItemRecord {
     /// Nothing.
     Nothing,

@@ -66,7 +66,9 @@ pub struct PairRecord {
     /// What became of it.
     #[cfg_attr(feature = "schema", schemars(with = "StatusName"))]
     pub status: Status,
-    /// What it is, and how it was compared; null when there was no need to look at its contents.
+    /// What it is; of a pair of two types, what it is after.
+    pub entry: EntryName,
+    /// How its contents were compared; null when there are none, or when there was no need to look at them.
     pub kind: Option<PairKind>,
     /// Changes that count.
     pub changes: usize,
@@ -105,21 +107,30 @@ pub struct PairSide {
     pub encoding: Option<String>,
 }
 
-/// What a pair is, and how it was compared.
+/// What an entry of a tree is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
+#[serde(rename_all = "lowercase")]
+pub enum EntryName {
+    /// A file.
+    File,
+    /// A folder.
+    Folder,
+    /// A symbolic link.
+    Link,
+    /// A socket, a pipe or a device.
+    Special,
+}
+
+/// How the contents of a pair were compared.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(JsonSchema))]
 #[serde(rename_all = "lowercase")]
 pub enum PairKind {
-    /// A file, line by line.
+    /// Line by line.
     Text,
-    /// A file, byte by byte.
+    /// Byte by byte.
     Bytes,
-    /// A folder.
-    Folder,
-    /// A link, by where it points.
-    Link,
-    /// A socket, a pipe or a device, by its type.
-    Special,
 }
 
 /// An attribute that differs.

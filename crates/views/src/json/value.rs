@@ -9,7 +9,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 /// The version of the records, said in the first of them.
-pub const VERSION: u32 = 2;
+pub const VERSION: u32 = 3;
 
 /// Text, or bytes that are not UTF-8.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
