@@ -14,7 +14,7 @@ use std::time::{Duration, SystemTime};
 
 use ignore::gitignore::{Gitignore, GitignoreBuilder};
 use tideline_core::tree::{
-    Contents, Entry, EntryMetadata, EntryType, FileContents, Listing, Opened, Problem, Tree, join, split,
+    Contents, Entry, EntryMetadata, EntryType, FileContents, Listing, Opened, Tree, TreeError, join, split,
 };
 
 #[cfg(unix)]
@@ -45,7 +45,7 @@ pub struct FolderTree {
     ignore_files: Option<IgnoreFiles>,
     own: Option<Arc<dyn Own>>,
     #[cfg(unix)]
-    folders: OnceLock<Result<OpenFolders<OwnedFd>, Problem>>,
+    folders: OnceLock<Result<OpenFolders<OwnedFd>, TreeError>>,
 }
 
 impl FolderTree {
@@ -92,14 +92,14 @@ impl FolderTree {
 
     fn entry_type(&self, kind: FileType, path: &Path) -> EntryType {
         if !kind.is_symlink() {
-            return nature_of(kind);
+            return type_of(kind);
         }
         // A link that points nowhere is compared as the link it is.
         match fs::metadata(path) {
             Ok(facts) if self.follow && facts.is_dir() && self.encloses(path, &facts) => {
                 EntryType::Special("link loop")
             }
-            Ok(facts) if self.follow => nature_of(facts.file_type()),
+            Ok(facts) if self.follow => type_of(facts.file_type()),
             _ => EntryType::Link,
         }
     }
@@ -123,30 +123,30 @@ impl FolderTree {
     }
 
     /// The entries of a folder, by name, with what they are.
-    fn entries(&self, folder: &[u8]) -> Result<Vec<Entry>, Problem> {
+    fn entries(&self, folder: &[u8]) -> Result<Vec<Entry>, TreeError> {
         #[cfg(unix)]
         if !self.follow {
             return self.entries_beneath(folder);
         }
         let path = self.path(folder);
         let mut entries = Vec::new();
-        for entry in fs::read_dir(&path).map_err(|error| problem(&error))? {
-            let entry = entry.map_err(|error| problem(&error))?;
-            let kind = entry.file_type().map_err(|error| problem(&error))?;
+        for entry in fs::read_dir(&path).map_err(|error| TreeError::from(&error))? {
+            let entry = entry.map_err(|error| TreeError::from(&error))?;
+            let kind = entry.file_type().map_err(|error| TreeError::from(&error))?;
             let entry_type = self.entry_type(kind, &path.join(entry.file_name()));
-            entries.push(Entry { name: bytes_of(&entry.file_name()).into_owned(), entry_type });
+            entries.push(Entry { name: bytes_of(&entry.file_name()).into_owned(), entry_type, metadata: None });
         }
         Ok(entries)
     }
 
-    fn file(&self, path: &[u8]) -> Result<File, Problem> {
+    fn file(&self, path: &[u8]) -> Result<File, TreeError> {
         #[cfg(unix)]
         if !self.follow {
             let (folder, name) = split(path);
             let folder = self.folder(folder)?;
-            return open_file(&*folder, &name_of(name)).map_err(|error| problem(&error));
+            return open_file(&*folder, &name_of(name)).map_err(|error| TreeError::from(&error));
         }
-        File::open(self.path(path)).map_err(|error| problem(&error))
+        File::open(self.path(path)).map_err(|error| TreeError::from(&error))
     }
 
     fn metadata(&self, path: &[u8]) -> io::Result<Metadata> {
@@ -158,20 +158,21 @@ impl FolderTree {
 /// the place of a folder meanwhile.
 #[cfg(unix)]
 impl FolderTree {
-    fn folder(&self, path: &[u8]) -> Result<Arc<OwnedFd>, Problem> {
-        let folders =
-            self.folders.get_or_init(|| open_root(&self.root).map(OpenFolders::new).map_err(|error| problem(&error)));
+    fn folder(&self, path: &[u8]) -> Result<Arc<OwnedFd>, TreeError> {
+        let folders = self
+            .folders
+            .get_or_init(|| open_root(&self.root).map(OpenFolders::new).map_err(|error| TreeError::from(&error)));
         let folders = folders.as_ref().map_err(Clone::clone)?;
         let found = folders.folder(Path::new(&*name_of(path)), |above, rest| open_beneath(above, rest));
-        found.map_err(|error| problem(&error))
+        found.map_err(|error| TreeError::from(&error))
     }
 
-    fn entries_beneath(&self, path: &[u8]) -> Result<Vec<Entry>, Problem> {
+    fn entries_beneath(&self, path: &[u8]) -> Result<Vec<Entry>, TreeError> {
         use rustix::fs::{AtFlags, Dir, FileType, statat};
         let failed = |error: rustix::io::Errno| match error {
             // It could be opened as a place, but may not be read.
-            rustix::io::Errno::BADF => problem(&rustix::io::Errno::ACCESS.into()),
-            error => problem(&error.into()),
+            rustix::io::Errno::BADF => TreeError::from(&io::Error::from(rustix::io::Errno::ACCESS)),
+            error => TreeError::from(&io::Error::from(error)),
         };
         let folder = self.folder(path)?;
         let mut entries = Vec::new();
@@ -199,14 +200,14 @@ impl FolderTree {
                 FileType::CharacterDevice | FileType::BlockDevice => EntryType::Special("device"),
                 FileType::Unknown => EntryType::Special("special file"),
             };
-            entries.push(Entry { name: name.to_bytes().to_vec(), entry_type });
+            entries.push(Entry { name: name.to_bytes().to_vec(), entry_type, metadata: None });
         }
         Ok(entries)
     }
 
-    fn facts_beneath(&self, path: &[u8]) -> Result<EntryMetadata, Problem> {
+    fn facts_beneath(&self, path: &[u8]) -> Result<EntryMetadata, TreeError> {
         use rustix::fs::{AtFlags, fstat, statat};
-        let failed = |error: rustix::io::Errno| problem(&error.into());
+        let failed = |error: rustix::io::Errno| TreeError::from(&io::Error::from(error));
         let (folder, name) = split(path);
         let folder = self.folder(folder)?;
         let found = if path.is_empty() {
@@ -229,7 +230,7 @@ impl FolderTree {
 }
 
 impl Tree for FolderTree {
-    fn list(&self, folder: &[u8]) -> Result<Listing, Problem> {
+    fn list(&self, folder: &[u8]) -> Result<Listing, TreeError> {
         let rules = self.ignore_files.as_ref().map(|files| files.of(self, folder));
         let mut listing = Listing::default();
         for entry in self.entries(folder)? {
@@ -247,34 +248,34 @@ impl Tree for FolderTree {
         Ok(listing)
     }
 
-    fn facts(&self, path: &[u8]) -> Result<EntryMetadata, Problem> {
+    fn facts(&self, path: &[u8]) -> Result<EntryMetadata, TreeError> {
         #[cfg(unix)]
         if !self.follow {
             return self.facts_beneath(path);
         }
-        self.metadata(path).map(|found| facts_of(&found)).map_err(|error| problem(&error))
+        self.metadata(path).map(|found| facts_of(&found)).map_err(|error| TreeError::from(&error))
     }
 
-    fn open(&self, path: &[u8]) -> Result<Opened, Problem> {
+    fn open(&self, path: &[u8]) -> Result<Opened, TreeError> {
         let file = self.file(path)?;
-        let facts = file.metadata().map_err(|error| problem(&error))?;
+        let facts = file.metadata().map_err(|error| TreeError::from(&error))?;
         Ok(Opened { facts: facts_of(&facts), reader: Box::new(file) })
     }
 
-    fn contents(&self, path: &[u8]) -> Result<Contents, Problem> {
-        let content = read_open(self.file(path)?).map_err(|error| problem(&error))?;
+    fn contents(&self, path: &[u8]) -> Result<Contents, TreeError> {
+        let content = read_open(self.file(path)?).map_err(|error| TreeError::from(&error))?;
         Ok(Box::new(content))
     }
 
-    fn link_target(&self, path: &[u8]) -> Result<Vec<u8>, Problem> {
+    fn link_target(&self, path: &[u8]) -> Result<Vec<u8>, TreeError> {
         #[cfg(unix)]
         if !self.follow {
             let (folder, name) = split(path);
             let folder = self.folder(folder)?;
             let target = rustix::fs::readlinkat(&*folder, &*name_of(name), Vec::new());
-            return target.map(std::ffi::CString::into_bytes).map_err(|error| problem(&error.into()));
+            return target.map(std::ffi::CString::into_bytes).map_err(|error| TreeError::from(&io::Error::from(error)));
         }
-        let target = fs::read_link(self.path(path)).map_err(|error| problem(&error))?;
+        let target = fs::read_link(self.path(path)).map_err(|error| TreeError::from(&error))?;
         Ok(bytes_of(target.as_os_str()).into_owned())
     }
 
@@ -287,21 +288,12 @@ impl Tree for FolderTree {
 }
 
 impl FileContents for Content {
-    fn check(&self) -> Result<(), Problem> {
-        Self::check(self).map_err(|error| problem(&error))
+    fn check(&self) -> Result<(), TreeError> {
+        Self::check(self).map_err(|error| TreeError::from(&error))
     }
 }
 
-/// The system's reason without the number it has for it.
-fn problem(error: &io::Error) -> Problem {
-    let text = error.to_string();
-    let reason = text.split(" (os error").next().unwrap_or(&text);
-    let mut letters = reason.chars();
-    let reason: String = letters.next().into_iter().flat_map(char::to_lowercase).chain(letters).collect();
-    Problem::new(reason)
-}
-
-fn nature_of(kind: FileType) -> EntryType {
+fn type_of(kind: FileType) -> EntryType {
     if kind.is_file() {
         return EntryType::File;
     }

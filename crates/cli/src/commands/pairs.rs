@@ -4,7 +4,7 @@ use tideline_core::kinds::ContentOptions;
 use tideline_core::kinds::text::compare_masked;
 use tideline_core::model::Status;
 use tideline_core::rules::MaskedText;
-use tideline_core::tree::{Pair, PairTexts, Problem, Tree, pair_texts};
+use tideline_core::tree::{Pair, PairTexts, Tree, TreeError, pair_texts};
 use tideline_views::report::Body;
 use tideline_views::{FileView, Labels, status_word};
 
@@ -59,7 +59,7 @@ impl Trees {
         }))
     }
 
-    fn texts_of(&self, pair: &Pair) -> Result<PairTexts, Problem> {
+    fn texts_of(&self, pair: &Pair) -> Result<PairTexts, TreeError> {
         let before = (pair.status != Status::New).then_some((&*self.before, pair.path_before()));
         let after = (pair.status != Status::Gone).then_some((&*self.after, &pair.path[..]));
         pair_texts(before, after)

@@ -8,7 +8,7 @@ use crate::kinds::text::compare_masked;
 use crate::model::{Kind, Status, Weight};
 use crate::rules::{Account, MaskedText};
 
-use super::{Contents, Opened, Problem, Tree};
+use super::{Contents, Opened, Tree, TreeError};
 
 /// Bytes read at a time of either file.
 const BLOCK: usize = 64 * 1024;
@@ -70,7 +70,10 @@ pub struct PairTexts {
 ///
 /// # Errors
 /// When one of them cannot be read.
-pub fn pair_texts(before: Option<(&dyn Tree, &[u8])>, after: Option<(&dyn Tree, &[u8])>) -> Result<PairTexts, Problem> {
+pub fn pair_texts(
+    before: Option<(&dyn Tree, &[u8])>,
+    after: Option<(&dyn Tree, &[u8])>,
+) -> Result<PairTexts, TreeError> {
     let read = |side: Option<(&dyn Tree, &[u8])>| match side {
         Some((tree, path)) => tree.contents(path),
         None => Ok(Box::new(Vec::new()) as Contents),
@@ -83,7 +86,7 @@ impl PairTexts {
     ///
     /// # Errors
     /// When one of them was.
-    pub fn check(&self) -> Result<(), Problem> {
+    pub fn check(&self) -> Result<(), TreeError> {
         self.before.check().and_then(|()| self.after.check())
     }
 

@@ -23,6 +23,17 @@ pub struct Entry {
     pub name: Vec<u8>,
     /// What it is.
     pub entry_type: EntryType,
+    /// What is known of it, if a listing tells that; then nobody asks for it again.
+    pub metadata: Option<EntryMetadata>,
+}
+
+/// By what the contents of a file are known.
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
+pub struct ContentId {
+    /// How it was made. Only identities of one algorithm say anything about each other.
+    pub algorithm: &'static str,
+    /// The identity itself.
+    pub bytes: Vec<u8>,
 }
 
 /// What an entry is.

@@ -3,7 +3,9 @@
 use std::collections::BTreeMap;
 use std::io::Cursor;
 
-use super::{Contents, Entry, EntryMetadata, EntryType, Listing, Opened, Problem, Tree, split};
+use super::{
+    ContentId, Contents, Entry, EntryMetadata, EntryType, Listing, Opened, Tree, TreeError, TreeErrorKind, split,
+};
 
 /// A tree whose entries are held in memory.
 #[derive(Clone, Debug, Default)]
@@ -14,8 +16,18 @@ pub struct MemoryTree {
 #[derive(Clone, Debug)]
 enum Held {
     Folder,
-    File { bytes: Vec<u8>, mode: Option<u32> },
-    Link { target: Vec<u8> },
+    File {
+        bytes: Vec<u8>,
+        mode: Option<u32>,
+    },
+    /// Contents that are known by an identity alone.
+    Known {
+        size: u64,
+        id: ContentId,
+    },
+    Link {
+        target: Vec<u8>,
+    },
     Unreadable,
 }
 
@@ -50,6 +62,11 @@ impl MemoryTree {
         self.with(path, Held::Unreadable)
     }
 
+    /// Adds a file whose contents are elsewhere, and known by their identity only.
+    pub fn known(self, path: &str, size: u64, id: ContentId) -> Self {
+        self.with(path, Held::Known { size, id })
+    }
+
     fn with(mut self, path: &str, held: Held) -> Self {
         let mut folder = split(path.as_bytes()).0;
         while !folder.is_empty() {
@@ -60,47 +77,59 @@ impl MemoryTree {
         self
     }
 
-    fn bytes(&self, path: &[u8]) -> Result<(&[u8], Option<u32>), Problem> {
+    fn bytes(&self, path: &[u8]) -> Result<(&[u8], Option<u32>), TreeError> {
         match self.entries.get(path) {
             Some(Held::File { bytes, mode }) => Ok((bytes, *mode)),
-            Some(Held::Unreadable) => Err(Problem::new("permission denied")),
-            _ => Err(Problem::new("there is no such file")),
+            Some(Held::Known { .. }) => Err(TreeError::new(TreeErrorKind::Offline, "its contents are elsewhere")),
+            Some(Held::Unreadable) => Err(TreeError::new(TreeErrorKind::Denied, "permission denied")),
+            _ => Err(TreeError::new(TreeErrorKind::Missing, "there is no such file")),
         }
     }
 }
 
 impl Tree for MemoryTree {
-    fn list(&self, folder: &[u8]) -> Result<Listing, Problem> {
+    fn list(&self, folder: &[u8]) -> Result<Listing, TreeError> {
         let inside = self.entries.iter().filter(|(path, _)| split(path).0 == folder && !path.is_empty());
         let entry = |(path, held): (&Vec<u8>, &Held)| Entry {
             name: split(path).1.to_vec(),
+            metadata: match held {
+                Held::Known { size, .. } => Some(EntryMetadata { size: *size, ..EntryMetadata::default() }),
+                _ => None,
+            },
             entry_type: match held {
                 Held::Folder => EntryType::Folder,
-                Held::File { .. } | Held::Unreadable => EntryType::File,
+                Held::File { .. } | Held::Known { .. } | Held::Unreadable => EntryType::File,
                 Held::Link { .. } => EntryType::Link,
             },
         };
         Ok(Listing { entries: inside.map(entry).collect(), ..Listing::default() })
     }
 
-    fn facts(&self, path: &[u8]) -> Result<EntryMetadata, Problem> {
+    fn facts(&self, path: &[u8]) -> Result<EntryMetadata, TreeError> {
         let (bytes, mode) = self.bytes(path)?;
         Ok(EntryMetadata { size: bytes.len() as u64, mode, ..EntryMetadata::default() })
     }
 
-    fn open(&self, path: &[u8]) -> Result<Opened, Problem> {
+    fn open(&self, path: &[u8]) -> Result<Opened, TreeError> {
         let (bytes, _) = self.bytes(path)?;
         Ok(Opened { facts: self.facts(path)?, reader: Box::new(Cursor::new(bytes.to_vec())) })
     }
 
-    fn contents(&self, path: &[u8]) -> Result<Contents, Problem> {
+    fn identity(&self, path: &[u8]) -> Option<ContentId> {
+        match self.entries.get(path) {
+            Some(Held::Known { id, .. }) => Some(id.clone()),
+            _ => None,
+        }
+    }
+
+    fn contents(&self, path: &[u8]) -> Result<Contents, TreeError> {
         Ok(Box::new(self.bytes(path)?.0.to_vec()))
     }
 
-    fn link_target(&self, path: &[u8]) -> Result<Vec<u8>, Problem> {
+    fn link_target(&self, path: &[u8]) -> Result<Vec<u8>, TreeError> {
         match self.entries.get(path) {
             Some(Held::Link { target }) => Ok(target.clone()),
-            _ => Err(Problem::new("not a link")),
+            _ => Err(TreeError::new(TreeErrorKind::Other, "not a link")),
         }
     }
 }

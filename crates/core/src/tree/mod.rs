@@ -5,6 +5,7 @@
 
 mod contents;
 mod entry;
+mod error;
 mod filter;
 mod memory;
 mod moves;
@@ -16,11 +17,12 @@ mod similarity;
 mod walk;
 
 pub use contents::{PairTexts, pair_texts};
-pub use entry::{Entry, EntryMetadata, EntryType, Listing};
+pub use entry::{ContentId, Entry, EntryMetadata, EntryType, Listing};
+pub use error::{TreeError, TreeErrorKind};
 pub use filter::Filter;
 pub use memory::MemoryTree;
 pub use options::{Attributes, TreeOptions, Trust};
 pub use pair::{Attribute, LeftOut, Pair, TreeComparison};
 pub use path::{join, split};
-pub use side::{Contents, FileContents, Opened, Problem, Tree};
+pub use side::{Contents, FileContents, Opened, Tree};
 pub use walk::{Progress, by_path, compare};

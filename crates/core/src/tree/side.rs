@@ -2,7 +2,8 @@
 
 use std::io::Read;
 
-use super::entry::{EntryMetadata, EntryType, Listing};
+use super::entry::{ContentId, EntryMetadata, EntryType, Listing};
+use super::error::TreeError;
 
 /// The bytes of a file, however they are held.
 pub type Contents = Box<dyn FileContents>;
@@ -13,7 +14,7 @@ pub trait FileContents: AsRef<[u8]> + Send + Sync {
     ///
     /// # Errors
     /// When it was changed.
-    fn check(&self) -> Result<(), Problem> {
+    fn check(&self) -> Result<(), TreeError> {
         Ok(())
     }
 }
@@ -22,33 +23,43 @@ impl FileContents for Vec<u8> {}
 
 /// Something that holds named entries in folders. Paths are relative to its root, their parts separated by `/`; the root
 /// itself is the empty path.
+///
+/// A comparison calls a tree from several threads at once, and asks for the entries of a folder once, before it asks for anything in it.
+/// Readers that are open live as long as they are used, several at a time. A tree that holds a handle which only one thread may use
+/// guards it with a lock of its own.
 pub trait Tree: Sync {
     /// Lists a folder, in any order.
     ///
     /// # Errors
     /// When the folder cannot be read.
-    fn list(&self, folder: &[u8]) -> Result<Listing, Problem>;
+    fn list(&self, folder: &[u8]) -> Result<Listing, TreeError>;
 
     /// What is known of an entry without reading it.
     ///
     /// # Errors
     /// When the entry cannot be looked at.
-    fn facts(&self, path: &[u8]) -> Result<EntryMetadata, Problem>;
+    fn facts(&self, path: &[u8]) -> Result<EntryMetadata, TreeError>;
 
     /// Opens a file to be read from its start.
     ///
     /// # Errors
     /// When the file cannot be opened.
-    fn open(&self, path: &[u8]) -> Result<Opened, Problem>;
+    fn open(&self, path: &[u8]) -> Result<Opened, TreeError>;
+
+    /// By what the contents of a file are known without reading them, if the tree keeps such a thing: two files with equal identities
+    /// of one algorithm are the same, with different ones they are not. A file that cannot be opened still has its identity.
+    fn identity(&self, _path: &[u8]) -> Option<ContentId> {
+        None
+    }
 
     /// The whole contents of a file.
     ///
     /// # Errors
     /// When the file cannot be opened or read.
-    fn contents(&self, path: &[u8]) -> Result<Contents, Problem> {
+    fn contents(&self, path: &[u8]) -> Result<Contents, TreeError> {
         let mut opened = self.open(path)?;
         let mut bytes = Vec::with_capacity(usize::try_from(opened.facts.size).unwrap_or(0));
-        opened.reader.read_to_end(&mut bytes).map_err(|error| Problem::new(error.to_string()))?;
+        opened.reader.read_to_end(&mut bytes).map_err(|error| TreeError::from(&error))?;
         Ok(Box::new(bytes))
     }
 
@@ -56,7 +67,7 @@ pub trait Tree: Sync {
     ///
     /// # Errors
     /// When the entry is no link or cannot be read.
-    fn link_target(&self, path: &[u8]) -> Result<Vec<u8>, Problem>;
+    fn link_target(&self, path: &[u8]) -> Result<Vec<u8>, TreeError>;
 
     /// Whether the tree would leave out an entry at a path, were there one: its ignore files name it, or a folder above it.
     fn leaves_out(&self, _path: &[u8], _nature: EntryType) -> bool {
@@ -70,18 +81,4 @@ pub struct Opened {
     pub facts: EntryMetadata,
     /// Reads it from its start.
     pub reader: Box<dyn Read + Send>,
-}
-
-/// Why something could not be read, in words.
-#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
-#[error("{reason}")]
-pub struct Problem {
-    reason: String,
-}
-
-impl Problem {
-    /// A problem with its reason.
-    pub fn new(reason: impl Into<String>) -> Self {
-        Self { reason: reason.into() }
-    }
 }

@@ -10,7 +10,9 @@ use rayon::prelude::*;
 
 use super::contents::{extent, pair_texts, same_contents};
 use super::options::{TreeOptions, Trust};
-use super::{Attribute, Entry, EntryType, LeftOut, Opened, Pair, Problem, Tree, TreeComparison, join, moves};
+use super::{
+    Attribute, Entry, EntryMetadata, EntryType, LeftOut, Opened, Pair, Tree, TreeComparison, TreeError, join, moves,
+};
 use crate::model::{Kind, Status};
 use crate::rules::Account;
 use crate::text::bytes::count_lines;
@@ -213,11 +215,18 @@ impl Walk<'_> {
             (Some(EntryType::Folder), Some(EntryType::Folder)) => SubtreeResult::pending(Pending::Both(path)),
             (Some(EntryType::Folder), None) => SubtreeResult::pending(Pending::Alone(path, Status::Gone)),
             (None, Some(EntryType::Folder)) => SubtreeResult::pending(Pending::Alone(path, Status::New)),
-            (Some(entry_type), None) => self.alone(path, entry_type, Status::Gone),
-            (None, Some(entry_type)) => self.alone(path, entry_type, Status::New),
+            (Some(entry_type), None) => {
+                self.alone_with(path, (entry_type, before.and_then(|entry| entry.metadata)), Status::Gone)
+            }
+            (None, Some(entry_type)) => {
+                self.alone_with(path, (entry_type, after.and_then(|entry| entry.metadata)), Status::New)
+            }
             (Some(one), Some(other)) if one != other => self.retyped(&path, one, other),
             _ => {
-                let pair = self.pair(path, types);
+                let mut pair = Pair::new(path, Status::Same, types);
+                (pair.before, pair.after) =
+                    (before.and_then(|entry| entry.metadata), after.and_then(|entry| entry.metadata));
+                self.pair(&mut pair);
                 if pair.status == Status::Same
                     && self.options.only.as_ref().is_none_or(|only| !only.contains(&Status::Same))
                 {
@@ -238,15 +247,13 @@ impl Walk<'_> {
     }
 
     /// Two entries of one type, neither of them folders.
-    fn pair(&self, path: Vec<u8>, types: (Option<EntryType>, Option<EntryType>)) -> Pair {
-        let mut pair = Pair::new(path, Status::Same, types);
-        match types.0 {
-            Some(EntryType::File) => self.file(&mut pair),
-            Some(EntryType::Link) => self.link(&mut pair),
+    fn pair(&self, pair: &mut Pair) {
+        match pair.types.0 {
+            Some(EntryType::File) => self.file(pair),
+            Some(EntryType::Link) => self.link(pair),
             // Contents of special files are never read; their type is all there is to compare.
             _ => self.progress.add(0),
         }
-        pair
     }
 
     fn link(&self, pair: &mut Pair) {
@@ -266,6 +273,11 @@ impl Walk<'_> {
         if let Some(trust) = self.options.trust {
             return self.trusted(pair, trust);
         }
+        if let (Some(one), Some(other)) = (self.before.identity(&pair.path), self.after.identity(&pair.path))
+            && one.algorithm == other.algorithm
+        {
+            return self.identified(pair, one == other);
+        }
         match (self.before.open(&pair.path), self.after.open(&pair.path)) {
             (Ok(one), Ok(other)) => self.opened(pair, one, other),
             (Err(problem), _) => pair.fail(format!("before: {problem}")),
@@ -273,10 +285,31 @@ impl Walk<'_> {
         }
     }
 
+    /// What is known of both sides of a pair without reading them.
+    fn metadata(&self, pair: &Pair) -> (Result<EntryMetadata, TreeError>, Result<EntryMetadata, TreeError>) {
+        let ask = |known: Option<EntryMetadata>, tree: &dyn Tree| known.map_or_else(|| tree.facts(&pair.path), Ok);
+        (ask(pair.before, self.before), ask(pair.after, self.after))
+    }
+
+    /// Compares files whose contents are known to be the same, or not to be. They need not be readable for that.
+    fn identified(&self, pair: &mut Pair, is_same: bool) {
+        self.progress.add(0);
+        let (one, other) = self.metadata(pair);
+        (pair.before, pair.after) = (one.ok(), other.ok());
+        self.compare_attributes(pair);
+        if !is_same {
+            pair.status = Status::Changed;
+            self.measure(pair);
+            if pair.status == Status::Unreadable {
+                pair.status = Status::Changed;
+            }
+        }
+    }
+
     /// Compares by what is known without reading.
     fn trusted(&self, pair: &mut Pair, trust: Trust) {
         self.progress.add(0);
-        match (self.before.facts(&pair.path), self.after.facts(&pair.path)) {
+        match self.metadata(pair) {
             (Ok(one), Ok(other)) => {
                 (pair.before, pair.after) = (Some(one), Some(other));
                 let same_time = trust == Trust::Size || one.modified == other.modified;
@@ -345,9 +378,20 @@ impl Walk<'_> {
 
     /// An entry that only one side has, with all that is in it.
     fn alone(&self, path: Vec<u8>, entry_type: EntryType, status: Status) -> SubtreeResult {
+        self.alone_with(path, (entry_type, None), status)
+    }
+
+    /// The same with what a listing told of the entry.
+    fn alone_with(
+        &self,
+        path: Vec<u8>,
+        (entry_type, metadata): (EntryType, Option<EntryMetadata>),
+        status: Status,
+    ) -> SubtreeResult {
         let tree = if status == Status::Gone { self.before } else { self.after };
         let types = if status == Status::Gone { (Some(entry_type), None) } else { (None, Some(entry_type)) };
         let mut pair = Pair::new(path, status, types);
+        *(if status == Status::Gone { &mut pair.before } else { &mut pair.after }) = metadata;
         if entry_type == EntryType::Folder {
             return self.folder_alone(pair, tree);
         }
@@ -397,7 +441,8 @@ impl Walk<'_> {
 
     /// What is said of a gone or new file: its size, and its lines if it is text.
     fn describe(&self, pair: &mut Pair, tree: &dyn Tree) {
-        let facts = match tree.facts(&pair.path) {
+        let known = if pair.status == Status::Gone { pair.before } else { pair.after };
+        let facts = match known.map_or_else(|| tree.facts(&pair.path), Ok) {
             Ok(facts) => facts,
             Err(problem) => return pair.fail(problem.to_string()),
         };
@@ -410,6 +455,8 @@ impl Walk<'_> {
                 Decoded::Text { text, .. } => (pair.kind, pair.lines) = (Some(Kind::Text), count_lines(&text)),
                 Decoded::Bytes => pair.kind = Some(Kind::Bytes),
             },
+            // What is known by its identity need not be readable.
+            Err(_) if tree.identity(&pair.path).is_some() => {}
             Err(problem) => pair.fail(problem.to_string()),
         }
     }
@@ -459,7 +506,7 @@ impl Pair {
     }
 }
 
-fn unreadable_folder(path: &[u8], side: &str, problem: &Problem) -> Pair {
+fn unreadable_folder(path: &[u8], side: &str, problem: &TreeError) -> Pair {
     let folder = Some(EntryType::Folder);
     let mut pair = Pair::new(path.to_vec(), Status::Unreadable, (folder, folder));
     pair.note = Some(format!("{side}: {problem}"));
@@ -467,7 +514,7 @@ fn unreadable_folder(path: &[u8], side: &str, problem: &Problem) -> Pair {
 }
 
 /// The entries of a folder by name; what the tree left out of them is added to the account.
-fn list_sorted(tree: &dyn Tree, folder: &[u8], left_out: &mut LeftOut) -> Result<Vec<Entry>, Problem> {
+fn list_sorted(tree: &dyn Tree, folder: &[u8], left_out: &mut LeftOut) -> Result<Vec<Entry>, TreeError> {
     let listing = tree.list(folder)?;
     left_out.by_ignore_files += listing.ignored;
     left_out.own += listing.own;

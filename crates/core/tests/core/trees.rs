@@ -2,7 +2,9 @@
 
 use proptest::prelude::*;
 use tideline_core::model::Status;
-use tideline_core::tree::{Attributes, Filter, MemoryTree, Progress, TreeComparison, TreeOptions, Trust, compare};
+use tideline_core::tree::{
+    Attributes, ContentId, Filter, MemoryTree, Progress, TreeComparison, TreeOptions, Trust, compare,
+};
 
 fn compared(before: &MemoryTree, after: &MemoryTree, options: &TreeOptions) -> TreeComparison {
     compare(before, after, options, &Progress::default())
@@ -151,4 +153,31 @@ proptest! {
         let order: Vec<_> = told(&there).into_iter().map(|(path, ..)| path.replace('/', "\0")).collect();
         prop_assert!(order.is_sorted());
     }
+}
+
+#[test]
+fn what_is_known_by_its_identity_is_compared_without_reading() {
+    let id = |algorithm, byte: u8| ContentId { algorithm, bytes: vec![byte] };
+    let before = MemoryTree::new()
+        .known("same", 10, id("blake3", 1))
+        .known("other", 10, id("blake3", 2))
+        .known("unlike", 10, id("blake3", 3))
+        .known("gone", 7, id("blake3", 4));
+    let after = MemoryTree::new().known("same", 10, id("blake3", 1)).known("other", 10, id("blake3", 9)).known(
+        "unlike",
+        10,
+        id("sha256", 3),
+    );
+    let options =
+        TreeOptions::default().only(Some(vec![Status::Same, Status::Changed, Status::Gone, Status::Unreadable]));
+    let found = compare(&before, &after, &options, &Progress::default());
+    let told: Vec<_> =
+        found.pairs.iter().map(|pair| (String::from_utf8_lossy(&pair.path).into_owned(), pair.status)).collect();
+    let told: Vec<_> = told.iter().map(|(path, status)| (path.as_str(), *status)).collect();
+    // Identities of two algorithms say nothing about each other: such a file has to be read, and cannot be.
+    let expected =
+        [("gone", Status::Gone), ("other", Status::Changed), ("same", Status::Same), ("unlike", Status::Unreadable)];
+    assert_eq!(told, expected);
+    // What the listing told is not asked for again.
+    assert_eq!(found.pairs[0].before.map(|known| known.size), Some(7));
 }
