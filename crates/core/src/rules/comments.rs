@@ -372,7 +372,9 @@ impl Scanner<'_> {
             word.first().is_some_and(|byte| byte.is_ascii_uppercase() || !byte.is_ascii_digit() && flagged.is_some());
         let named =
             quote.is_some() || is_name || language == "Shell" && word.first().is_some_and(u8::is_ascii_alphabetic);
-        (length > 0 && named).then(|| (word.to_vec(), offset(&rest[length + usize::from(quote.is_some())..])))
+        // The text may end before the quote does.
+        let end = (length + usize::from(quote.is_some())).min(rest.len());
+        (length > 0 && named).then(|| (word.to_vec(), offset(&rest[end..])))
     }
 
     /// Steps over the documents that the line above began. One without an end is none.

@@ -156,3 +156,18 @@ proptest::proptest! {
         }
     }
 }
+
+#[test]
+fn a_text_may_end_within_anything() {
+    let text = "x = <<\"IN\nit # is\nIN\ny = <<~'OUT' # said\nout\nOUT\n/* c */ // d\n#= e =# --[[ f ]] <!-- g --> r#\"h\"# '''i'''\n";
+    for name in ["a.rb", "a.sh", "a.pl", "a.php", "a.py", "a.rs", "a.js", "a.lua", "a.html", "a.yaml", "a.sql", "a.hs"]
+    {
+        let syntax = Syntax::of(name).unwrap();
+        for start in 0..text.len() {
+            for end in start..=text.len() {
+                let cut = &text.as_bytes()[start..end];
+                assert!(comments(cut, syntax).iter().all(|found| found.end <= cut.len()), "{name}: {start}..{end}");
+            }
+        }
+    }
+}
