@@ -34,7 +34,7 @@ impl<F: FileSystem> Back<'_, F> {
         match (&entry.was, &entry.will) {
             (_, NewState::Moved) => self.move_back(entry, &found),
             (OldState::Folder(known), NewState::Folder(wanted)) => match &found {
-                Found::Folder(facts) if self.force || wanted.mode.is_none_or(|mode| mode == facts.mode) => {
+                Found::Folder(metadata) if self.force || wanted.mode.is_none_or(|mode| mode == metadata.mode) => {
                     let attributes = FileAttributes {
                         mode: wanted.mode.map(|_| known.mode),
                         modified: known.modified,
@@ -61,10 +61,10 @@ impl<F: FileSystem> Back<'_, F> {
             return Ok(None);
         }
         if is_old
-            && let (OldState::File(old), NewState::File(new), Found::File(facts)) = (&entry.was, &entry.will, found)
+            && let (OldState::File(old), NewState::File(new), Found::File(metadata)) = (&entry.was, &entry.will, found)
         {
             // A file that was rewritten with what it held has its attributes put back.
-            let untouched = old.known.identity == facts.identity && new.identity != Some(facts.identity);
+            let untouched = old.known.identity == metadata.identity && new.identity != Some(metadata.identity);
             if untouched {
                 return Ok(None);
             }
@@ -73,8 +73,8 @@ impl<F: FileSystem> Back<'_, F> {
         }
         if is_new
             && !self.force
-            && let (NewState::File(new), Found::File(facts)) = (&entry.will, found)
-            && new.mode.is_some_and(|mode| mode != facts.mode)
+            && let (NewState::File(new), Found::File(metadata)) = (&entry.will, found)
+            && new.mode.is_some_and(|mode| mode != metadata.mode)
             && entry.was != OldState::Nothing
         {
             return Err(Failure::changed("has other permissions since"));
@@ -135,17 +135,17 @@ impl<F: FileSystem> Back<'_, F> {
     fn move_back(&self, entry: &Entry, found: &Found) -> Result<Option<Step>, Failure> {
         let Some(from) = entry.with.map(|from| &self.record.entries[from]) else { return Ok(None) };
         let OldState::File(old) = &from.was else { return Ok(None) };
-        let Found::File(facts) = found else {
+        let Found::File(metadata) = found else {
             let there = doing("looked at", self.session.find(&from.place))?;
             let is_back =
                 *found == Found::Nothing && doing("read", self.session.is_old(&from.place, &there, &from.was))?;
             return if is_back { Ok(None) } else { Err(Failure::changed("is not there any more")) };
         };
         if !self.force {
-            if !doing("read", self.session.is_old_file(&entry.place, facts, old))? {
+            if !doing("read", self.session.is_old_file(&entry.place, metadata, old))? {
                 return Err(Failure::changed(SINCE));
             }
-            if facts.mode != old.known.mode {
+            if metadata.mode != old.known.mode {
                 return Err(Failure::changed("has other permissions since"));
             }
         }
@@ -168,7 +168,7 @@ impl<F: FileSystem> Back<'_, F> {
                 return None;
             }
             let folder = self.session.roots.folder(&touched.place).ok()?;
-            let now = self.session.files.facts(&folder).ok()?.stamp.modified;
+            let now = self.session.files.metadata(&folder).ok()?.stamp.modified;
             let attributes = FileAttributes::of(None, touched.before);
             let path = self.session.roots.full(&touched.place);
             (now == touched.after && touched.before.is_some()).then_some(Step::SetFolder { path, attributes })

@@ -274,14 +274,14 @@ impl<F: FileSystem> Carrying<'_, '_, F> {
         let touched = folders.into_iter().filter_map(|place| {
             // A folder that is not there yet, or cannot be looked at, keeps the time that it gets.
             let folder = self.session.roots.folder(&place).ok()?;
-            let facts = self.session.files.facts(&folder).ok()?;
-            let is_locked = self.purpose.unlocks && facts.mode & 0o300 != 0o300;
+            let metadata = self.session.files.metadata(&folder).ok()?;
+            let is_locked = self.purpose.unlocks && metadata.mode & 0o300 != 0o300;
             Some(Touched {
                 place,
-                identity: facts.identity,
-                before: facts.stamp.modified,
+                identity: metadata.identity,
+                before: metadata.stamp.modified,
                 after: None,
-                unlocked: is_locked.then_some(facts.mode),
+                unlocked: is_locked.then_some(metadata.mode),
             })
         });
         touched.collect()

@@ -103,7 +103,7 @@ impl<F: FileSystem> Session<'_, F> {
                 // It was opened up by its owner, who can close it again.
                 let _ = self.files.set_folder(&open, &wanted);
             }
-            touched.after = self.files.facts(&open).ok().and_then(|facts| facts.stamp.modified);
+            touched.after = self.files.metadata(&open).ok().and_then(|metadata| metadata.stamp.modified);
         }
         run.head.progress = Progress::Done;
         store.write(folder, run)?;

@@ -55,18 +55,18 @@ impl Found {
     /// Whether this is the very thing that was found, and nobody wrote to it or changed its attributes.
     pub fn is_unchanged(&self, then: &Self) -> bool {
         match (self, then) {
-            (Self::Link(facts, to), Self::Link(then, target)) => facts.identity == then.identity && to == target,
-            _ => match (self.facts(), then.facts()) {
-                (Some(facts), Some(then)) => facts.is_unchanged(then),
+            (Self::Link(metadata, to), Self::Link(then, target)) => metadata.identity == then.identity && to == target,
+            _ => match (self.metadata(), then.metadata()) {
+                (Some(metadata), Some(then)) => metadata.is_unchanged(then),
                 _ => false,
             },
         }
     }
 
     /// What the system says of it.
-    pub fn facts(&self) -> Option<&FileMetadata> {
+    pub fn metadata(&self) -> Option<&FileMetadata> {
         match self {
-            Self::File(facts) | Self::Folder(facts) | Self::Link(facts, _) => Some(facts),
+            Self::File(metadata) | Self::Folder(metadata) | Self::Link(metadata, _) => Some(metadata),
             Self::Nothing | Self::Other => None,
         }
     }
@@ -157,7 +157,7 @@ pub struct Created {
     /// What it holds.
     pub print: Fingerprint,
     /// What the system says of it.
-    pub facts: FileMetadata,
+    pub metadata: FileMetadata,
     /// What it could not be given.
     pub dropped: Vec<Dropped>,
     /// Of a copy: who owns the file that was copied.
@@ -170,7 +170,7 @@ pub struct ReadFile {
     /// What it holds.
     pub print: Fingerprint,
     /// What the system says of it.
-    pub facts: FileMetadata,
+    pub metadata: FileMetadata,
     /// All its bytes, if there are no more than were asked for.
     pub bytes: Option<Vec<u8>>,
     /// Its extended attributes, in the order of their names.
@@ -204,7 +204,7 @@ pub trait FileSystem: Send + Sync {
     ///
     /// # Errors
     /// Those of the system.
-    fn facts(&self, folder: &Self::Folder) -> io::Result<FileMetadata>;
+    fn metadata(&self, folder: &Self::Folder) -> io::Result<FileMetadata>;
 
     /// What stands at a name.
     ///

@@ -22,7 +22,7 @@ pub(crate) struct Job<'p> {
     /// The number of the step.
     pub(crate) number: usize,
     /// What the system says of what is there.
-    pub(crate) facts: Option<FileMetadata>,
+    pub(crate) metadata: Option<FileMetadata>,
     /// Of a move: whether a rename does it.
     pub(crate) renames: bool,
     /// What the file there must hold, where the plan says so.
@@ -111,8 +111,8 @@ impl<'p> Jobs<'p> {
                     checked => checked,
                 },
             };
-            let (was, will, facts, expected, lost) = match checked {
-                Ok((was, facts, expected)) => (was, one.will(renames), facts, expected, None),
+            let (was, will, metadata, expected, lost) = match checked {
+                Ok((was, metadata, expected)) => (was, one.will(renames), metadata, expected, None),
                 Err(failure) => (OldState::Nothing, one.will(renames), None, None, Some(Some(failure.reason()))),
             };
             let lost = match top {
@@ -136,7 +136,7 @@ impl<'p> Jobs<'p> {
                 jobs.entries[other].with = Some(index);
             }
             jobs.entries.push(Entry { place: one.place.clone(), was, will, site, with, prepared: None });
-            jobs.jobs.push(Job { step: one.step, number: one.number, facts, renames, expected, lost });
+            jobs.jobs.push(Job { step: one.step, number: one.number, metadata, renames, expected, lost });
         }
         jobs.keep_aliases(&aliases);
         jobs.note_second_names();
@@ -163,12 +163,12 @@ impl<'p> Jobs<'p> {
     fn note_second_names(&mut self) {
         let mut first: HashMap<crate::files::Identity, usize> = HashMap::new();
         for (index, entry) in self.entries.iter_mut().enumerate() {
-            let Some(facts) = self.jobs[index].facts.filter(|facts| facts.names > 1) else { continue };
+            let Some(metadata) = self.jobs[index].metadata.filter(|metadata| metadata.names > 1) else { continue };
             if let OldState::File(old) = &mut entry.was {
-                match first.get(&facts.identity) {
+                match first.get(&metadata.identity) {
                     Some(other) => old.same_as = Some(*other),
                     None => {
-                        first.insert(facts.identity, index);
+                        first.insert(metadata.identity, index);
                     }
                 }
             }
@@ -192,7 +192,7 @@ impl<'p> Jobs<'p> {
             let holds = match (found, &source.expected) {
                 (Ok(Found::Nothing), ExpectedState::Nothing) | (Ok(Found::Folder(_)), ExpectedState::Folder) => true,
                 (Ok(Found::Link(_, to)), ExpectedState::Link(wanted)) => to == *wanted,
-                (Ok(Found::File(facts)), ExpectedState::Stamped(stamp, _)) => facts.stamp == *stamp,
+                (Ok(Found::File(metadata)), ExpectedState::Stamped(stamp, _)) => metadata.stamp == *stamp,
                 _ => false,
             };
             (!holds).then(|| format!("depends on {}, which {CHANGED}", source.path.display()))
@@ -297,8 +297,8 @@ fn renamed<F: FileSystem>(
     let device = |place: &Place| {
         let mut folder = place.folder();
         loop {
-            match roots.folder(&folder).and_then(|open| files.facts(&open)) {
-                Ok(facts) => return Some(facts.identity.0),
+            match roots.folder(&folder).and_then(|open| files.metadata(&open)) {
+                Ok(metadata) => return Some(metadata.identity.0),
                 Err(_) if folder.path.as_os_str().is_empty() => return None,
                 Err(_) => folder = folder.folder(),
             }
@@ -306,8 +306,8 @@ fn renamed<F: FileSystem>(
     };
     let mut plain: HashMap<usize, Option<u64>> = HashMap::new();
     for (one, found) in placed.iter().zip(found).filter(|(one, _)| one.leaves) {
-        if let Ok(Found::File(facts)) = found
-            && one.is_plain_move(facts)
+        if let Ok(Found::File(metadata)) = found
+            && one.is_plain_move(metadata)
         {
             plain.insert(one.number, device(&one.place));
         }
@@ -338,10 +338,10 @@ impl Placed<'_> {
     }
 
     /// Whether a rename does this move of a file that is so: it changes nothing of the file itself, whose other names would change too.
-    fn is_plain_move(&self, facts: &FileMetadata) -> bool {
+    fn is_plain_move(&self, metadata: &FileMetadata) -> bool {
         matches!(self.step, Step::Move { contents: None, attributes, .. }
-            if attributes.mode.is_none_or(|mode| mode == facts.mode)
-                && attributes.modified.is_none_or(|modified| Some(modified) == facts.stamp.modified)
+            if attributes.mode.is_none_or(|mode| mode == metadata.mode)
+                && attributes.modified.is_none_or(|modified| Some(modified) == metadata.stamp.modified)
                 && attributes.owner.is_none()
                 && attributes.extended.is_none())
     }
@@ -387,13 +387,15 @@ impl Placed<'_> {
             Step::SetFolder { .. } | Step::RemoveFolder { .. } => &ExpectedState::Folder,
         };
         match (found, expected) {
-            (Found::Folder(facts), ExpectedState::Folder) => {
-                Ok((OldState::Folder(Known::of(&facts, &[])), Some(facts), None))
+            (Found::Folder(metadata), ExpectedState::Folder) => {
+                Ok((OldState::Folder(Known::of(&metadata, &[])), Some(metadata), None))
             }
             (_, ExpectedState::Folder) => changed("is no folder any more"),
-            (Found::Link(facts, target), ExpectedState::Link(wanted)) if target == *wanted => {
-                Ok((OldState::Link { target: PathText::of(&target), known: Known::of(&facts, &[]) }, Some(facts), None))
-            }
+            (Found::Link(metadata, target), ExpectedState::Link(wanted)) if target == *wanted => Ok((
+                OldState::Link { target: PathText::of(&target), known: Known::of(&metadata, &[]) },
+                Some(metadata),
+                None,
+            )),
             (Found::Link(..), ExpectedState::Link(_)) => changed("points elsewhere than when the plan was made"),
             (Found::Link(..), _) => changed("is a link, and links are not written through"),
             (Found::Other, _) => changed("is a device or a pipe, and not a file"),
@@ -402,16 +404,16 @@ impl Placed<'_> {
             (Found::Nothing, _) => changed(GONE),
             (Found::File(_), ExpectedState::Nothing) => changed("exists already"),
             (Found::File(_), ExpectedState::Link(_)) => changed("is a file now, and was a link when the plan was made"),
-            (Found::File(facts), expected) => {
+            (Found::File(metadata), expected) => {
                 let print = match expected {
-                    ExpectedState::Stamped(seen, None) if *seen != facts.stamp => return changed(CHANGED),
+                    ExpectedState::Stamped(seen, None) if *seen != metadata.stamp => return changed(CHANGED),
                     ExpectedState::File(print) | ExpectedState::Stamped(_, Some(print)) => Some(*print),
                     _ => None,
                 };
-                let known = Known::of(&facts, &[]);
-                let (size, hash) = (facts.stamp.size, String::new());
+                let known = Known::of(&metadata, &[]);
+                let (size, hash) = (metadata.stamp.size, String::new());
                 let old = OldFile { size, hash, known, backup: None, same_as: None, later: false };
-                Ok((OldState::File(old), Some(facts), print))
+                Ok((OldState::File(old), Some(metadata), print))
             }
         }
     }
@@ -440,8 +442,9 @@ impl Placed<'_> {
             above = above.folder();
         }
         // On another file system it cannot wait there.
-        let device =
-            |place: &Place| roots.folder(place).and_then(|folder| files.facts(&folder)).map(|facts| facts.identity.0);
+        let device = |place: &Place| {
+            roots.folder(place).and_then(|folder| files.metadata(&folder)).map(|metadata| metadata.identity.0)
+        };
         match (device(&folder), device(&above)) {
             (Ok(one), Ok(other)) if one == other => Site::above(&above.path),
             _ => Site::Beside,

@@ -219,14 +219,14 @@ impl<F: FileSystem> Session<'_, F> {
     /// Makes the backup of what is there, and sees that it is what the plan expects.
     fn back_up(&self, entry: &mut Entry, index: usize, jobs: &Jobs<'_>, pack: &Mutex<Pack>) -> Done {
         let only_renamed = jobs.jobs[index].renames;
-        let Some(facts) = jobs.jobs[index].facts else { return Ok(()) };
+        let Some(metadata) = jobs.jobs[index].metadata else { return Ok(()) };
         match &mut entry.was {
             OldState::Nothing | OldState::Link { .. } => Ok(()),
             OldState::Folder(known) => {
                 let folder = doing("opened", self.roots.folder(&entry.place))?;
                 // What may not be read of a folder cannot be put back.
                 let extended = self.files.folder_extended(&folder).unwrap_or_default();
-                *known = Known::of(&facts, &extended);
+                *known = Known::of(&metadata, &extended);
                 Ok(())
             }
             OldState::File(old) => {
@@ -235,11 +235,11 @@ impl<F: FileSystem> Session<'_, F> {
                 let most = if only_renamed { 0 } else { PACKED_UPTO };
                 let read = doing("read", self.files.read(at, most))?;
                 let is_expected = jobs.jobs[index].expected.is_none_or(|print| print == read.print);
-                if !read.facts.is_unchanged(&facts) || !is_expected {
+                if !read.metadata.is_unchanged(&metadata) || !is_expected {
                     return Err(Failure::changed(CHANGED));
                 }
                 old.hash = hex(&read.print.hash);
-                old.known.extended = Known::of(&facts, &read.extended).extended;
+                old.known.extended = Known::of(&metadata, &read.extended).extended;
                 if only_renamed || old.same_as.is_some() {
                     return Ok(());
                 }
@@ -254,7 +254,7 @@ impl<F: FileSystem> Session<'_, F> {
                         let wanted =
                             NewAttributes { mode: Some(0o600), extended: Some(&[]), ..NewAttributes::default() };
                         let to = At::new(&self.folder.folder, &name);
-                        let copy = self.files.create(to, Bytes::File(at, Some(facts.stamp)), &wanted);
+                        let copy = self.files.create(to, Bytes::File(at, Some(metadata.stamp)), &wanted);
                         if doing("backed up", copy)?.print != read.print {
                             return Err(Failure::changed(CHANGED));
                         }
@@ -274,7 +274,7 @@ impl<F: FileSystem> Session<'_, F> {
             Step::Write { contents, attributes, .. } => (contents, attributes),
             Step::Move { contents, attributes, from, .. } if entry.will != NewState::Nothing && !job.renames => {
                 // A move that a rename cannot do is a copy, and the removal of the old file in the same step.
-                let seen = entry.with.and_then(|from| jobs.jobs[from].facts).map(|facts| facts.stamp);
+                let seen = entry.with.and_then(|from| jobs.jobs[from].metadata).map(|metadata| metadata.stamp);
                 moved = Contents::CopyOf(from.clone(), seen);
                 (contents.as_ref().unwrap_or(&moved), attributes)
             }
@@ -283,7 +283,7 @@ impl<F: FileSystem> Session<'_, F> {
         let replaced = match &entry.was {
             OldState::File(old) => Some(old.known.clone()),
             // A file that moves with other contents keeps what it has.
-            _ => entry.with.and_then(|from| jobs.jobs[from].facts).map(|facts| Known::of(&facts, &[])),
+            _ => entry.with.and_then(|from| jobs.jobs[from].metadata).map(|metadata| Known::of(&metadata, &[])),
         };
         let extended = self.wanted_extended(entry, entries, contents, attributes, replaced.as_ref())?;
         let wanted = NewAttributes {
@@ -305,10 +305,10 @@ impl<F: FileSystem> Session<'_, F> {
         }
         let Some(created) = self.made(at, contents, &wanted, plan)? else { return Ok(()) };
         if let OldState::File(old) = &entry.was
-            && old.known.identity != created.facts.identity
-            && job.facts.is_some_and(|facts| facts.names > 1)
+            && old.known.identity != created.metadata.identity
+            && job.metadata.is_some_and(|metadata| metadata.names > 1)
         {
-            let others = job.facts.map_or(0, |facts| facts.names - 1);
+            let others = job.metadata.map_or(0, |metadata| metadata.names - 1);
             let (names, keep) = if others == 1 { ("name", "keeps") } else { ("names", "keep") };
             self.note(&entry.place, format!("has {others} other {names}, which {keep} the old contents"));
         }
@@ -320,8 +320,9 @@ impl<F: FileSystem> Session<'_, F> {
                 return Err(Failure::changed(if matches!(contents, Contents::Backup(..)) { DAMAGED } else { CHANGED }));
             }
             (new.size, new.hash) = (created.print.size, hex(&created.print.hash));
-            let facts = created.facts;
-            (new.identity, new.mode, new.modified) = (Some(facts.identity), Some(facts.mode), facts.stamp.modified);
+            let metadata = created.metadata;
+            (new.identity, new.mode, new.modified) =
+                (Some(metadata.identity), Some(metadata.mode), metadata.stamp.modified);
         }
         Ok(())
     }
@@ -429,7 +430,7 @@ impl<F: FileSystem> Session<'_, F> {
         let dropped = self.files.set_file(from, &NewAttributes { mode, ..*wanted })?;
         self.files.rename_new(from, at)?;
         match self.files.find(at)? {
-            Found::File(facts) => Ok(Created { print, facts, dropped, source_owner: None }),
+            Found::File(metadata) => Ok(Created { print, metadata, dropped, source_owner: None }),
             _ => Err(io::Error::other("it is not a file any more")),
         }
     }

@@ -253,12 +253,12 @@ pub struct Known {
 }
 
 impl Known {
-    pub(crate) fn of(facts: &FileMetadata, extended: &[Extended]) -> Self {
+    pub(crate) fn of(metadata: &FileMetadata, extended: &[Extended]) -> Self {
         Self {
-            identity: facts.identity,
-            mode: facts.mode,
-            modified: facts.stamp.modified,
-            owner: facts.owner,
+            identity: metadata.identity,
+            mode: metadata.mode,
+            modified: metadata.stamp.modified,
+            owner: metadata.owner,
             extended: extended.iter().map(ExtendedText::of).collect(),
         }
     }

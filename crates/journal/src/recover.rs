@@ -193,8 +193,8 @@ impl<F: FileSystem> Session<'_, F> {
     /// Whether what is there is the very file that the run made, where it holds what the old one held too.
     fn is_the_new_one(&self, entry: &Entry, found: &Found) -> bool {
         match (&entry.will, &entry.was, found) {
-            (NewState::File(new), OldState::File(old), Found::File(facts)) => {
-                new.identity == Some(facts.identity) || old.known.identity != facts.identity
+            (NewState::File(new), OldState::File(old), Found::File(metadata)) => {
+                new.identity == Some(metadata.identity) || old.known.identity != metadata.identity
             }
             _ => false,
         }
@@ -202,13 +202,13 @@ impl<F: FileSystem> Session<'_, F> {
 
     /// Whether what waits at a temporary place is what the run made, and not what was there before.
     fn is_the_prepared(&self, place: &Place, found: &Found, entry: &Entry) -> std::io::Result<bool> {
-        if let (NewState::File(new), Found::File(facts)) = (&entry.will, found)
-            && new.identity == Some(facts.identity)
+        if let (NewState::File(new), Found::File(metadata)) = (&entry.will, found)
+            && new.identity == Some(metadata.identity)
         {
             return Ok(true);
         }
         match (&entry.was, found) {
-            (OldState::File(old), Found::File(facts)) if old.known.identity == facts.identity => Ok(false),
+            (OldState::File(old), Found::File(metadata)) if old.known.identity == metadata.identity => Ok(false),
             _ => Ok(self.is_new(place, found, &entry.will)? && !self.is_old(place, found, &entry.was)?),
         }
     }
@@ -481,13 +481,14 @@ impl<F: FileSystem> Session<'_, F> {
             run.entries.iter().filter(|entry| matches!(entry.will, NewState::Folder(_))).map(|entry| &entry.place);
         for place in run.touched.iter().map(|touched| &touched.place).chain(made) {
             let Ok(folder) = self.roots.folder(place) else { continue };
-            if let Ok(facts) = self.files.facts(&folder)
-                && facts.mode & 0o300 != 0o300
+            if let Ok(metadata) = self.files.metadata(&folder)
+                && metadata.mode & 0o300 != 0o300
             {
                 // Where it cannot be done, what is in the folder is told.
-                let _ = self
-                    .files
-                    .set_folder(&folder, &NewAttributes { mode: Some(facts.mode | 0o700), ..NewAttributes::default() });
+                let _ = self.files.set_folder(
+                    &folder,
+                    &NewAttributes { mode: Some(metadata.mode | 0o700), ..NewAttributes::default() },
+                );
             }
         }
     }

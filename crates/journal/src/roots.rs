@@ -35,7 +35,7 @@ impl<'s, F: FileSystem> Roots<'s, F> {
     /// Opens a root, and gives it a number.
     pub(crate) fn add(&mut self, path: &Path) -> io::Result<usize> {
         let folder = self.files.open_root(path)?;
-        let identity = self.files.facts(&folder)?.identity;
+        let identity = self.files.metadata(&folder)?.identity;
         self.roots.push(Root { path: path.to_path_buf(), identity, folders: OpenFolders::new(folder) });
         Ok(self.roots.len() - 1)
     }
@@ -66,7 +66,7 @@ impl<'s, F: FileSystem> Roots<'s, F> {
             self.files.open_beneath(above, rest)
         })?;
         if opened.get() {
-            let identity = self.files.facts(&folder)?.identity;
+            let identity = self.files.metadata(&folder)?.identity;
             let mut seen = self.seen.lock().unwrap_or_else(PoisonError::into_inner);
             if *seen.entry(place.clone()).or_insert(identity) != identity {
                 drop(seen);
@@ -81,7 +81,7 @@ impl<'s, F: FileSystem> Roots<'s, F> {
     pub(crate) fn find(&self, place: &Place) -> io::Result<Found> {
         let folder = self.folder(&place.folder())?;
         if place.path.as_os_str().is_empty() {
-            return self.files.facts(&folder).map(Found::Folder);
+            return self.files.metadata(&folder).map(Found::Folder);
         }
         self.files.find(At::new(&*folder, name_of(place)))
     }

@@ -113,25 +113,25 @@ impl<F: FileSystem> Session<'_, F> {
     }
 
     /// Whether a file is the old one of an entry, as it was when it was backed up.
-    pub(crate) fn is_old_file(&self, place: &Place, facts: &FileMetadata, old: &OldFile) -> io::Result<bool> {
-        if facts.stamp.size != old.size {
+    pub(crate) fn is_old_file(&self, place: &Place, metadata: &FileMetadata, old: &OldFile) -> io::Result<bool> {
+        if metadata.stamp.size != old.size {
             return Ok(false);
         }
         let known = (old.known.identity, old.known.modified, old.known.mode, old.known.owner);
-        let same = known == (facts.identity, facts.stamp.modified, facts.mode, facts.owner);
-        if same && is_conclusive(facts) {
+        let same = known == (metadata.identity, metadata.stamp.modified, metadata.mode, metadata.owner);
+        if same && is_conclusive(metadata) {
             return Ok(true);
         }
         Ok(self.fingerprint(place)? == old.print())
     }
 
     /// Whether a file is the one that an entry writes.
-    pub(crate) fn is_new_file(&self, place: &Place, facts: &FileMetadata, new: &NewFile) -> io::Result<bool> {
-        if facts.stamp.size != new.size {
+    pub(crate) fn is_new_file(&self, place: &Place, metadata: &FileMetadata, new: &NewFile) -> io::Result<bool> {
+        if metadata.stamp.size != new.size {
             return Ok(false);
         }
-        let same = new.identity == Some(facts.identity) && new.modified == facts.stamp.modified;
-        if same && is_conclusive(facts) {
+        let same = new.identity == Some(metadata.identity) && new.modified == metadata.stamp.modified;
+        if same && is_conclusive(metadata) {
             return Ok(true);
         }
         Ok(self.fingerprint(place)? == new.print())
@@ -142,7 +142,7 @@ impl<F: FileSystem> Session<'_, F> {
         Ok(match (was, found) {
             (OldState::Nothing, Found::Nothing) | (OldState::Folder(_), Found::Folder(_)) => true,
             (OldState::Link { target, .. }, Found::Link(_, to)) => target.path() == *to,
-            (OldState::File(old), Found::File(facts)) => self.is_old_file(place, facts, old)?,
+            (OldState::File(old), Found::File(metadata)) => self.is_old_file(place, metadata, old)?,
             _ => false,
         })
     }
@@ -152,7 +152,7 @@ impl<F: FileSystem> Session<'_, F> {
         Ok(match (will, found) {
             (NewState::Nothing, Found::Nothing) | (NewState::Folder(_), Found::Folder(_)) => true,
             (NewState::Link { target }, Found::Link(_, to)) => target.path() == *to,
-            (NewState::File(new), Found::File(facts)) => self.is_new_file(place, facts, new)?,
+            (NewState::File(new), Found::File(metadata)) => self.is_new_file(place, metadata, new)?,
             _ => false,
         })
     }
@@ -161,10 +161,10 @@ impl<F: FileSystem> Session<'_, F> {
     fn is_as_seen(&self, place: &Place, found: &Found, was: &OldState) -> io::Result<bool> {
         // One that was put back from its backup is another file with the same contents.
         let same_attributes =
-            |facts: &FileMetadata, known: &Known| (facts.mode, facts.owner) == (known.mode, known.owner);
+            |metadata: &FileMetadata, known: &Known| (metadata.mode, metadata.owner) == (known.mode, known.owner);
         match (was, found) {
-            (OldState::File(old), Found::File(facts)) => {
-                Ok(same_attributes(facts, &old.known) && self.is_old_file(place, facts, old)?)
+            (OldState::File(old), Found::File(metadata)) => {
+                Ok(same_attributes(metadata, &old.known) && self.is_old_file(place, metadata, old)?)
             }
             (OldState::Folder(_), Found::Folder(_)) => {
                 let folder = self.roots.folder(place)?;
@@ -235,7 +235,7 @@ impl<F: FileSystem> Session<'_, F> {
         if there == Found::Nothing {
             return self.rename_new(&second, place);
         }
-        if there.facts().map(|facts| facts.identity) == found.facts().map(|facts| facts.identity) {
+        if there.metadata().map(|metadata| metadata.identity) == found.metadata().map(|metadata| metadata.identity) {
             return self.remove(&second);
         }
         if self.find(temporary)? == Found::Nothing { self.rename_new(&second, temporary) } else { Ok(()) }
@@ -447,7 +447,7 @@ impl<F: FileSystem> Session<'_, F> {
         let mut flushed = Vec::new();
         for place in places {
             let Ok(folder) = self.roots.folder(&place) else { continue };
-            let device = self.files.facts(&folder)?.identity.0;
+            let device = self.files.metadata(&folder)?.identity.0;
             if !flushed.contains(&device) {
                 if !self.files.flush_whole(&folder)? {
                     return Ok(false);
@@ -469,8 +469,8 @@ impl<F: FileSystem> Session<'_, F> {
 }
 
 /// Whether the times of a file tell it apart from what is written to it now.
-fn is_conclusive(facts: &FileMetadata) -> bool {
-    facts.stamp.is_conclusive(SystemTime::now()) || facts.stamp.changed.is_none()
+fn is_conclusive(metadata: &FileMetadata) -> bool {
+    metadata.stamp.is_conclusive(SystemTime::now()) || metadata.stamp.changed.is_none()
 }
 
 impl Site {

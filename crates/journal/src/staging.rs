@@ -51,7 +51,7 @@ impl<F: FileSystem> Journal<F> {
     fn clear_stale(&self) {
         let Ok(entries) = fs::read_dir(&self.path) else { return };
         for entry in entries.flatten().filter(|entry| entry.file_name().to_string_lossy().starts_with(PREFIX)) {
-            let modified = entry.metadata().and_then(|facts| facts.modified());
+            let modified = entry.metadata().and_then(|metadata| metadata.modified());
             let age = modified.ok().and_then(|modified| SystemTime::now().duration_since(modified).ok());
             if age.is_some_and(|age| age > STALE) {
                 // What cannot be removed is tried again the next time.

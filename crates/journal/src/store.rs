@@ -264,7 +264,7 @@ impl<F: FileSystem> Store<'_, F> {
     fn head(&self, folder: &RunFolder<F>) -> Result<RunRecord, String> {
         let at = At::new(&folder.folder, RECORD);
         let size = match self.files().find(at) {
-            Ok(Found::File(facts)) => facts.stamp.size,
+            Ok(Found::File(metadata)) => metadata.stamp.size,
             Ok(_) => return Err("it is missing".to_owned()),
             Err(error) => return Err(error.to_string()),
         };

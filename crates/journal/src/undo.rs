@@ -344,8 +344,8 @@ fn strange_folders<F: FileSystem>(session: &Session<'_, F>, run: &Run) -> Vec<Le
         if run.entries.binary_search_by(|entry| entry.place.cmp(&touched.place)).is_ok() {
             return None;
         }
-        let reason = match session.roots.folder(&touched.place).and_then(|folder| session.files.facts(&folder)) {
-            Ok(facts) if facts.identity.1 == touched.identity.1 => return None,
+        let reason = match session.roots.folder(&touched.place).and_then(|folder| session.files.metadata(&folder)) {
+            Ok(metadata) if metadata.identity.1 == touched.identity.1 => return None,
             Ok(_) if session.has_evidence(run, &touched.place) => return None,
             Ok(_) => "is another folder than the one that the run wrote to, and nothing of the run is in it; is its disk there?",
             Err(_) => "is not there, or cannot be opened; is its disk there?",

@@ -138,23 +138,23 @@ fn open_path(path: &Path) -> io::Result<Content> {
 
 /// The contents of a file that is open.
 pub(crate) fn read_open(file: File) -> io::Result<Content> {
-    let facts = file.metadata()?;
-    if facts.is_dir() {
+    let metadata = file.metadata()?;
+    if metadata.is_dir() {
         return Err(io::ErrorKind::IsADirectory.into());
     }
-    let modified = facts.is_file().then(|| facts.modified().ok()).flatten();
-    let mode = if facts.is_file() { mode_of(&facts) } else { None };
-    Ok(Content { bytes: bytes_of(file, &facts)?, modified, mode })
+    let modified = metadata.is_file().then(|| metadata.modified().ok()).flatten();
+    let mode = if metadata.is_file() { mode_of(&metadata) } else { None };
+    Ok(Content { bytes: bytes_of(file, &metadata)?, modified, mode })
 }
 
-fn bytes_of(mut file: File, facts: &Metadata) -> io::Result<Bytes> {
-    if facts.is_file() && facts.len() >= MAPPED_FROM {
-        match Mapped::new(file, facts)? {
+fn bytes_of(mut file: File, metadata: &Metadata) -> io::Result<Bytes> {
+    if metadata.is_file() && metadata.len() >= MAPPED_FROM {
+        match Mapped::new(file, metadata)? {
             Ok(map) => return Ok(Bytes::Mapped(Box::new(map))),
             Err(unmapped) => file = unmapped,
         }
     }
-    let size = if facts.is_file() { facts.len() } else { 0 };
+    let size = if metadata.is_file() { metadata.len() } else { 0 };
     let mut bytes = Vec::new();
     bytes.try_reserve_exact(usize::try_from(size).unwrap_or(usize::MAX).saturating_add(1))?;
     file.read_to_end(&mut bytes)?;

@@ -96,10 +96,10 @@ impl FolderTree {
         }
         // A link that points nowhere is compared as the link it is.
         match fs::metadata(path) {
-            Ok(facts) if self.follow && facts.is_dir() && self.encloses(path, &facts) => {
+            Ok(metadata) if self.follow && metadata.is_dir() && self.encloses(path, &metadata) => {
                 EntryType::Special("link loop")
             }
-            Ok(facts) if self.follow => type_of(facts.file_type()),
+            Ok(metadata) if self.follow => type_of(metadata.file_type()),
             _ => EntryType::Link,
         }
     }
@@ -149,7 +149,7 @@ impl FolderTree {
         File::open(self.path(path)).map_err(|error| TreeError::from(&error))
     }
 
-    fn metadata(&self, path: &[u8]) -> io::Result<Metadata> {
+    fn system_metadata(&self, path: &[u8]) -> io::Result<Metadata> {
         if self.follow { fs::metadata(self.path(path)) } else { fs::symlink_metadata(self.path(path)) }
     }
 }
@@ -248,18 +248,18 @@ impl Tree for FolderTree {
         Ok(listing)
     }
 
-    fn facts(&self, path: &[u8]) -> Result<EntryMetadata, TreeError> {
+    fn metadata(&self, path: &[u8]) -> Result<EntryMetadata, TreeError> {
         #[cfg(unix)]
         if !self.follow {
             return self.facts_beneath(path);
         }
-        self.metadata(path).map(|found| facts_of(&found)).map_err(|error| TreeError::from(&error))
+        self.system_metadata(path).map(|found| metadata_of(&found)).map_err(|error| TreeError::from(&error))
     }
 
     fn open(&self, path: &[u8]) -> Result<Opened, TreeError> {
         let file = self.file(path)?;
-        let facts = file.metadata().map_err(|error| TreeError::from(&error))?;
-        Ok(Opened { facts: facts_of(&facts), reader: Box::new(file) })
+        let metadata = file.metadata().map_err(|error| TreeError::from(&error))?;
+        Ok(Opened { metadata: metadata_of(&metadata), reader: Box::new(file) })
     }
 
     fn contents(&self, path: &[u8]) -> Result<Contents, TreeError> {
@@ -325,7 +325,7 @@ fn special(_: FileType) -> EntryType {
     EntryType::Special("special file")
 }
 
-fn facts_of(found: &Metadata) -> EntryMetadata {
+fn metadata_of(found: &Metadata) -> EntryMetadata {
     let (identity, names) = identity(found);
     EntryMetadata {
         size: found.len(),

@@ -21,7 +21,7 @@ pub(crate) struct Mapped {
 impl Mapped {
     /// Maps a file; `None` where that cannot be done without danger, so that it must be read.
     #[expect(unsafe_code, reason = "mapping a file is unsafe by nature; see below")]
-    pub(crate) fn new(file: File, facts: &Metadata) -> io::Result<Result<Self, File>> {
+    pub(crate) fn new(file: File, metadata: &Metadata) -> io::Result<Result<Self, File>> {
         if !guard::is_there() {
             return Ok(Err(file));
         }
@@ -29,7 +29,7 @@ impl Mapped {
         // meanwhile are told by `changed`; bytes that it cuts off are zeros, thanks to the guard.
         let map = unsafe { Mmap::map(&file)? };
         let Some(guard) = guard::Guard::over(&map) else { return Ok(Err(file)) };
-        Ok(Ok(Self { guard, map, file, size: facts.len(), modified: facts.modified().ok() }))
+        Ok(Ok(Self { guard, map, file, size: metadata.len(), modified: metadata.modified().ok() }))
     }
 
     /// Whether the file was changed since it was mapped.
@@ -165,8 +165,8 @@ mod tests {
         let path = folder.path().join("levels");
         std::fs::write(&path, vec![b'x'; 1 << 20]).unwrap();
         let file = File::options().read(true).write(true).open(&path).unwrap();
-        let facts = file.metadata().unwrap();
-        let map = Mapped::new(file, &facts).unwrap().unwrap();
+        let metadata = file.metadata().unwrap();
+        let map = Mapped::new(file, &metadata).unwrap().unwrap();
         assert!(!map.changed());
         File::options().write(true).open(&path).unwrap().set_len(5000).unwrap();
         assert_eq!(map.iter().filter(|&&byte| byte == b'x').count(), 5000);
@@ -179,8 +179,8 @@ mod tests {
         let path = folder.path().join("levels");
         std::fs::write(&path, vec![b'x'; 1 << 16]).unwrap();
         let file = File::open(&path).unwrap();
-        let facts = file.metadata().unwrap();
-        let map = Mapped::new(file, &facts).unwrap().unwrap();
+        let metadata = file.metadata().unwrap();
+        let map = Mapped::new(file, &metadata).unwrap().unwrap();
         std::thread::sleep(std::time::Duration::from_millis(20));
         std::fs::write(&path, vec![b'y'; 1 << 16]).unwrap();
         assert!(map.changed());

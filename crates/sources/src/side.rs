@@ -61,7 +61,7 @@ pub fn resolve(argument: &Path, options: &SideOptions) -> Result<Side, OpenError
     let origin = Origin::of(argument);
     let Origin::Path(path) = &origin else { return open(&origin).map(Side::File) };
     match fs::metadata(path) {
-        Ok(facts) if facts.is_dir() => Ok(Side::Tree(Box::new(folder(path, options)))),
+        Ok(metadata) if metadata.is_dir() => Ok(Side::Tree(Box::new(folder(path, options)))),
         // A link to nothing is told apart from nothing at all.
         Err(error) if error.kind() == ErrorKind::NotFound && path.symlink_metadata().is_err() => {
             Err(OpenError::Missing { path: path.clone() })

@@ -4,7 +4,7 @@ use std::borrow::Cow;
 
 use tideline_core::kinds::ContentOptions;
 use tideline_core::text::encoding::TextEncoding;
-use tideline_views::json::SideFacts;
+use tideline_views::json::SideMetadata;
 
 use super::sides::Sides;
 
@@ -37,17 +37,17 @@ impl<'s> Texts<'s> {
     }
 
     /// What is known of each side.
-    pub(super) fn facts(&self, sides: &Sides) -> (SideFacts, SideFacts) {
+    pub(super) fn metadata(&self, sides: &Sides) -> (SideMetadata, SideMetadata) {
         let written = match self {
             Self::Text { written: (before, after), .. } => [Some(before.name()), Some(after.name())],
             Self::Bytes => [None, None],
         };
         let [before, after] = written;
-        let facts = |content: &tideline_sources::Content, encoding| SideFacts {
+        let metadata = |content: &tideline_sources::Content, encoding| SideMetadata {
             size: content.len() as u64,
             modified: content.modified(),
             encoding,
         };
-        (facts(&sides.before, before), facts(&sides.after, after))
+        (metadata(&sides.before, before), metadata(&sides.after, after))
     }
 }

@@ -292,14 +292,14 @@ fn owner_permissions_and_lists_of_a_file_stay_with_it() {
     folder.write("p.patch", format!("{ONE}{rename}").as_bytes());
     let ran = folder.run(&["apply", "--backup", ".was", "p.patch"]);
     assert_eq!(ran.status, Some(0), "{}{}", ran.out, ran.err);
-    let facts = |name: &str| fs::metadata(at(name)).unwrap();
-    assert_eq!((text(&folder, "x").as_str(), facts("x").permissions().mode() & 0o777), (AFTER, 0o600));
+    let metadata = |name: &str| fs::metadata(at(name)).unwrap();
+    assert_eq!((text(&folder, "x").as_str(), metadata("x").permissions().mode() & 0o777), (AFTER, 0o600));
     assert_eq!(text(&folder, "to/m"), "some lines\nthat moved\n");
-    assert_eq!((text(&folder, "x.was").as_str(), facts("x.was").permissions().mode() & 0o777), (TEXT, 0o600));
+    assert_eq!((text(&folder, "x.was").as_str(), metadata("x.was").permissions().mode() & 0o777), (TEXT, 0o600));
     if is_root {
         use std::os::unix::fs::MetadataExt;
         for name in ["x", "to/m"] {
-            assert_eq!((facts(name).uid(), facts(name).gid()), (7, 8), "{name}");
+            assert_eq!((metadata(name).uid(), metadata(name).gid()), (7, 8), "{name}");
         }
     }
     let mut value = vec![0; 256];

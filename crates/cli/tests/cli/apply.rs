@@ -27,11 +27,11 @@ fn contents(folder: &Folder) -> Vec<(String, Vec<u8>, u32)> {
             if name.starts_with(".state") {
                 continue;
             }
-            let facts = path.symlink_metadata().unwrap();
-            if facts.is_dir() {
+            let metadata = path.symlink_metadata().unwrap();
+            if metadata.is_dir() {
                 folders.push(path);
-            } else if facts.is_file() {
-                found.push((name, fs::read(&path).unwrap(), facts.permissions().mode() & 0o777));
+            } else if metadata.is_file() {
+                found.push((name, fs::read(&path).unwrap(), metadata.permissions().mode() & 0o777));
             }
         }
     }

@@ -265,9 +265,9 @@ fn files_that_from_links_are_linked_and_nobody_becomes_root_by_a_copy() {
     }
     let ran = folder.run(&["sync", "from", "into", "--go"]);
     assert_eq!(ran.status, Some(0), "{}", ran.err);
-    let facts = |name: &str| folder.path().join("into").join(name).metadata().unwrap();
-    assert_eq!(facts("a").ino(), facts("b").ino());
-    assert_eq!(facts("tool").mode() & 0o7777, if is_root { 0o755 } else { 0o4755 });
+    let metadata = |name: &str| folder.path().join("into").join(name).metadata().unwrap();
+    assert_eq!(metadata("a").ino(), metadata("b").ino());
+    assert_eq!(metadata("tool").mode() & 0o7777, if is_root { 0o755 } else { 0o4755 });
     assert_eq!(ran.err.contains("set-user-id and set-group-id were dropped"), is_root, "{}", ran.err);
 }
 

@@ -18,11 +18,11 @@ fn held(root: &Path) -> BTreeMap<PathBuf, (char, Vec<u8>, u32, Option<SystemTime
     while let Some(folder) = folders.pop() {
         for entry in fs::read_dir(folder).unwrap().map(Result::unwrap) {
             let path = entry.path();
-            let facts = path.symlink_metadata().unwrap();
-            let (mode, time) = (facts.permissions().mode() & 0o7777, facts.modified().ok());
-            let what = if facts.is_symlink() {
+            let metadata = path.symlink_metadata().unwrap();
+            let (mode, time) = (metadata.permissions().mode() & 0o7777, metadata.modified().ok());
+            let what = if metadata.is_symlink() {
                 ('l', fs::read_link(&path).unwrap().into_os_string().into_encoded_bytes(), 0, None)
-            } else if facts.is_dir() {
+            } else if metadata.is_dir() {
                 folders.push(path.clone());
                 ('d', Vec::new(), mode, time)
             } else {

@@ -100,13 +100,13 @@ impl Projected {
         let mut projected = Self { counted: Vec::new(), from: Vec::new(), differs: vec![None; text.len()] };
         let folds = masked.file_rules().case_effect().is_some();
         let mut at = 0;
-        for aside in &line.mask.spans {
-            projected.take(text, at..aside.range.start, folds);
-            for &byte in aside.stands_for {
+        for span in &line.mask.spans {
+            projected.take(text, at..span.range.start, folds);
+            for &byte in span.stands_for {
                 projected.counted.push(byte);
-                projected.from.push(aside.range.clone());
+                projected.from.push(span.range.clone());
             }
-            at = aside.range.end;
+            at = span.range.end;
         }
         projected.take(text, at..text.len(), folds);
         projected
@@ -157,9 +157,9 @@ impl Projected {
 
     /// The pieces of the line, in order.
     fn tokens(&self, line: &MaskedLine) -> Vec<Token> {
-        let asides = line.mask.spans.iter().filter(|aside| aside.stands_for.is_empty());
+        let spans = line.mask.spans.iter().filter(|span| span.stands_for.is_empty());
         let mut tokens: Vec<(usize, Token)> =
-            asides.map(|aside| (aside.range.start, Token::HiddenStretch(aside.range.clone(), aside.rule))).collect();
+            spans.map(|span| (span.range.start, Token::HiddenStretch(span.range.clone(), span.rule))).collect();
         let mut ranges = self.from.clone();
         ranges.dedup();
         tokens.extend(ranges.into_iter().map(|range| {
@@ -185,16 +185,15 @@ impl Projected {
 fn mark_asides((before, b): (Side<'_, '_>, &mut Projected), (after, a): (Side<'_, '_>, &mut Projected)) {
     let tagged = |(masked, line): Side<'_, '_>| -> Vec<Vec<u8>> {
         let text = &masked.text()[line.bytes.clone()];
-        let tag =
-            |aside: &crate::rules::MaskedSpan| [&aside.rule.to_be_bytes()[..], &text[aside.range.clone()]].concat();
+        let tag = |span: &crate::rules::MaskedSpan| [&span.rule.to_be_bytes()[..], &text[span.range.clone()]].concat();
         line.mask.spans.iter().map(tag).collect()
     };
     let (tagged_before, tagged_after) = (tagged(before), tagged(after));
     let found = script(&intern(&as_slices(&tagged_before), &as_slices(&tagged_after)), &Bounds::default());
     for ((masked, line), projected, alone) in [(before, b, found.gone), (after, a, found.new)] {
-        for (aside, _) in line.mask.spans.iter().zip(alone).filter(|(_, alone)| *alone) {
-            if masked.file_rules().rules()[aside.rule].effect() == Effect::Mute {
-                projected.mute(aside.range.clone());
+        for (span, _) in line.mask.spans.iter().zip(alone).filter(|(_, alone)| *alone) {
+            if masked.file_rules().rules()[span.rule].effect() == Effect::Mute {
+                projected.mute(span.range.clone());
             }
         }
     }

@@ -47,9 +47,9 @@ pub struct Stamp {
 const STEP: Duration = Duration::from_millis(100);
 
 impl From<&EntryMetadata> for Stamp {
-    fn from(facts: &EntryMetadata) -> Self {
+    fn from(metadata: &EntryMetadata) -> Self {
         let moment = |time: Option<SystemTime>| time.map(Moment::from);
-        Self { size: facts.size, modified: moment(facts.modified), changed: moment(facts.changed) }
+        Self { size: metadata.size, modified: moment(metadata.modified), changed: moment(metadata.changed) }
     }
 }
 

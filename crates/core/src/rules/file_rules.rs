@@ -109,7 +109,7 @@ impl FileRules {
 
     /// The first rule that mutes some of a line.
     pub fn muting(&self, mask: &LineMask) -> Option<usize> {
-        mask.spans.iter().map(|aside| aside.rule).find(|rule| self.effect(*rule) == Effect::Mute)
+        mask.spans.iter().map(|span| span.rule).find(|rule| self.effect(*rule) == Effect::Mute)
     }
 
     pub(super) fn effect(&self, rule: usize) -> Effect {
@@ -141,7 +141,7 @@ impl FileRules {
         {
             insert(&mut spans, MaskedSpan { range: at..at + 1, rule, stands_for: b"" });
         }
-        let taken = spans.iter().find(|aside| self.takes_lines(aside.rule)).map(|aside| aside.rule);
+        let taken = spans.iter().find(|span| self.takes_lines(span.rule)).map(|span| span.rule);
         let blank = last_counted(content, &spans).is_none();
         let mut mask = LineMask::default();
         if blank {
@@ -150,8 +150,8 @@ impl FileRules {
             let ignored = |rule: &usize| self.effect(*rule) == Effect::Ignore;
             // Without what is muted, is it still excluded?
             mask.gone_ignored = by_blank.filter(ignored).or_else(|| {
-                let kept: Vec<MaskedSpan> = spans.iter().filter(|aside| ignored(&aside.rule)).cloned().collect();
-                let taken = kept.iter().find(|aside| self.takes_lines(aside.rule)).map(|aside| aside.rule);
+                let kept: Vec<MaskedSpan> = spans.iter().filter(|span| ignored(&span.rule)).cloned().collect();
+                let taken = kept.iter().find(|span| self.takes_lines(span.rule)).map(|span| span.rule);
                 taken.filter(|_| last_counted(content, &kept).is_none())
             });
         }
@@ -221,7 +221,7 @@ impl FileRules {
             previous = Some(run);
         }
         spans.extend(found);
-        spans.sort_by_key(|aside| aside.range.start);
+        spans.sort_by_key(|span| span.range.start);
     }
 }
 
@@ -246,9 +246,9 @@ fn with_blanks(text: &[u8], comment: Range<usize>) -> Range<usize> {
 
 /// Gives each byte to the first rule that claims it.
 fn resolved(mut claims: Vec<(usize, Range<usize>)>, length: usize) -> Vec<MaskedSpan> {
-    let aside = |(rule, range)| MaskedSpan { range, rule, stands_for: b"" };
+    let span = |(rule, range)| MaskedSpan { range, rule, stands_for: b"" };
     if claims.windows(2).all(|pair| pair[0].0 == pair[1].0 && pair[0].1.end <= pair[1].1.start) {
-        return claims.into_iter().map(aside).collect();
+        return claims.into_iter().map(span).collect();
     }
     const NOBODY: usize = usize::MAX;
     let mut owner = vec![NOBODY; length];
@@ -260,27 +260,27 @@ fn resolved(mut claims: Vec<(usize, Range<usize>)>, length: usize) -> Vec<Masked
     let mut at = 0;
     for run in owner.chunk_by(|one, other| one == other) {
         if run[0] != NOBODY {
-            spans.push(aside((run[0], at..at + run.len())));
+            spans.push(span((run[0], at..at + run.len())));
         }
         at += run.len();
     }
     spans
 }
 
-fn insert(spans: &mut Vec<MaskedSpan>, aside: MaskedSpan) {
-    let at = spans.partition_point(|other| other.range.start < aside.range.start);
-    spans.insert(at, aside);
+fn insert(spans: &mut Vec<MaskedSpan>, span: MaskedSpan) {
+    let at = spans.partition_point(|other| other.range.start < span.range.start);
+    spans.insert(at, span);
 }
 
 /// What is not masked.
 fn free_ranges(length: usize, spans: &[MaskedSpan]) -> Vec<Range<usize>> {
     let mut free = Vec::with_capacity(spans.len() + 1);
     let mut at = 0;
-    for aside in spans {
-        if aside.range.start > at {
-            free.push(at..aside.range.start);
+    for span in spans {
+        if span.range.start > at {
+            free.push(at..span.range.start);
         }
-        at = aside.range.end;
+        at = span.range.end;
     }
     if at < length {
         free.push(at..length);
@@ -292,8 +292,8 @@ fn free_ranges(length: usize, spans: &[MaskedSpan]) -> Vec<Range<usize>> {
 fn last_counted(content: &[u8], spans: &[MaskedSpan]) -> Option<usize> {
     // From the end backwards, over what is masked, to the first character that is no white space.
     let mut end = content.len();
-    for aside in spans.iter().rev().map(Some).chain([None]) {
-        let start = aside.map_or(0, |aside| aside.range.end);
+    for span in spans.iter().rev().map(Some).chain([None]) {
+        let start = span.map_or(0, |span| span.range.end);
         while end > start {
             let at = (start..end).rev().find(|&at| content[at] & 0b1100_0000 != 0b1000_0000).unwrap_or(start);
             if !character(&content[at..end]).0 {
@@ -301,15 +301,15 @@ fn last_counted(content: &[u8], spans: &[MaskedSpan]) -> Option<usize> {
             }
             end = at;
         }
-        end = aside.map_or(0, |aside| aside.range.start);
+        end = span.map_or(0, |span| span.range.start);
     }
     None
 }
 
 /// How many bytes of a range are not masked.
 fn counted_between(range: Range<usize>, spans: &[MaskedSpan]) -> usize {
-    let inside = spans.iter().filter(|aside| aside.range.start >= range.start && aside.range.end <= range.end);
-    range.len() - inside.map(|aside| aside.range.len()).sum::<usize>()
+    let inside = spans.iter().filter(|span| span.range.start >= range.start && span.range.end <= range.end);
+    range.len() - inside.map(|span| span.range.len()).sum::<usize>()
 }
 
 /// Whether a text begins with white space, by Unicode, and how long its first character is.

@@ -21,8 +21,8 @@ thread_local! {
 pub(super) fn same_contents(before: &mut Opened, after: &mut Opened) -> io::Result<bool> {
     BUFFERS.with_borrow_mut(|(one, other)| {
         // Files that the system makes up as they are read have no size; they are read to their ends.
-        let unsized_files = before.facts.size == 0;
-        let mut left = if unsized_files { u64::MAX } else { before.facts.size };
+        let unsized_files = before.metadata.size == 0;
+        let mut left = if unsized_files { u64::MAX } else { before.metadata.size };
         loop {
             // One byte more than is left tells a file that grew.
             let wanted = usize::try_from(left).unwrap_or(BLOCK).saturating_add(1).min(BLOCK);

@@ -105,14 +105,14 @@ impl Tree for MemoryTree {
         Ok(Listing { entries: inside.map(entry).collect(), ..Listing::default() })
     }
 
-    fn facts(&self, path: &[u8]) -> Result<EntryMetadata, TreeError> {
+    fn metadata(&self, path: &[u8]) -> Result<EntryMetadata, TreeError> {
         let (bytes, mode) = self.bytes(path)?;
         Ok(EntryMetadata { size: bytes.len() as u64, mode, ..EntryMetadata::default() })
     }
 
     fn open(&self, path: &[u8]) -> Result<Opened, TreeError> {
         let (bytes, _) = self.bytes(path)?;
-        Ok(Opened { facts: self.facts(path)?, reader: Box::new(Cursor::new(bytes.to_vec())) })
+        Ok(Opened { metadata: self.metadata(path)?, reader: Box::new(Cursor::new(bytes.to_vec())) })
     }
 
     fn identity(&self, path: &[u8]) -> Option<ContentId> {

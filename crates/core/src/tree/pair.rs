@@ -70,7 +70,7 @@ impl Pair {
 
     /// The size of the side that is there; of the side after, if both are.
     pub fn size(&self) -> u64 {
-        self.after.or(self.before).map_or(0, |facts| facts.size)
+        self.after.or(self.before).map_or(0, |metadata| metadata.size)
     }
 
     /// Whether contents, and not attributes alone, differ.

@@ -38,7 +38,7 @@ pub trait Tree: Sync {
     ///
     /// # Errors
     /// When the entry cannot be looked at.
-    fn facts(&self, path: &[u8]) -> Result<EntryMetadata, TreeError>;
+    fn metadata(&self, path: &[u8]) -> Result<EntryMetadata, TreeError>;
 
     /// Opens a file to be read from its start.
     ///
@@ -58,7 +58,7 @@ pub trait Tree: Sync {
     /// When the file cannot be opened or read.
     fn contents(&self, path: &[u8]) -> Result<Contents, TreeError> {
         let mut opened = self.open(path)?;
-        let mut bytes = Vec::with_capacity(usize::try_from(opened.facts.size).unwrap_or(0));
+        let mut bytes = Vec::with_capacity(usize::try_from(opened.metadata.size).unwrap_or(0));
         opened.reader.read_to_end(&mut bytes).map_err(|error| TreeError::from(&error))?;
         Ok(Box::new(bytes))
     }
@@ -78,7 +78,7 @@ pub trait Tree: Sync {
 /// A file that is open to be read.
 pub struct Opened {
     /// What is known of it.
-    pub facts: EntryMetadata,
+    pub metadata: EntryMetadata,
     /// Reads it from its start.
     pub reader: Box<dyn Read + Send>,
 }

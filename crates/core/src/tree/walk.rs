@@ -286,15 +286,15 @@ impl Walk<'_> {
     }
 
     /// What is known of both sides of a pair without reading them.
-    fn metadata(&self, pair: &Pair) -> (Result<EntryMetadata, TreeError>, Result<EntryMetadata, TreeError>) {
-        let ask = |known: Option<EntryMetadata>, tree: &dyn Tree| known.map_or_else(|| tree.facts(&pair.path), Ok);
+    fn both_metadata(&self, pair: &Pair) -> (Result<EntryMetadata, TreeError>, Result<EntryMetadata, TreeError>) {
+        let ask = |known: Option<EntryMetadata>, tree: &dyn Tree| known.map_or_else(|| tree.metadata(&pair.path), Ok);
         (ask(pair.before, self.before), ask(pair.after, self.after))
     }
 
     /// Compares files whose contents are known to be the same, or not to be. They need not be readable for that.
     fn identified(&self, pair: &mut Pair, is_same: bool) {
         self.progress.add(0);
-        let (one, other) = self.metadata(pair);
+        let (one, other) = self.both_metadata(pair);
         (pair.before, pair.after) = (one.ok(), other.ok());
         self.compare_attributes(pair);
         if !is_same {
@@ -309,7 +309,7 @@ impl Walk<'_> {
     /// Compares by what is known without reading.
     fn trusted(&self, pair: &mut Pair, trust: Trust) {
         self.progress.add(0);
-        match self.metadata(pair) {
+        match self.both_metadata(pair) {
             (Ok(one), Ok(other)) => {
                 (pair.before, pair.after) = (Some(one), Some(other));
                 let same_time = trust == Trust::Size || one.modified == other.modified;
@@ -325,9 +325,10 @@ impl Walk<'_> {
     }
 
     fn opened(&self, pair: &mut Pair, mut one: Opened, mut other: Opened) {
-        (pair.before, pair.after) = (Some(one.facts), Some(other.facts));
-        self.progress.add(one.facts.size + other.facts.size);
-        let same = if one.facts.size == other.facts.size { same_contents(&mut one, &mut other) } else { Ok(false) };
+        (pair.before, pair.after) = (Some(one.metadata), Some(other.metadata));
+        self.progress.add(one.metadata.size + other.metadata.size);
+        let same =
+            if one.metadata.size == other.metadata.size { same_contents(&mut one, &mut other) } else { Ok(false) };
         drop((one, other));
         match same {
             Ok(true) => self.compare_attributes(pair),
@@ -442,12 +443,12 @@ impl Walk<'_> {
     /// What is said of a gone or new file: its size, and its lines if it is text.
     fn describe(&self, pair: &mut Pair, tree: &dyn Tree) {
         let known = if pair.status == Status::Gone { pair.before } else { pair.after };
-        let facts = match known.map_or_else(|| tree.facts(&pair.path), Ok) {
-            Ok(facts) => facts,
+        let metadata = match known.map_or_else(|| tree.metadata(&pair.path), Ok) {
+            Ok(metadata) => metadata,
             Err(problem) => return pair.fail(problem.to_string()),
         };
-        *(if pair.status == Status::Gone { &mut pair.before } else { &mut pair.after }) = Some(facts);
-        if !self.options.counts || self.options.trust.is_some() || facts.size > COUNTED_UPTO {
+        *(if pair.status == Status::Gone { &mut pair.before } else { &mut pair.after }) = Some(metadata);
+        if !self.options.counts || self.options.trust.is_some() || metadata.size > COUNTED_UPTO {
             return;
         }
         match tree.contents(&pair.path) {

@@ -41,21 +41,21 @@ fn hashed(file: &mut File) -> io::Result<Fingerprint> {
 /// Copies a file that is what it was when it was seen, and says what the copy holds. Holes stay holes.
 pub(super) fn copy(source: &mut File, seen: Option<&Stamp>, to: &mut File) -> io::Result<Fingerprint> {
     regular(source)?;
-    let facts = source.metadata()?;
-    let began = stamp(&facts);
+    let metadata = source.metadata()?;
+    let began = stamp(&metadata);
     let changed = || io::Error::other("what is copied was changed since the plan was made");
     if seen.is_some_and(|seen| began != *seen) {
         return Err(changed());
     }
-    let print = if facts.len() <= WHOLE {
-        let mut bytes = Vec::with_capacity(usize::try_from(facts.len()).unwrap_or(0) + 1);
+    let print = if metadata.len() <= WHOLE {
+        let mut bytes = Vec::with_capacity(usize::try_from(metadata.len()).unwrap_or(0) + 1);
         source.read_to_end(&mut bytes)?;
         to.write_all(&bytes)?;
         Fingerprint::of(&bytes)
     } else if clone_range(source, to) {
         hashed(to)?
-    } else if facts.blocks().saturating_mul(512) < facts.len() {
-        copy_with_holes(source, to, facts.len())?
+    } else if metadata.blocks().saturating_mul(512) < metadata.len() {
+        copy_with_holes(source, to, metadata.len())?
     } else {
         copy_all(source, to)?
     };

@@ -18,7 +18,7 @@ use tideline_sources::{open_beneath, open_file, open_root};
 
 use crate::files::{At, Bytes, Created, Dropped, FileMetadata, FileSystem, Found, Lock, NewAttributes, ReadFile};
 use attributes::apply_attributes;
-use stat::{facts_of, regular};
+use stat::{metadata_of, regular};
 pub use stat::{mode, stamp};
 
 /// The files of this machine.
@@ -65,8 +65,8 @@ impl FileSystem for RealFiles {
         open_beneath(folder, path)
     }
 
-    fn facts(&self, folder: &OwnedFd) -> io::Result<FileMetadata> {
-        Ok(facts_of(&rustix::fs::fstat(folder)?))
+    fn metadata(&self, folder: &OwnedFd) -> io::Result<FileMetadata> {
+        Ok(metadata_of(&rustix::fs::fstat(folder)?))
     }
 
     fn find(&self, at: Here<'_>) -> io::Result<Found> {
@@ -74,13 +74,13 @@ impl FileSystem for RealFiles {
             Err(Errno::NOENT | Errno::NOTDIR) => return Ok(Found::Nothing),
             found => found?,
         };
-        let facts = facts_of(&found);
+        let metadata = metadata_of(&found);
         Ok(match FileType::from_raw_mode(found.st_mode) {
-            FileType::RegularFile => Found::File(facts),
-            FileType::Directory => Found::Folder(facts),
+            FileType::RegularFile => Found::File(metadata),
+            FileType::Directory => Found::Folder(metadata),
             FileType::Symlink => {
                 let target = rustix::fs::readlinkat(at.folder, at.name, Vec::new())?;
-                Found::Link(facts, path_of(target.to_bytes()))
+                Found::Link(metadata, path_of(target.to_bytes()))
             }
             _ => Found::Other,
         })
@@ -107,15 +107,15 @@ impl FileSystem for RealFiles {
 
     fn read(&self, at: Here<'_>, most: u64) -> io::Result<ReadFile> {
         let mut file = open_file(at.folder, at.name)?;
-        let facts = regular(&file)?;
-        let (print, bytes) = copy::read(&mut file, facts.stamp.size, most)?;
+        let metadata = regular(&file)?;
+        let (print, bytes) = copy::read(&mut file, metadata.stamp.size, most)?;
         let now = regular(&file)?;
         // A rename meanwhile changes the time of the last change of any kind, and nothing of the contents.
-        if !now.is_unchanged(&facts) || print.size != facts.stamp.size {
+        if !now.is_unchanged(&metadata) || print.size != metadata.stamp.size {
             return Err(copy::changed_meanwhile());
         }
         let extended = attributes::extended(&file)?;
-        Ok(ReadFile { print, facts, bytes, extended })
+        Ok(ReadFile { print, metadata, bytes, extended })
     }
 
     fn read_range(&self, at: Here<'_>, (start, length): (u64, u64)) -> io::Result<Vec<u8>> {
@@ -156,8 +156,8 @@ impl FileSystem for RealFiles {
             (_, None) => unreachable!("every other kind of bytes has a source"),
         };
         let dropped = apply_attributes(&file, wanted, source_owner, source_extended)?;
-        let facts = facts_of(&rustix::fs::fstat(&file)?);
-        Ok(Created { print, facts, dropped, source_owner })
+        let metadata = metadata_of(&rustix::fs::fstat(&file)?);
+        Ok(Created { print, metadata, dropped, source_owner })
     }
 
     fn append(&self, at: Here<'_>, bytes: &[u8]) -> io::Result<u64> {
@@ -179,7 +179,7 @@ impl FileSystem for RealFiles {
         if let Some(modified) = wanted.modified {
             let _ = rustix::fs::utimensat(at.folder, at.name, &attributes::times(modified), AtFlags::SYMLINK_NOFOLLOW);
         }
-        Ok(facts_of(&rustix::fs::statat(at.folder, at.name, AtFlags::SYMLINK_NOFOLLOW)?))
+        Ok(metadata_of(&rustix::fs::statat(at.folder, at.name, AtFlags::SYMLINK_NOFOLLOW)?))
     }
 
     fn make_folder(&self, at: Here<'_>, private: bool) -> io::Result<()> {

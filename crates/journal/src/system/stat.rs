@@ -13,13 +13,13 @@ use crate::files::{FileMetadata, Identity};
 pub(super) fn regular(file: &File) -> io::Result<FileMetadata> {
     let found = rustix::fs::fstat(file)?;
     match FileType::from_raw_mode(found.st_mode) {
-        FileType::RegularFile => Ok(facts_of(&found)),
+        FileType::RegularFile => Ok(metadata_of(&found)),
         _ => Err(io::Error::other("it is not a file")),
     }
 }
 
 #[expect(clippy::unnecessary_cast, reason = "the types of these fields differ between systems")]
-pub(super) fn facts_of(found: &Stat) -> FileMetadata {
+pub(super) fn metadata_of(found: &Stat) -> FileMetadata {
     let moment = |seconds: i64, nanos: u64| Some(Moment(seconds, u32::try_from(nanos).unwrap_or(0)));
     FileMetadata {
         identity: Identity(found.st_dev as u64, found.st_ino as u64),
@@ -35,15 +35,15 @@ pub(super) fn facts_of(found: &Stat) -> FileMetadata {
 }
 
 /// What the system says of a file.
-pub fn stamp(facts: &fs::Metadata) -> Stamp {
+pub fn stamp(metadata: &fs::Metadata) -> Stamp {
     Stamp {
-        size: facts.len(),
-        modified: facts.modified().ok().map(Moment::from),
-        changed: u32::try_from(facts.ctime_nsec()).ok().map(|nanos| Moment(facts.ctime(), nanos)),
+        size: metadata.len(),
+        modified: metadata.modified().ok().map(Moment::from),
+        changed: u32::try_from(metadata.ctime_nsec()).ok().map(|nanos| Moment(metadata.ctime(), nanos)),
     }
 }
 
 /// The permission bits of a file.
-pub fn mode(facts: &fs::Metadata) -> Option<u32> {
-    Some(facts.permissions().mode() & 0o7777)
+pub fn mode(metadata: &fs::Metadata) -> Option<u32> {
+    Some(metadata.permissions().mode() & 0o7777)
 }

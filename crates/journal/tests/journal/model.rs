@@ -379,7 +379,7 @@ impl World {
         self.flushed();
     }
 
-    fn facts(&self, number: u64) -> FileMetadata {
+    fn metadata(&self, number: u64) -> FileMetadata {
         let node = &self.nodes[&number];
         let size = if let Thing::File(bytes) = &node.thing { bytes.len() as u64 } else { 0 };
         FileMetadata {
@@ -393,9 +393,9 @@ impl World {
 
     fn found(&self, number: u64) -> Found {
         match &self.nodes[&number].thing {
-            Thing::File(_) => Found::File(self.facts(number)),
-            Thing::Folder(_) => Found::Folder(self.facts(number)),
-            Thing::Link(to) => Found::Link(self.facts(number), to.clone()),
+            Thing::File(_) => Found::File(self.metadata(number)),
+            Thing::Folder(_) => Found::Folder(self.metadata(number)),
+            Thing::Link(to) => Found::Link(self.metadata(number), to.clone()),
         }
     }
 
@@ -593,8 +593,8 @@ impl FileSystem for Memory {
         Ok(at)
     }
 
-    fn facts(&self, folder: &u64) -> io::Result<FileMetadata> {
-        Ok(self.call()?.facts(*folder))
+    fn metadata(&self, folder: &u64) -> io::Result<FileMetadata> {
+        Ok(self.call()?.metadata(*folder))
     }
 
     fn find(&self, at: Here<'_>) -> io::Result<Found> {
@@ -618,9 +618,9 @@ impl FileSystem for Memory {
         let world = self.call()?;
         let number = world.must(*at.folder, at.name)?;
         let bytes = world.file(number)?.clone();
-        let (print, facts) = (Fingerprint::of(&bytes), world.facts(number));
+        let (print, metadata) = (Fingerprint::of(&bytes), world.metadata(number));
         let bytes = (bytes.len() as u64 <= most).then_some(bytes);
-        Ok(ReadFile { print, facts, bytes, extended: Vec::new() })
+        Ok(ReadFile { print, metadata, bytes, extended: Vec::new() })
     }
 
     fn read_range(&self, at: Here<'_>, (start, length): (u64, u64)) -> io::Result<Vec<u8>> {
@@ -643,7 +643,7 @@ impl FileSystem for Memory {
             Bytes::These(bytes) => bytes.to_vec(),
             Bytes::File(from, seen) => {
                 let source = world.must(*from.folder, from.name)?;
-                if seen.is_some_and(|seen| seen != world.facts(source).stamp) {
+                if seen.is_some_and(|seen| seen != world.metadata(source).stamp) {
                     return Err(io::Error::other("what is copied was changed since the plan was made"));
                 }
                 world.file(source)?.clone()
@@ -656,7 +656,7 @@ impl FileSystem for Memory {
             (node.thing, node.modified) = (Thing::File(bytes), now);
         }
         world.set(number, wanted);
-        Ok(Created { print, facts: world.facts(number), dropped: Vec::new(), source_owner: None })
+        Ok(Created { print, metadata: world.metadata(number), dropped: Vec::new(), source_owner: None })
     }
 
     fn append(&self, at: Here<'_>, bytes: &[u8]) -> io::Result<u64> {
@@ -682,7 +682,7 @@ impl FileSystem for Memory {
         let number = world.add(Thing::Link(target.to_path_buf()), 0o777);
         world.put(*at.folder, at.name, number)?;
         world.set(number, &NewAttributes { mode: None, ..*wanted });
-        Ok(world.facts(number))
+        Ok(world.metadata(number))
     }
 
     fn make_folder(&self, at: Here<'_>, private: bool) -> io::Result<()> {

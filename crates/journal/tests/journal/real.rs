@@ -75,18 +75,19 @@ impl Place {
         while let Some(folder) = folders.pop() {
             for entry in fs::read_dir(folder).unwrap().map(Result::unwrap) {
                 let path = entry.path();
-                let facts = path.symlink_metadata().unwrap();
-                let (kind, bytes) = if facts.is_dir() {
+                let metadata = path.symlink_metadata().unwrap();
+                let (kind, bytes) = if metadata.is_dir() {
                     folders.push(path.clone());
                     ('d', Vec::new())
-                } else if facts.is_symlink() {
+                } else if metadata.is_symlink() {
                     ('l', fs::read_link(&path).unwrap().into_os_string().into_encoded_bytes())
                 } else {
                     ('f', fs::read(&path).unwrap())
                 };
-                let time = (kind != 'l').then(|| facts.modified().unwrap());
-                let mode = if kind == 'l' { 0 } else { facts.mode() };
-                found.insert(path.clone(), (kind, bytes, mode, time, (facts.uid(), facts.gid()), extended(&path)));
+                let time = (kind != 'l').then(|| metadata.modified().unwrap());
+                let mode = if kind == 'l' { 0 } else { metadata.mode() };
+                found
+                    .insert(path.clone(), (kind, bytes, mode, time, (metadata.uid(), metadata.gid()), extended(&path)));
             }
         }
         found

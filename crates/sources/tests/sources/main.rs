@@ -31,11 +31,11 @@ fn entries_facts_and_contents_are_those_of_the_folder() {
     let tree = FolderTree::new(folder.path());
     assert_eq!(names(&tree, ""), [".hidden", "stations"]);
     assert_eq!(tree.list(b"").unwrap().entries.iter().filter(|entry| entry.entry_type == EntryType::Folder).count(), 1);
-    assert_eq!(tree.facts(b"stations/mouth.toml").unwrap().size, 14);
+    assert_eq!(tree.metadata(b"stations/mouth.toml").unwrap().size, 14);
     let mut text = String::new();
     let mut opened = tree.open(b"stations/mouth.toml").unwrap();
     opened.reader.read_to_string(&mut text).unwrap();
-    assert_eq!((opened.facts.size, text.as_str()), (14, "interval = 60\n"));
+    assert_eq!((opened.metadata.size, text.as_str()), (14, "interval = 60\n"));
     assert_eq!((*tree.contents(b"stations/mouth.toml").unwrap()).as_ref(), b"interval = 60\n");
 }
 
@@ -44,7 +44,7 @@ fn what_is_not_there_is_a_problem_in_words() {
     let folder = tempfile::tempdir().unwrap();
     let tree = FolderTree::new(folder.path());
     assert_eq!(tree.list(b"none").unwrap_err().to_string(), "no such file or directory");
-    assert_eq!(tree.facts(b"none").unwrap_err().to_string(), "no such file or directory");
+    assert_eq!(tree.metadata(b"none").unwrap_err().to_string(), "no such file or directory");
     assert!(tree.open(b"none").is_err());
 }
 

@@ -34,7 +34,7 @@ pub use value::{TextOrBytes, VERSION, write_value};
 
 /// What is known of one side of a pair besides its contents.
 #[derive(Clone, Debug, Default)]
-pub struct SideFacts {
+pub struct SideMetadata {
     /// Its size in bytes.
     pub size: u64,
     /// When it was last changed.
@@ -53,7 +53,13 @@ pub fn opening(labels: &Labels) -> Record {
 }
 
 /// The record of a pair of files.
-pub fn pair(path: &str, status: Status, kind: Kind, counts: Counts, sides: &(SideFacts, SideFacts)) -> PairRecord {
+pub fn pair(
+    path: &str,
+    status: Status,
+    kind: Kind,
+    counts: Counts,
+    sides: &(SideMetadata, SideMetadata),
+) -> PairRecord {
     PairRecord {
         path: TextOrBytes::Text(path.to_owned()),
         status,
@@ -74,13 +80,13 @@ pub fn pair(path: &str, status: Status, kind: Kind, counts: Counts, sides: &(Sid
 /// The record of a pair of two trees.
 pub fn tree_pair(pair: &Pair) -> PairRecord {
     let entry_type = pair.types.1.or(pair.types.0);
-    let facts = |facts: EntryMetadata| PairSide {
-        size: facts.size,
-        modified: rfc3339(facts.modified),
-        mode: facts.mode.map(|mode| format!("{mode:o}")),
+    let metadata = |metadata: EntryMetadata| PairSide {
+        size: metadata.size,
+        modified: rfc3339(metadata.modified),
+        mode: metadata.mode.map(|mode| format!("{mode:o}")),
         encoding: None,
     };
-    let modified = |facts: Option<EntryMetadata>| facts.and_then(|facts| facts.modified);
+    let modified = |metadata: Option<EntryMetadata>| metadata.and_then(|metadata| metadata.modified);
     PairRecord {
         path: text(&pair.path),
         status: pair.status,
@@ -94,8 +100,8 @@ pub fn tree_pair(pair: &Pair) -> PairRecord {
         changes: pair.changes,
         muted: pair.muted,
         lines: pair.lines,
-        before: pair.before.map(facts),
-        after: pair.after.map(facts),
+        before: pair.before.map(metadata),
+        after: pair.after.map(metadata),
         newer: newer(modified(pair.before), modified(pair.after)),
         moved_from: pair.moved_from.as_deref().map(text),
         attributes: pair
@@ -138,8 +144,13 @@ fn rfc3339(time: Option<SystemTime>) -> Option<String> {
     time.and_then(|time| Timestamp::try_from(time).ok()).map(|time| time.to_string())
 }
 
-fn side(facts: &SideFacts) -> PairSide {
-    PairSide { size: facts.size, modified: rfc3339(facts.modified), mode: None, encoding: facts.encoding.clone() }
+fn side(metadata: &SideMetadata) -> PairSide {
+    PairSide {
+        size: metadata.size,
+        modified: rfc3339(metadata.modified),
+        mode: None,
+        encoding: metadata.encoding.clone(),
+    }
 }
 
 fn newer(before: Option<SystemTime>, after: Option<SystemTime>) -> Option<Side> {
@@ -182,7 +193,7 @@ pub fn give_changes(
     if changes.len() > most {
         take(Record::Cut(CutRecord { path: text(path), changes: changes.len() - most }))?;
     }
-    view.comparison.hidden.iter().try_for_each(|aside| take(Record::Aside(aside_record(path, view, aside))))
+    view.comparison.hidden.iter().try_for_each(|hidden| take(Record::Aside(aside_record(path, view, hidden))))
 }
 
 /// The record that closes the output for two files.
@@ -218,12 +229,12 @@ fn change_record(path: &[u8], view: &FileView<'_>, change: &Change, grain: &Grai
     }
 }
 
-fn aside_record(path: &[u8], view: &FileView<'_>, aside: &HiddenStretch) -> AsideRecord {
+fn aside_record(path: &[u8], view: &FileView<'_>, hidden: &HiddenStretch) -> AsideRecord {
     let of = |masked: &MaskedText<'_>, span: &Span| {
         let lines = Lines::of(&masked.text()[span.bytes.clone()]);
         self::lines(span, lines.iter())
     };
-    AsideRecord { path: text(path), before: of(view.before, &aside.before), after: of(view.after, &aside.after) }
+    AsideRecord { path: text(path), before: of(view.before, &hidden.before), after: of(view.after, &hidden.after) }
 }
 
 fn lines<'t>(span: &Span, lines: impl Iterator<Item = &'t [u8]>) -> ChangeSide {

@@ -52,8 +52,8 @@ fn write_rule(
     look: &Look,
     out: &mut dyn Write,
 ) -> io::Result<()> {
-    let asides = |mask: &LineMask| mask.spans.iter().filter(|aside| aside.rule == index).count();
-    let matches: usize = masks.iter().map(asides).sum();
+    let spans = |mask: &LineMask| mask.spans.iter().filter(|span| span.rule == index).count();
+    let matches: usize = masks.iter().map(spans).sum();
     let gone = masks.iter().filter(|mask| mask.gone == Some(index)).count();
     let verb = match rule.effect() {
         Effect::Ignore => "ignores",
@@ -87,7 +87,7 @@ fn write_line(
     out: &mut dyn Write,
 ) -> io::Result<()> {
     let palette = look.palette();
-    let mut rules: Vec<usize> = mask.spans.iter().map(|aside| aside.rule).chain(mask.gone).collect();
+    let mut rules: Vec<usize> = mask.spans.iter().map(|span| span.rule).chain(mask.gone).collect();
     rules.sort_unstable();
     rules.dedup();
     let letters: String = rules.iter().map(|rule| letter(*rule)).take(4).collect();
@@ -104,12 +104,12 @@ fn write_line(
     if columns.is_empty() || palette.coloured() && rules.len() == 1 {
         return Ok(());
     }
-    let marked = mask.spans.iter().filter(|aside| !aside.range.is_empty());
+    let marked = mask.spans.iter().filter(|span| !span.range.is_empty());
     let mut marks = String::new();
     let mut column = 0;
-    for (range, aside) in columns.into_iter().zip(marked) {
+    for (range, span) in columns.into_iter().zip(marked) {
         marks.extend(std::iter::repeat_n(' ', range.start - column));
-        marks.extend(std::iter::repeat_n(letter(aside.rule), range.len()));
+        marks.extend(std::iter::repeat_n(letter(span.rule), range.len()));
         column = range.end;
     }
     write!(out, "{}", " ".repeat(9 + digits))?;
@@ -119,19 +119,19 @@ fn write_line(
 
 /// How many matches can be read.
 fn columns_of(mask: &LineMask) -> usize {
-    mask.spans.iter().filter(|aside| !aside.range.is_empty()).count()
+    mask.spans.iter().filter(|span| !span.range.is_empty()).count()
 }
 
 /// The line in parts, each match being one.
-fn parts(line: &[u8], asides: &[MaskedSpan]) -> Vec<Segment> {
-    let mut parts = Vec::with_capacity(2 * asides.len() + 1);
+fn parts(line: &[u8], spans: &[MaskedSpan]) -> Vec<Segment> {
+    let mut parts = Vec::with_capacity(2 * spans.len() + 1);
     let mut at = 0;
-    for aside in asides.iter().filter(|aside| !aside.range.is_empty()) {
-        if aside.range.start > at {
-            parts.push(Segment::equal(at..aside.range.start));
+    for span in spans.iter().filter(|span| !span.range.is_empty()) {
+        if span.range.start > at {
+            parts.push(Segment::equal(at..span.range.start));
         }
-        parts.push(Segment { bytes: aside.range.clone(), differs: Some(Weight::Muted) });
-        at = aside.range.end;
+        parts.push(Segment { bytes: span.range.clone(), differs: Some(Weight::Muted) });
+        at = span.range.end;
     }
     if at < line.len() {
         parts.push(Segment::equal(at..line.len()));

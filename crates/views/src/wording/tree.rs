@@ -188,7 +188,7 @@ fn what_differs(pair: &Pair) -> Vec<String> {
 
 /// The sizes of both sides.
 fn sizes(pair: &Pair) -> String {
-    let size = |facts: Option<EntryMetadata>| facts.map_or(0, |facts| facts.size);
+    let size = |metadata: Option<EntryMetadata>| metadata.map_or(0, |metadata| metadata.size);
     let (before, after) = (size(pair.before), size(pair.after));
     let number = |size: u64| usize::try_from(size).unwrap_or(usize::MAX);
     if before == after {

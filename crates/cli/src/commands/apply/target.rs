@@ -25,7 +25,8 @@ pub(super) struct Target {
 
 impl Names for Target {
     fn has_file(&self, name: &[u8]) -> bool {
-        path_of(name).is_some_and(|path| self.root.join(path).symlink_metadata().is_ok_and(|facts| !facts.is_dir()))
+        path_of(name)
+            .is_some_and(|path| self.root.join(path).symlink_metadata().is_ok_and(|metadata| !metadata.is_dir()))
     }
 
     fn has_folder(&self, name: &[u8]) -> bool {
@@ -67,12 +68,12 @@ impl Target {
             if !last && self.known_folders().contains(&whole) {
                 continue;
             }
-            let facts = match whole.symlink_metadata() {
-                Ok(facts) => facts,
+            let metadata = match whole.symlink_metadata() {
+                Ok(metadata) => metadata,
                 Err(error) if matches!(error.kind(), io::ErrorKind::NotFound) => return Ok(Found::Nothing),
                 Err(error) => return Err(error).with_context(|| format!("cannot look at {}", whole.display())),
             };
-            let kind = facts.file_type();
+            let kind = metadata.file_type();
             if kind.is_symlink() && last {
                 let to = fs::read_link(&whole).with_context(|| format!("cannot read the link {}", whole.display()))?;
                 return Ok(Found::Link(to));
@@ -96,11 +97,11 @@ impl Target {
         let began = SystemTime::now();
         let read = || -> io::Result<(Vec<u8>, Stamp, Option<u32>)> {
             let mut file = File::open(&whole)?;
-            let facts = file.metadata()?;
-            let stamp = stamp(&facts);
+            let metadata = file.metadata()?;
+            let stamp = stamp(&metadata);
             let mut bytes = Vec::with_capacity(usize::try_from(stamp.size).unwrap_or(0) + 1);
             file.read_to_end(&mut bytes)?;
-            Ok((bytes, stamp, mode(&facts)))
+            Ok((bytes, stamp, mode(&metadata)))
         };
         let (bytes, stamp, mode) = read().with_context(|| format!("cannot read {}", whole.display()))?;
         let print = Fingerprint::of(&bytes);
@@ -242,11 +243,11 @@ fn backup_of(whole: &Path, suffix: &str, taken: &HashSet<PathBuf>) -> Result<Ste
             copy.display()
         );
     }
-    let facts = whole.symlink_metadata().with_context(|| format!("cannot look at {}", whole.display()))?;
+    let metadata = whole.symlink_metadata().with_context(|| format!("cannot look at {}", whole.display()))?;
     let attributes = FileAttributes {
-        mode: mode(&facts),
-        modified: facts.modified().ok().map(Into::into),
-        owner: Some((facts.uid(), facts.gid())),
+        mode: mode(&metadata),
+        modified: metadata.modified().ok().map(Into::into),
+        owner: Some((metadata.uid(), metadata.gid())),
         extended: None,
     };
     let contents = Contents::CopyOf(whole.to_path_buf(), None);

@@ -171,7 +171,7 @@ pub(in crate::commands) fn give_records(
     let kind = if masked.is_none() { Kind::Bytes } else { Kind::Text };
     let counts = Counts::of(found);
     take(json::opening(&sides.names.labels))?;
-    take(Record::Pair(json::pair(path, status, kind, counts, &compared.texts.facts(sides))))?;
+    take(Record::Pair(json::pair(path, status, kind, counts, &compared.texts.metadata(sides))))?;
     if let Some((before, after)) = &masked {
         json::give_changes(path.as_bytes(), &view(sides, (before, after), None, found), grain, most, take)?;
     }

@@ -112,7 +112,7 @@ impl Writer<'_> {
             return self.extended(pair, &path, account, out);
         }
         if pair.attributes.contains(&Attribute::Mode) {
-            let mode = |facts: Option<EntryMetadata>| facts.and_then(|facts| facts.mode).unwrap_or(0);
+            let mode = |metadata: Option<EntryMetadata>| metadata.and_then(|metadata| metadata.mode).unwrap_or(0);
             account.not_carried.push(format!("{path}: mode {:o}, now {:o}", mode(pair.before), mode(pair.after)));
         }
         if pair.is_folder() {
@@ -228,7 +228,7 @@ impl Writer<'_> {
         };
         let mode = |entry_type: Option<EntryType>, tree: &dyn Tree, path: &[u8]| match entry_type? {
             EntryType::Link => Some(LINK_MODE),
-            _ => Some(file_mode(tree.facts(path).ok()?.mode?)),
+            _ => Some(file_mode(tree.metadata(path).ok()?.mode?)),
         };
         let modes = (mode(sides.0, self.before, pair.path_before()), mode(sides.1, self.after, &pair.path));
         if pair.attributes.contains(&Attribute::Mode) && modes.0 == modes.1 {
@@ -261,7 +261,7 @@ impl Writer<'_> {
         if let Some((before, after)) = &self.args.labels {
             return FileLabel::new(join(if is_before { before } else { after }.as_bytes(), &pair.path));
         }
-        let modified = tree.facts(&pair.path).ok().and_then(|facts| facts.modified);
+        let modified = tree.metadata(&pair.path).ok().and_then(|metadata| metadata.modified);
         // An absolute name would not be followed.
         let labels = root.is_absolute().then(|| name_trees(&self.args.before, &self.args.after));
         let short = labels.map(|labels| PathBuf::from(if is_before { labels.before } else { labels.after }));

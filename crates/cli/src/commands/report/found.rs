@@ -20,7 +20,7 @@ pub(super) struct Found<'a> {
 
 /// The bytes of both sides of a pair.
 pub(super) fn size(pair: &Pair) -> u64 {
-    [pair.before, pair.after].into_iter().flatten().map(|facts| facts.size).sum()
+    [pair.before, pair.after].into_iter().flatten().map(|metadata| metadata.size).sum()
 }
 
 impl Found<'_> {

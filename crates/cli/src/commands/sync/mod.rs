@@ -138,8 +138,8 @@ fn planned(args: &SyncArgs, config: &Config) -> Result<Made> {
     let options = SyncOptions::default().mode(way).mirror(args.mirror);
     let mut plan = plan_sync(&comparison, (&*target, &*source), &options);
     if roots.makes_into && !plan.steps.is_empty() {
-        let facts = source.facts(b"").unwrap_or_default();
-        let will = Item::Folder { mode: facts.mode, modified: facts.modified.map(Into::into) };
+        let metadata = source.metadata(b"").unwrap_or_default();
+        let will = Item::Folder { mode: metadata.mode, modified: metadata.modified.map(Into::into) };
         let (moved_from, same_as) = (None, None);
         let step = SyncStep { path: Vec::new(), moved_from, same_as, side: Side::Into, was: Item::Nothing, will };
         plan.steps.insert(0, step);

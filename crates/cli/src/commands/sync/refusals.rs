@@ -9,7 +9,7 @@ use crate::commands::writing::in_full;
 
 /// Whether two paths lead to one folder, as where it is mounted twice.
 fn is_same(one: &Path, other: &Path) -> bool {
-    let identity = |path: &Path| path.metadata().map(|facts| (facts.dev(), facts.ino())).ok();
+    let identity = |path: &Path| path.metadata().map(|metadata| (metadata.dev(), metadata.ino())).ok();
     identity(one).is_some_and(|found| identity(other) == Some(found))
 }
 

@@ -31,12 +31,12 @@ impl Inputs<'_> {
         let there = fs::metadata(&full).ok();
         let same = |one: &fs::Metadata, other: &fs::Metadata| (one.dev(), one.ino()) == (other.dev(), other.ino());
         for path in self.paths.iter().filter(|path| path.as_os_str() != "-") {
-            let Ok(facts) = fs::metadata(path) else { continue };
+            let Ok(metadata) = fs::metadata(path) else { continue };
             let shown = (shown_path(output), shown_path(path));
-            if there.as_ref().is_some_and(|there| same(there, &facts)) {
+            if there.as_ref().is_some_and(|there| same(there, &metadata)) {
                 bail!("cannot write {}: the command reads it; name another file", shown.0);
             }
-            let inside = facts.is_dir() && path.canonicalize().is_ok_and(|folder| full.starts_with(folder));
+            let inside = metadata.is_dir() && path.canonicalize().is_ok_and(|folder| full.starts_with(folder));
             if inside && there.as_ref().is_some_and(fs::Metadata::is_file) {
                 let bytes = fs::read(&full).unwrap_or_default();
                 if !(self.is_earlier)(&bytes) && !self.wrote(&full, &bytes) {

@@ -118,7 +118,7 @@ pub(in crate::commands) fn expected_state(path: &Path) -> Result<ExpectedState> 
     match fs::symlink_metadata(path) {
         Err(error) if error.kind() == io::ErrorKind::NotFound => Ok(ExpectedState::Nothing),
         Err(error) => Err(error).with_context(|| format!("cannot write {}", path.display())),
-        Ok(facts) if facts.is_file() => {
+        Ok(metadata) if metadata.is_file() => {
             let bytes = fs::read(path).with_context(|| format!("cannot read {}", path.display()))?;
             Ok(ExpectedState::File(Fingerprint::of(&bytes)))
         }

@@ -38,7 +38,7 @@ fn chosen() -> Result<(PathBuf, bool)> {
     let folder = base.join("tideline");
     // A command that is run as root with another user's environment must not write into that user's journal.
     let nearest = folder.ancestors().find_map(|path| fs::metadata(path).ok());
-    let is_anothers = rustix::process::geteuid().is_root() && nearest.is_some_and(|facts| facts.uid() != 0);
+    let is_anothers = rustix::process::geteuid().is_root() && nearest.is_some_and(|metadata| metadata.uid() != 0);
     if is_anothers { Ok((home_of_root().join(".local/state/tideline"), true)) } else { Ok((folder, false)) }
 }
 

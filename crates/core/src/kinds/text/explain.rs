@@ -66,7 +66,7 @@ pub fn explain_line(
             .iter()
             .map(|place| (Some(comparison.changes[place.change].number), (place.before.clone(), place.after.clone()))),
     );
-    stretches.extend(comparison.hidden.iter().map(|aside| (None, (aside.before.clone(), aside.after.clone()))));
+    stretches.extend(comparison.hidden.iter().map(|span| (None, (span.before.clone(), span.after.clone()))));
     if let Some((change, spans)) = stretches.iter().find(|(_, spans)| of_side(spans).contains(&line)) {
         let rows = explained_rows((before, &spans.0), (after, &spans.1), *change);
         return rows.into_iter().find(|found| {
@@ -143,7 +143,7 @@ fn explained(
         if mask.spans.is_empty() && mask.gone == Some(rule) {
             return vec![bytes.clone()];
         }
-        mask.spans.iter().filter(|aside| aside.rule == rule).map(|aside| moved(&aside.range)).collect()
+        mask.spans.iter().filter(|span| span.rule == rule).map(|span| moved(&span.range)).collect()
     };
     let texts = |masked: &MaskedText<'_>, pieces: &[Range<usize>]| -> Vec<Vec<u8>> {
         pieces.iter().map(|piece| masked.text()[piece.clone()].to_vec()).collect()

@@ -104,22 +104,23 @@ impl Planner<'_> {
 
     /// A step that writes what FROM has; a file of which FROM has several names that are written has them in INTO too.
     fn carry(&mut self, pair: &Pair, was: Item, will: Item) {
-        let facts = pair.after.filter(|facts| facts.names > 1 && matches!(will, Item::File { .. }));
-        let same_as = facts.and_then(|facts| facts.identity).and_then(|file| match self.first_names.get(&file) {
-            Some(first) => Some(first.clone()),
-            None => {
-                self.first_names.insert(file, pair.path.clone());
-                None
-            }
-        });
+        let metadata = pair.after.filter(|metadata| metadata.names > 1 && matches!(will, Item::File { .. }));
+        let same_as =
+            metadata.and_then(|metadata| metadata.identity).and_then(|file| match self.first_names.get(&file) {
+                Some(first) => Some(first.clone()),
+                None => {
+                    self.first_names.insert(file, pair.path.clone());
+                    None
+                }
+            });
         let path = pair.path.clone();
         self.plan.steps.push(SyncStep { path, moved_from: None, same_as, side: Side::Into, was, will });
     }
 
     /// Whether what INTO has is to stay because that of FROM is not newer.
     fn stays_as_newer(&mut self, pair: &Pair) -> bool {
-        let time = |tree: &dyn Tree, path: &[u8], facts: Option<EntryMetadata>| {
-            facts.or_else(|| tree.facts(path).ok()).and_then(|facts| facts.modified)
+        let time = |tree: &dyn Tree, path: &[u8], metadata: Option<EntryMetadata>| {
+            metadata.or_else(|| tree.metadata(path).ok()).and_then(|metadata| metadata.modified)
         };
         let stays = self.options.mode == SyncMode::Newer && {
             let into = time(self.into, pair.path_before(), pair.before);
@@ -140,16 +141,17 @@ impl Planner<'_> {
             if let Some(time) = self.folder_times.get(&folder) {
                 break *time;
             }
-            match self.from.facts(&folder) {
+            match self.from.metadata(&folder) {
                 Err(_) if !folder.is_empty() => folder = split(&folder).0.to_vec(),
-                facts => {
-                    let time = facts.ok().and_then(|facts| facts.modified);
+                metadata => {
+                    let time = metadata.ok().and_then(|metadata| metadata.modified);
                     self.folder_times.insert(folder, time);
                     break time;
                 }
             }
         };
-        let own = pair.before.or_else(|| self.into.facts(pair.path_before()).ok()).and_then(|facts| facts.modified);
+        let own =
+            pair.before.or_else(|| self.into.metadata(pair.path_before()).ok()).and_then(|metadata| metadata.modified);
         own > time
     }
 
@@ -159,22 +161,23 @@ impl Planner<'_> {
         side: Side,
         path: &[u8],
         entry_type: Option<EntryType>,
-        facts: Option<EntryMetadata>,
+        metadata: Option<EntryMetadata>,
     ) -> Result<Item, String> {
         let tree = if side == Side::Into { self.into } else { self.from };
         match entry_type {
             None => Ok(Item::Nothing),
             Some(EntryType::File) => {
-                let facts = facts.map_or_else(|| tree.facts(path), Ok).map_err(|problem| problem.to_string())?;
-                Ok(Item::File { stamp: Stamp::from(&facts), mode: facts.mode })
+                let metadata =
+                    metadata.map_or_else(|| tree.metadata(path), Ok).map_err(|problem| problem.to_string())?;
+                Ok(Item::File { stamp: Stamp::from(&metadata), mode: metadata.mode })
             }
             Some(EntryType::Link) => {
                 let target = tree.link_target(path).map_err(|problem| problem.to_string())?;
                 Ok(Item::Link { target })
             }
             Some(EntryType::Folder) => {
-                let facts = tree.facts(path).unwrap_or_default();
-                Ok(Item::Folder { mode: facts.mode, modified: facts.modified.map(Moment::from) })
+                let metadata = tree.metadata(path).unwrap_or_default();
+                Ok(Item::Folder { mode: metadata.mode, modified: metadata.modified.map(Moment::from) })
             }
             Some(special @ EntryType::Special(_)) => Err(format!("it is a {special}, which is not carried")),
         }
@@ -204,8 +207,9 @@ impl Planner<'_> {
     }
 
     fn changed_both_ways(&mut self, pair: &Pair) {
-        let seconds =
-            |facts: Option<EntryMetadata>| facts.and_then(|facts| facts.modified).map(|time| Moment::from(time).0);
+        let seconds = |metadata: Option<EntryMetadata>| {
+            metadata.and_then(|metadata| metadata.modified).map(|time| Moment::from(time).0)
+        };
         let (into, from) = (seconds(pair.before), seconds(pair.after));
         let Some((was, will)) = self.items(pair) else { return };
         match into.zip(from).map(|(into, from)| into.cmp(&from)) {
@@ -390,7 +394,7 @@ impl Planner<'_> {
     }
 
     fn holds_the_same(&self, pair: &Pair) -> bool {
-        let size = |facts: Option<EntryMetadata>| facts.map(|facts| facts.size);
+        let size = |metadata: Option<EntryMetadata>| metadata.map(|metadata| metadata.size);
         if size(pair.before) != size(pair.after) {
             return false;
         }
