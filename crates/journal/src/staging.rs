@@ -62,7 +62,7 @@ impl<F: FileSystem> Journal<F> {
 }
 
 impl Staging {
-    /// Begins a file; its name is nobody's concern but must not be in use here.
+    /// Begins a file; it may have any name that is not in use here.
     ///
     /// # Errors
     /// Those of the system.

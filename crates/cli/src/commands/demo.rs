@@ -274,7 +274,7 @@ fn show(stop: &Stop, program: &Path, folder: &Path, out: &mut dyn Write) -> io::
     let result = Command::new(program)
         .args(stop.arguments)
         .envs(forced_colour())
-        // The tour's runs are nobody's work: they have a journal of their own.
+        // The runs of the tour are recorded in a journal of their own.
         .env("XDG_STATE_HOME", folder.canonicalize()?.join(JOURNAL))
         .current_dir(folder)
         .output()?;

@@ -3,6 +3,7 @@
 //! A [`Tree`] lists the entries of a folder and opens files; [`compare`] walks two of them side by side, folder by folder,
 //! and keeps only what differs. Equal files cost their reading and nothing else.
 
+mod both_trees;
 mod contents;
 mod entry;
 mod error;
@@ -12,6 +13,7 @@ mod moves;
 mod options;
 mod pair;
 mod path;
+mod progress;
 mod side;
 mod similarity;
 mod walk;
@@ -24,5 +26,6 @@ pub use memory::MemoryTree;
 pub use options::{Attributes, TreeOptions, Trust};
 pub use pair::{Attribute, LeftOut, Pair, TreeComparison};
 pub use path::{join, split};
+pub use progress::Progress;
 pub use side::{Contents, FileContents, Opened, Tree};
-pub use walk::{Progress, by_path, compare};
+pub use walk::{by_path, compare};

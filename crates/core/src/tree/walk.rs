@@ -4,46 +4,19 @@
 //! with what differs and not with the trees. Entries of a folder are compared in parallel.
 
 use std::cmp::Ordering;
-use std::sync::atomic::{AtomicU64, Ordering::Relaxed};
 
 use rayon::prelude::*;
 
-use super::contents::{extent, pair_texts, same_contents};
-use super::options::{TreeOptions, Trust};
-use super::{
-    Attribute, Entry, EntryMetadata, EntryType, LeftOut, Opened, Pair, Tree, TreeComparison, TreeError, join, moves,
-};
-use crate::model::{Kind, Status};
+use super::both_trees::BothTrees;
+use super::options::TreeOptions;
+use super::progress::Progress;
+use super::{Entry, EntryMetadata, EntryType, LeftOut, Pair, Tree, TreeComparison, TreeError, join, moves};
+use crate::model::Status;
 use crate::rules::Account;
-use crate::text::bytes::count_lines;
-use crate::text::encoding::{Decoded, decode};
-
-/// Lines of gone and new files are counted up to this size.
-const COUNTED_UPTO: u64 = 4 << 20;
-
-/// How far long work has come, to be looked at from another thread.
-#[derive(Debug, Default)]
-pub struct Progress {
-    files: AtomicU64,
-    bytes: AtomicU64,
-}
-
-impl Progress {
-    /// Files (of a comparison: pairs of them) that are done, and bytes that were looked at or written.
-    pub fn so_far(&self) -> (u64, u64) {
-        (self.files.load(Relaxed), self.bytes.load(Relaxed))
-    }
-
-    /// One more file, and the bytes that it took.
-    pub fn add(&self, bytes: u64) {
-        self.files.fetch_add(1, Relaxed);
-        self.bytes.fetch_add(bytes, Relaxed);
-    }
-}
 
 /// Compares two trees. What cannot be read is a pair of its own; the rest goes on.
 pub fn compare(before: &dyn Tree, after: &dyn Tree, options: &TreeOptions, progress: &Progress) -> TreeComparison {
-    let walk = Walk { before, after, options, progress };
+    let walk = Walk { trees: BothTrees { before, after, options, progress } };
     let mut found = walk.all();
     if options.moves {
         match_moves(&mut found.pairs, &walk);
@@ -73,7 +46,7 @@ pub fn by_path(one: &[u8], other: &[u8]) -> Ordering {
 
 /// Makes one pair of each gone and new file that belong together.
 fn match_moves(pairs: &mut Vec<Pair>, walk: &Walk<'_>) {
-    let found = moves::find(pairs, walk.before, walk.after);
+    let found = moves::find(pairs, walk.trees.before, walk.trees.after);
     let moved: Vec<(usize, Pair)> = found
         .into_par_iter()
         .map(|(gone, new)| {
@@ -87,7 +60,7 @@ fn match_moves(pairs: &mut Vec<Pair>, walk: &Walk<'_>) {
                 lines: 0,
                 ..to.clone()
             };
-            walk.measure(&mut pair);
+            walk.trees.measure(&mut pair);
             (gone, pair)
         })
         .collect();
@@ -151,12 +124,9 @@ impl SubtreeResult {
     }
 }
 
-#[derive(Clone, Copy)]
+/// Walks both trees, folder by folder.
 struct Walk<'a> {
-    before: &'a dyn Tree,
-    after: &'a dyn Tree,
-    options: &'a TreeOptions,
-    progress: &'a Progress,
+    trees: BothTrees<'a>,
 }
 
 impl Walk<'_> {
@@ -180,7 +150,7 @@ impl Walk<'_> {
 
     /// Compares a folder that both sides have.
     fn folder(&self, path: &[u8]) -> SubtreeResult {
-        if !self.options.filter.enters(path) {
+        if !self.trees.options.filter.enters(path) {
             return SubtreeResult {
                 left_out: LeftOut { too_deep: 1, ..LeftOut::default() },
                 ..SubtreeResult::default()
@@ -188,7 +158,7 @@ impl Walk<'_> {
         }
         let mut part = SubtreeResult::default();
         let mut list = |tree: &dyn Tree| list_sorted(tree, path, &mut part.left_out);
-        let (before, after) = match (list(self.before), list(self.after)) {
+        let (before, after) = match (list(self.trees.before), list(self.trees.after)) {
             (Ok(before), Ok(after)) => (before, after),
             (Err(problem), _) => return part.add(SubtreeResult::of(unreadable_folder(path, "before", &problem))),
             (_, Err(problem)) => return part.add(SubtreeResult::of(unreadable_folder(path, "after", &problem))),
@@ -204,7 +174,7 @@ impl Walk<'_> {
         let path = join(folder, name);
         let types = (before.map(|entry| entry.entry_type), after.map(|entry| entry.entry_type));
         let folders = types.0 == Some(EntryType::Folder) || types.1 == Some(EntryType::Folder);
-        let filter = &self.options.filter;
+        let filter = &self.trees.options.filter;
         if filter.leaves_out(&path) || (!folders && !filter.takes(&path)) {
             return SubtreeResult {
                 left_out: LeftOut { by_pattern: 1, ..LeftOut::default() },
@@ -226,9 +196,9 @@ impl Walk<'_> {
                 let mut pair = Pair::new(path, Status::Same, types);
                 (pair.before, pair.after) =
                     (before.and_then(|entry| entry.metadata), after.and_then(|entry| entry.metadata));
-                self.pair(&mut pair);
+                self.trees.pair(&mut pair);
                 if pair.status == Status::Same
-                    && self.options.only.as_ref().is_none_or(|only| !only.contains(&Status::Same))
+                    && self.trees.options.only.as_ref().is_none_or(|only| !only.contains(&Status::Same))
                 {
                     return SubtreeResult {
                         same: 1,
@@ -243,138 +213,7 @@ impl Walk<'_> {
     }
 
     fn unread(&self) -> LeftOut {
-        LeftOut { unread: usize::from(self.options.trust.is_some()), ..LeftOut::default() }
-    }
-
-    /// Two entries of one type, neither of them folders.
-    fn pair(&self, pair: &mut Pair) {
-        match pair.types.0 {
-            Some(EntryType::File) => self.file(pair),
-            Some(EntryType::Link) => self.link(pair),
-            // Contents of special files are never read; their type is all there is to compare.
-            _ => self.progress.add(0),
-        }
-    }
-
-    fn link(&self, pair: &mut Pair) {
-        self.progress.add(0);
-        match (self.before.link_target(&pair.path), self.after.link_target(&pair.path)) {
-            (Ok(one), Ok(other)) if one == other => {}
-            (Ok(one), Ok(other)) => {
-                pair.status = Status::Changed;
-                let text = |target: &[u8]| String::from_utf8_lossy(target).into_owned();
-                pair.note = Some(format!("link to {}, now to {}", text(&one), text(&other)));
-            }
-            (Err(problem), _) | (_, Err(problem)) => pair.fail(problem.to_string()),
-        }
-    }
-
-    fn file(&self, pair: &mut Pair) {
-        if let Some(trust) = self.options.trust {
-            return self.trusted(pair, trust);
-        }
-        if let (Some(one), Some(other)) = (self.before.identity(&pair.path), self.after.identity(&pair.path))
-            && one.algorithm == other.algorithm
-        {
-            return self.identified(pair, one == other);
-        }
-        match (self.before.open(&pair.path), self.after.open(&pair.path)) {
-            (Ok(one), Ok(other)) => self.opened(pair, one, other),
-            (Err(problem), _) => pair.fail(format!("before: {problem}")),
-            (_, Err(problem)) => pair.fail(format!("after: {problem}")),
-        }
-    }
-
-    /// What is known of both sides of a pair without reading them.
-    fn both_metadata(&self, pair: &Pair) -> (Result<EntryMetadata, TreeError>, Result<EntryMetadata, TreeError>) {
-        let ask = |known: Option<EntryMetadata>, tree: &dyn Tree| known.map_or_else(|| tree.metadata(&pair.path), Ok);
-        (ask(pair.before, self.before), ask(pair.after, self.after))
-    }
-
-    /// Compares files whose contents are known to be the same, or not to be. They need not be readable for that.
-    fn identified(&self, pair: &mut Pair, is_same: bool) {
-        self.progress.add(0);
-        let (one, other) = self.both_metadata(pair);
-        (pair.before, pair.after) = (one.ok(), other.ok());
-        self.compare_attributes(pair);
-        if !is_same {
-            pair.status = Status::Changed;
-            self.measure(pair);
-            if pair.status == Status::Unreadable {
-                pair.status = Status::Changed;
-            }
-        }
-    }
-
-    /// Compares by what is known without reading.
-    fn trusted(&self, pair: &mut Pair, trust: Trust) {
-        self.progress.add(0);
-        match self.both_metadata(pair) {
-            (Ok(one), Ok(other)) => {
-                (pair.before, pair.after) = (Some(one), Some(other));
-                let same_time = trust == Trust::Size || one.modified == other.modified;
-                if one.size == other.size && same_time {
-                    self.compare_attributes(pair);
-                } else {
-                    pair.status = Status::Changed;
-                }
-            }
-            (Err(problem), _) => pair.fail(format!("before: {problem}")),
-            (_, Err(problem)) => pair.fail(format!("after: {problem}")),
-        }
-    }
-
-    fn opened(&self, pair: &mut Pair, mut one: Opened, mut other: Opened) {
-        (pair.before, pair.after) = (Some(one.metadata), Some(other.metadata));
-        self.progress.add(one.metadata.size + other.metadata.size);
-        let same =
-            if one.metadata.size == other.metadata.size { same_contents(&mut one, &mut other) } else { Ok(false) };
-        drop((one, other));
-        match same {
-            Ok(true) => self.compare_attributes(pair),
-            Ok(false) => {
-                self.compare_attributes(pair);
-                pair.status = Status::Changed;
-                self.measure(pair);
-            }
-            Err(error) => pair.fail(error.to_string()),
-        }
-    }
-
-    fn compare_attributes(&self, pair: &mut Pair) {
-        let (Some(one), Some(other)) = (pair.before, pair.after) else { return };
-        if self.options.attributes.mode && one.mode != other.mode {
-            pair.attributes.push(Attribute::Mode);
-        }
-        if self.options.attributes.time && one.modified != other.modified {
-            pair.attributes.push(Attribute::Time);
-        }
-        if !pair.attributes.is_empty() {
-            pair.status = Status::Changed;
-        }
-    }
-
-    /// Counts what differs in the contents of a pair.
-    fn measure(&self, pair: &mut Pair) {
-        if !self.options.counts && self.options.contents.all_rules().is_empty() {
-            return;
-        }
-        let texts = pair_texts(Some((self.before, pair.path_before())), Some((self.after, &pair.path)));
-        match texts {
-            Ok(texts) if texts.bytes().0 == texts.bytes().1 => {}
-            Ok(texts) => {
-                let extent = extent(&texts, &pair.path, &self.options.contents);
-                if let Err(problem) = texts.check() {
-                    return pair.fail(problem.to_string());
-                }
-                (pair.kind, pair.changes, pair.muted) = (Some(extent.kind), extent.changes, extent.muted);
-                (pair.lines, pair.account) = (extent.lines, extent.account);
-                if pair.status == Status::Changed && pair.attributes.is_empty() {
-                    pair.status = extent.status;
-                }
-            }
-            Err(problem) => pair.fail(problem.to_string()),
-        }
+        LeftOut { unread: usize::from(self.trees.options.trust.is_some()), ..LeftOut::default() }
     }
 
     /// An entry that only one side has, with all that is in it.
@@ -389,7 +228,7 @@ impl Walk<'_> {
         (entry_type, metadata): (EntryType, Option<EntryMetadata>),
         status: Status,
     ) -> SubtreeResult {
-        let tree = if status == Status::Gone { self.before } else { self.after };
+        let tree = if status == Status::Gone { self.trees.before } else { self.trees.after };
         let types = if status == Status::Gone { (Some(entry_type), None) } else { (None, Some(entry_type)) };
         let mut pair = Pair::new(path, status, types);
         *(if status == Status::Gone { &mut pair.before } else { &mut pair.after }) = metadata;
@@ -397,18 +236,18 @@ impl Walk<'_> {
             return self.folder_alone(pair, tree);
         }
         if entry_type == EntryType::File {
-            self.describe(&mut pair, tree);
+            self.trees.describe(&mut pair, tree);
         }
-        self.progress.add(pair.size());
+        self.trees.progress.add(pair.size());
         SubtreeResult::of(pair)
     }
 
     fn folder_alone(&self, mut pair: Pair, tree: &dyn Tree) -> SubtreeResult {
         let (path, status) = (pair.path.clone(), pair.status);
         let told = |pair: Pair| {
-            if self.options.filter.is_selective() { SubtreeResult::default() } else { SubtreeResult::of(pair) }
+            if self.trees.options.filter.is_selective() { SubtreeResult::default() } else { SubtreeResult::of(pair) }
         };
-        if !self.options.filter.enters(&path) {
+        if !self.trees.options.filter.enters(&path) {
             pair.note = Some("folder, not entered".to_owned());
             return told(pair).add(SubtreeResult {
                 left_out: LeftOut { too_deep: 1, ..LeftOut::default() },
@@ -439,29 +278,6 @@ impl Walk<'_> {
             }
         }
     }
-
-    /// What is said of a gone or new file: its size, and its lines if it is text.
-    fn describe(&self, pair: &mut Pair, tree: &dyn Tree) {
-        let known = if pair.status == Status::Gone { pair.before } else { pair.after };
-        let metadata = match known.map_or_else(|| tree.metadata(&pair.path), Ok) {
-            Ok(metadata) => metadata,
-            Err(problem) => return pair.fail(problem.to_string()),
-        };
-        *(if pair.status == Status::Gone { &mut pair.before } else { &mut pair.after }) = Some(metadata);
-        if !self.options.counts || self.options.trust.is_some() || metadata.size > COUNTED_UPTO {
-            return;
-        }
-        match tree.contents(&pair.path) {
-            Ok(contents) => match decode((*contents).as_ref(), None) {
-                Decoded::Text { text, .. } => (pair.kind, pair.lines) = (Some(Kind::Text), count_lines(&text)),
-                Decoded::Bytes => pair.kind = Some(Kind::Bytes),
-            },
-            // What is known by its identity need not be readable.
-            Err(_) if tree.identity(&pair.path).is_some() => {}
-            Err(problem) => pair.fail(problem.to_string()),
-        }
-    }
-
     /// Entries of different types under one name; what a folder among them holds is gone or new.
     fn retyped(&self, path: &[u8], one: EntryType, other: EntryType) -> SubtreeResult {
         let mut pair = Pair::new(path.to_vec(), Status::Retyped, (Some(one), Some(other)));
@@ -471,39 +287,13 @@ impl Walk<'_> {
             (_, EntryType::Folder) => self.alone(path.to_vec(), other, Status::New),
             _ => SubtreeResult::default(),
         };
-        if !self.options.filter.takes(path) {
+        if !self.trees.options.filter.takes(path) {
             inside.left_out.by_pattern += 1;
             return inside;
         }
         // The folder itself is told by the retyped pair.
         inside.pairs.retain(|found| found.path != pair.path || found.status == Status::Unreadable);
         SubtreeResult::of(pair).add(inside)
-    }
-}
-
-impl Pair {
-    /// A pair of which nothing is known but its status.
-    pub(super) fn new(path: Vec<u8>, status: Status, types: (Option<EntryType>, Option<EntryType>)) -> Self {
-        Self {
-            path,
-            moved_from: None,
-            status,
-            types,
-            kind: None,
-            changes: 0,
-            muted: 0,
-            account: Account::default(),
-            lines: 0,
-            before: None,
-            after: None,
-            attributes: Vec::new(),
-            note: None,
-        }
-    }
-
-    fn fail(&mut self, reason: String) {
-        self.status = Status::Unreadable;
-        self.note = Some(reason);
     }
 }
 

@@ -87,13 +87,13 @@ fn write_lines(
         (&explanation.before, view.before, marks.gone, TextRole::Gone),
         (&explanation.after, view.after, marks.new, TextRole::New),
     ];
-    for (place, masked, mark, ink) in sides {
+    for (place, masked, mark, role) in sides {
         let Some((index, bytes)) = place else { continue };
         let line = Line { number: index + 1, text: &masked.text()[bytes.clone()], syntax: Vec::new() };
         let mut shown = gutter.shown(&line, &[]);
         shown.add_note(look.plain);
         write!(out, "    ")?;
-        look.palette().write(ink, mark, out)?;
+        look.palette().write(role, mark, out)?;
         look.palette().write(TextRole::Faint, &format!(" {}  ", index + 1), out)?;
         look.palette().write_shown(&shown.condensed(look.width.max(80)), out)?;
         writeln!(out)?;

@@ -120,7 +120,7 @@ impl Gutter {
 
     /// Writes a row, and where there is no colour, the line that marks its changed columns.
     pub(super) fn write(&self, side: Side, mut shown: DisplayLine, out: &mut dyn Write) -> io::Result<()> {
-        let (mark, ink, role) = match side {
+        let (mark, mark_role, role) = match side {
             Side::Both { .. } | Side::OnlyBefore(_) | Side::OnlyAfter(_) => (" ", TextRole::Text, Role::Equal),
             Side::Before { manner: LineChange::Counted, .. } => (self.marks.gone, TextRole::Gone, Role::Gone),
             Side::After { manner: LineChange::Counted, .. } => (self.marks.new, TextRole::New, Role::New),
@@ -133,7 +133,7 @@ impl Gutter {
         shown.add_note(self.plain);
         let shown = shown.condensed(WIDEST);
         write!(out, " ")?;
-        self.palette.write(ink, mark, out)?;
+        self.palette.write(mark_role, mark, out)?;
         write!(out, " ")?;
         self.write_numbers(side, shown.pieces.is_empty(), out)?;
         self.palette.write_shown(&shown, out)?;
@@ -166,7 +166,7 @@ impl Gutter {
     }
 }
 
-/// The mark of a line that counts nowhere or stands elsewhere, its ink, and the role of its text.
+/// The mark of a line that counts nowhere or stands elsewhere, its text role, and the role of its text.
 pub(super) fn of_manner(marks: Marks, manner: LineChange) -> (&'static str, TextRole, Role) {
     match manner {
         LineChange::Muted => (marks.muted, TextRole::Faint, Role::Muted),

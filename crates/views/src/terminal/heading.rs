@@ -75,8 +75,8 @@ pub(super) fn write_change_heading(
     let change = &view.comparison.changes[place.change];
     let of = view.comparison.changes.len();
     write!(out, "\n  ")?;
-    let ink = if change.weight == Weight::Muted { TextRole::Faint } else { TextRole::Strong };
-    palette.write(ink, &format!("change {} of {of}", change.number), out)?;
+    let role = if change.weight == Weight::Muted { TextRole::Faint } else { TextRole::Strong };
+    palette.write(role, &format!("change {} of {of}", change.number), out)?;
     palette.write(TextRole::Faint, &format!(" {} {}", marks.dot, where_it_lies(change, place, marks.to)), out)?;
     if change.weight == Weight::Muted {
         let rules = causes((view.before, &change.before), (view.after, &change.after));

@@ -1,7 +1,7 @@
 //! Drawing for a terminal or a plain text file.
 //!
 //! [`draw_file`] walks through the places of a comparison (`flow`) and hands each line to a layout: `stacked`, `beside` or
-//! `inline`. Layouts write `DisplayLine` lines, which hold nothing that a terminal would obey, in the inks of a palette.
+//! `inline`. Layouts write `DisplayLine` lines, which hold nothing that a terminal would obey, in the text roles of a palette.
 
 mod account;
 mod applied;

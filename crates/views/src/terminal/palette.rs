@@ -42,7 +42,7 @@ pub(super) enum TextRole {
     Trouble,
 }
 
-/// Turns inks into styles.
+/// Turns text roles into styles.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Palette {
     colours: Colours,
@@ -59,22 +59,22 @@ impl Palette {
         self.colours != Colours::None
     }
 
-    /// Writes text in an ink.
-    pub(super) fn write(self, ink: TextRole, text: &str, out: &mut dyn Write) -> io::Result<()> {
-        self.write_tinted(ink, None, text, out)
+    /// Writes text in a text role.
+    pub(super) fn write(self, role: TextRole, text: &str, out: &mut dyn Write) -> io::Result<()> {
+        self.write_tinted(role, None, text, out)
     }
 
-    /// Writes text in an ink, its letters in the colour of its syntax where the ink leaves room for that.
+    /// Writes text in a text role, its letters in the colour of its syntax where the role leaves room for that.
     pub(super) fn write_tinted(
         self,
-        ink: TextRole,
+        role: TextRole,
         tint: Option<Class>,
         text: &str,
         out: &mut dyn Write,
     ) -> io::Result<()> {
-        let mut style = self.style(ink);
+        let mut style = self.style(role);
         if let (Some(class), TextRole::Text | TextRole::GoneLine | TextRole::NewLine | TextRole::MovedLine) =
-            (tint, ink)
+            (tint, role)
         {
             style = style.fg_color(self.tint(class));
         }
@@ -84,10 +84,10 @@ impl Palette {
         write!(out, "{style}{text}{style:#}")
     }
 
-    /// Writes the pieces of a line, each in its ink.
+    /// Writes the pieces of a line, each in its text role.
     pub(super) fn write_shown(self, shown: &DisplayLine, out: &mut dyn Write) -> io::Result<()> {
         for piece in &shown.pieces {
-            let ink = match (piece.role, piece.differs, piece.sign) {
+            let role = match (piece.role, piece.differs, piece.sign) {
                 (_, Some(Weight::Muted), _) => TextRole::MutedWord,
                 (Role::Gone, Some(_), _) => TextRole::GoneWord,
                 (Role::New, Some(_), _) => TextRole::NewWord,
@@ -98,25 +98,25 @@ impl Palette {
                 (Role::Moved, ..) => TextRole::MovedLine,
                 (Role::Equal, ..) => TextRole::Text,
             };
-            self.write_tinted(ink, piece.tint, &piece.text, out)?;
+            self.write_tinted(role, piece.tint, &piece.text, out)?;
         }
         Ok(())
     }
 
-    /// The style of an ink.
-    pub(super) fn style(self, ink: TextRole) -> Style {
+    /// The style of a text role.
+    pub(super) fn style(self, role: TextRole) -> Style {
         match self.colours {
             Colours::None => Style::new(),
-            Colours::Sixteen => sixteen(ink),
-            Colours::Many => lossy(self.full(ink), |rgb| Color::Ansi256(nearest_256(rgb))),
-            Colours::All => self.full(ink),
+            Colours::Sixteen => sixteen(role),
+            Colours::Many => lossy(self.full(role), |rgb| Color::Ansi256(nearest_256(rgb))),
+            Colours::All => self.full(role),
         }
     }
 
-    fn full(self, ink: TextRole) -> Style {
+    fn full(self, role: TextRole) -> Style {
         let fg = |rgb: u32| Style::new().fg_color(Some(Color::Rgb(colour(rgb))));
         let both = |text: u32, ground: u32| fg(text).bg_color(Some(Color::Rgb(colour(ground))));
-        match (self.theme, ink) {
+        match (self.theme, role) {
             (_, TextRole::Text) => Style::new(),
             (_, TextRole::Strong) => Style::new().effects(Effects::BOLD),
             (Theme::Dark, TextRole::Faint) => fg(0x7d_8a_97),
@@ -173,9 +173,9 @@ fn colour(rgb: u32) -> RgbColor {
 }
 
 /// The terminal's own colours: their exact shade is the person's choice, so changed words are told by reversal.
-fn sixteen(ink: TextRole) -> Style {
+fn sixteen(role: TextRole) -> Style {
     let fg = |colour: AnsiColor| Style::new().fg_color(Some(Color::Ansi(colour)));
-    match ink {
+    match role {
         TextRole::Text => Style::new(),
         TextRole::Strong => Style::new().effects(Effects::BOLD),
         TextRole::Faint | TextRole::MutedLine => fg(AnsiColor::BrightBlack),

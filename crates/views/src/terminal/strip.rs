@@ -27,7 +27,7 @@ pub(super) fn write_strip(
     let marks = Marks::of(plain);
     write!(out, "    ")?;
     for cell in cells(view, width) {
-        let (mark, ink) = match cell {
+        let (mark, role) = match cell {
             None => (marks.line, TextRole::Faint),
             Some(Cell { weight: Weight::Muted, .. }) => (marks.muted, TextRole::Faint),
             Some(Cell { form: Form::Gone, .. }) => (marks.gone, TextRole::Gone),
@@ -35,7 +35,7 @@ pub(super) fn write_strip(
             Some(Cell { form: Form::Edited, .. }) => (marks.edited, TextRole::Strong),
             Some(Cell { form: Form::Moved, .. }) => (marks.moved, TextRole::Moved),
         };
-        palette.write(ink, mark, out)?;
+        palette.write(role, mark, out)?;
     }
     Ok(())
 }

@@ -89,9 +89,9 @@ fn records_of_trees_tell_what_the_pairs_tell() {
     json::write_record(&json::tree_summary(&comparison), &mut out).unwrap();
     let text = String::from_utf8(out).unwrap();
     let rows: Vec<&str> = text.lines().collect();
-    assert!(rows[0].contains("\"path\":\"empty\",\"status\":\"gone\",\"kind\":\"folder\""), "{text}");
+    assert!(rows[0].contains("\"path\":\"empty\",\"status\":\"gone\",\"entry\":\"folder\""), "{text}");
     assert!(
-        rows[1].contains("\"kind\":\"link\"") && rows[1].contains("\"note\":\"link to one, now to two\""),
+        rows[1].contains("\"entry\":\"link\"") && rows[1].contains("\"note\":\"link to one, now to two\""),
         "{text}"
     );
     assert!(rows[2].contains("\"status\":\"unreadable\""), "{text}");

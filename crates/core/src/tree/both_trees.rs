@@ -1,0 +1,203 @@
+//! Two trees, and their entries compared one pair at a time.
+
+use super::contents::{extent, pair_texts, same_contents};
+use super::options::{TreeOptions, Trust};
+use super::progress::Progress;
+use super::{Attribute, EntryMetadata, EntryType, Opened, Pair, Tree, TreeError};
+use crate::model::{Kind, Status};
+use crate::rules::Account;
+use crate::text::bytes::count_lines;
+use crate::text::encoding::{Decoded, decode};
+
+/// Lines of gone and new files are counted up to this size.
+const COUNTED_UPTO: u64 = 4 << 20;
+
+/// Two trees that are compared, and how.
+#[derive(Clone, Copy)]
+pub(super) struct BothTrees<'a> {
+    pub(super) before: &'a dyn Tree,
+    pub(super) after: &'a dyn Tree,
+    pub(super) options: &'a TreeOptions,
+    pub(super) progress: &'a Progress,
+}
+
+impl BothTrees<'_> {
+    /// Two entries of one type, neither of them folders.
+    pub(super) fn pair(&self, pair: &mut Pair) {
+        match pair.types.0 {
+            Some(EntryType::File) => self.file(pair),
+            Some(EntryType::Link) => self.link(pair),
+            // Contents of special files are never read; their type is all there is to compare.
+            _ => self.progress.add(0),
+        }
+    }
+
+    fn link(&self, pair: &mut Pair) {
+        self.progress.add(0);
+        match (self.before.link_target(&pair.path), self.after.link_target(&pair.path)) {
+            (Ok(one), Ok(other)) if one == other => {}
+            (Ok(one), Ok(other)) => {
+                pair.status = Status::Changed;
+                let text = |target: &[u8]| String::from_utf8_lossy(target).into_owned();
+                pair.note = Some(format!("link to {}, now to {}", text(&one), text(&other)));
+            }
+            (Err(problem), _) | (_, Err(problem)) => pair.fail(problem.to_string()),
+        }
+    }
+
+    fn file(&self, pair: &mut Pair) {
+        if let Some(trust) = self.options.trust {
+            return self.trusted(pair, trust);
+        }
+        if let (Some(one), Some(other)) = (self.before.identity(&pair.path), self.after.identity(&pair.path))
+            && one.algorithm == other.algorithm
+        {
+            return self.identified(pair, one == other);
+        }
+        match (self.before.open(&pair.path), self.after.open(&pair.path)) {
+            (Ok(one), Ok(other)) => self.opened(pair, one, other),
+            (Err(problem), _) => pair.fail(format!("before: {problem}")),
+            (_, Err(problem)) => pair.fail(format!("after: {problem}")),
+        }
+    }
+
+    /// What is known of both sides of a pair without reading them.
+    fn both_metadata(&self, pair: &Pair) -> (Result<EntryMetadata, TreeError>, Result<EntryMetadata, TreeError>) {
+        let ask = |known: Option<EntryMetadata>, tree: &dyn Tree| known.map_or_else(|| tree.metadata(&pair.path), Ok);
+        (ask(pair.before, self.before), ask(pair.after, self.after))
+    }
+
+    /// Compares files whose contents are known to be the same, or not to be. They need not be readable for that.
+    fn identified(&self, pair: &mut Pair, is_same: bool) {
+        self.progress.add(0);
+        let (one, other) = self.both_metadata(pair);
+        (pair.before, pair.after) = (one.ok(), other.ok());
+        self.compare_attributes(pair);
+        if !is_same {
+            pair.status = Status::Changed;
+            self.measure(pair);
+            if pair.status == Status::Unreadable {
+                pair.status = Status::Changed;
+            }
+        }
+    }
+
+    /// Compares by what is known without reading.
+    fn trusted(&self, pair: &mut Pair, trust: Trust) {
+        self.progress.add(0);
+        match self.both_metadata(pair) {
+            (Ok(one), Ok(other)) => {
+                (pair.before, pair.after) = (Some(one), Some(other));
+                let same_time = trust == Trust::Size || one.modified == other.modified;
+                if one.size == other.size && same_time {
+                    self.compare_attributes(pair);
+                } else {
+                    pair.status = Status::Changed;
+                }
+            }
+            (Err(problem), _) => pair.fail(format!("before: {problem}")),
+            (_, Err(problem)) => pair.fail(format!("after: {problem}")),
+        }
+    }
+
+    fn opened(&self, pair: &mut Pair, mut one: Opened, mut other: Opened) {
+        (pair.before, pair.after) = (Some(one.metadata), Some(other.metadata));
+        self.progress.add(one.metadata.size + other.metadata.size);
+        let same =
+            if one.metadata.size == other.metadata.size { same_contents(&mut one, &mut other) } else { Ok(false) };
+        drop((one, other));
+        match same {
+            Ok(true) => self.compare_attributes(pair),
+            Ok(false) => {
+                self.compare_attributes(pair);
+                pair.status = Status::Changed;
+                self.measure(pair);
+            }
+            Err(error) => pair.fail(error.to_string()),
+        }
+    }
+
+    fn compare_attributes(&self, pair: &mut Pair) {
+        let (Some(one), Some(other)) = (pair.before, pair.after) else { return };
+        if self.options.attributes.mode && one.mode != other.mode {
+            pair.attributes.push(Attribute::Mode);
+        }
+        if self.options.attributes.time && one.modified != other.modified {
+            pair.attributes.push(Attribute::Time);
+        }
+        if !pair.attributes.is_empty() {
+            pair.status = Status::Changed;
+        }
+    }
+
+    /// Counts what differs in the contents of a pair.
+    pub(super) fn measure(&self, pair: &mut Pair) {
+        if !self.options.counts && self.options.contents.all_rules().is_empty() {
+            return;
+        }
+        let texts = pair_texts(Some((self.before, pair.path_before())), Some((self.after, &pair.path)));
+        match texts {
+            Ok(texts) if texts.bytes().0 == texts.bytes().1 => {}
+            Ok(texts) => {
+                let extent = extent(&texts, &pair.path, &self.options.contents);
+                if let Err(problem) = texts.check() {
+                    return pair.fail(problem.to_string());
+                }
+                (pair.kind, pair.changes, pair.muted) = (Some(extent.kind), extent.changes, extent.muted);
+                (pair.lines, pair.account) = (extent.lines, extent.account);
+                if pair.status == Status::Changed && pair.attributes.is_empty() {
+                    pair.status = extent.status;
+                }
+            }
+            Err(problem) => pair.fail(problem.to_string()),
+        }
+    }
+
+    /// What is said of a gone or new file: its size, and its lines if it is text.
+    pub(super) fn describe(&self, pair: &mut Pair, tree: &dyn Tree) {
+        let known = if pair.status == Status::Gone { pair.before } else { pair.after };
+        let metadata = match known.map_or_else(|| tree.metadata(&pair.path), Ok) {
+            Ok(metadata) => metadata,
+            Err(problem) => return pair.fail(problem.to_string()),
+        };
+        *(if pair.status == Status::Gone { &mut pair.before } else { &mut pair.after }) = Some(metadata);
+        if !self.options.counts || self.options.trust.is_some() || metadata.size > COUNTED_UPTO {
+            return;
+        }
+        match tree.contents(&pair.path) {
+            Ok(contents) => match decode((*contents).as_ref(), None) {
+                Decoded::Text { text, .. } => (pair.kind, pair.lines) = (Some(Kind::Text), count_lines(&text)),
+                Decoded::Bytes => pair.kind = Some(Kind::Bytes),
+            },
+            // What is known by its identity need not be readable.
+            Err(_) if tree.identity(&pair.path).is_some() => {}
+            Err(problem) => pair.fail(problem.to_string()),
+        }
+    }
+}
+
+impl Pair {
+    /// A pair of which nothing is known but its status.
+    pub(super) fn new(path: Vec<u8>, status: Status, types: (Option<EntryType>, Option<EntryType>)) -> Self {
+        Self {
+            path,
+            moved_from: None,
+            status,
+            types,
+            kind: None,
+            changes: 0,
+            muted: 0,
+            account: Account::default(),
+            lines: 0,
+            before: None,
+            after: None,
+            attributes: Vec::new(),
+            note: None,
+        }
+    }
+
+    pub(super) fn fail(&mut self, reason: String) {
+        self.status = Status::Unreadable;
+        self.note = Some(reason);
+    }
+}
