@@ -75,10 +75,8 @@ impl BothTrees<'_> {
         self.compare_attributes(pair);
         if !is_same {
             pair.status = Status::Changed;
-            self.measure(pair);
-            if pair.status == Status::Unreadable {
-                pair.status = Status::Changed;
-            }
+            // What cannot be read is not counted, and differs all the same.
+            let _ = self.measured(pair);
         }
     }
 
@@ -132,25 +130,28 @@ impl BothTrees<'_> {
 
     /// Counts what differs in the contents of a pair.
     pub(super) fn measure(&self, pair: &mut Pair) {
+        if let Err(problem) = self.measured(pair) {
+            pair.fail(problem.to_string());
+        }
+    }
+
+    /// The same; where the contents cannot be read, nothing is counted.
+    fn measured(&self, pair: &mut Pair) -> Result<(), TreeError> {
         if !self.options.counts && self.options.contents.all_rules().is_empty() {
-            return;
+            return Ok(());
         }
-        let texts = pair_texts(Some((self.before, pair.path_before())), Some((self.after, &pair.path)));
-        match texts {
-            Ok(texts) if texts.bytes().0 == texts.bytes().1 => {}
-            Ok(texts) => {
-                let extent = extent(&texts, &pair.path, &self.options.contents);
-                if let Err(problem) = texts.check() {
-                    return pair.fail(problem.to_string());
-                }
-                (pair.kind, pair.changes, pair.muted) = (Some(extent.kind), extent.changes, extent.muted);
-                (pair.lines, pair.account) = (extent.lines, extent.account);
-                if pair.status == Status::Changed && pair.attributes.is_empty() {
-                    pair.status = extent.status;
-                }
-            }
-            Err(problem) => pair.fail(problem.to_string()),
+        let texts = pair_texts(Some((self.before, pair.path_before())), Some((self.after, &pair.path)))?;
+        if texts.bytes().0 == texts.bytes().1 {
+            return Ok(());
         }
+        let extent = extent(&texts, &pair.path, &self.options.contents);
+        texts.check()?;
+        (pair.kind, pair.changes, pair.muted) = (Some(extent.kind), extent.changes, extent.muted);
+        (pair.lines, pair.account) = (extent.lines, extent.account);
+        if pair.status == Status::Changed && pair.attributes.is_empty() {
+            pair.status = extent.status;
+        }
+        Ok(())
     }
 
     /// What is said of a gone or new file: its size, and its lines if it is text.

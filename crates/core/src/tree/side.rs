@@ -70,7 +70,7 @@ pub trait Tree: Sync {
     fn link_target(&self, path: &[u8]) -> Result<Vec<u8>, TreeError>;
 
     /// Whether the tree would leave out an entry at a path, were there one: its ignore files name it, or a folder above it.
-    fn leaves_out(&self, _path: &[u8], _nature: EntryType) -> bool {
+    fn leaves_out(&self, _path: &[u8], _entry_type: EntryType) -> bool {
         false
     }
 }

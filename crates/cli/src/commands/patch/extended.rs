@@ -14,8 +14,6 @@ pub(super) const LINK_MODE: u32 = 0o120_000;
 pub(super) struct Version {
     /// Its name in the patch; that of the other side where it is not there.
     pub(super) name: Vec<u8>,
-    /// Whether it is a regular file; otherwise it is a link.
-    pub(super) is_file: bool,
     /// Its type and permissions as the format has them.
     pub(super) mode: Option<u32>,
     /// What it holds, or where a link points; none if there is no such file.
@@ -27,22 +25,18 @@ pub(super) fn file_mode(permissions: u32) -> u32 {
     0o100_000 | if permissions & 0o111 != 0 { 0o755 } else { 0o644 }
 }
 
-/// Writes what turns a file into another version of it. `wanted` says what of two texts is to be carried. Tells whether there is
-/// anything to carry.
+/// Writes what turns a file into another version of it. Tells whether there is anything to carry.
 pub(super) fn write_versions(
     (before, after): (Version, Version),
     moved: bool,
-    wanted: impl FnOnce(&[u8], &[u8]) -> Vec<u8>,
     options: &PatchOptions,
     out: &mut dyn Write,
 ) -> io::Result<bool> {
     let absent = (before.contents.is_none(), after.contents.is_none());
     let moved = moved && absent == (false, false);
     let modes = (before.mode, after.mode);
-    let both_are_files = before.is_file && after.is_file;
     let (old, new) = (before.contents.unwrap_or_default(), after.contents.unwrap_or_default());
     let is_text = [&old, &new].iter().all(|bytes| memchr::memchr(0, bytes).is_none());
-    let new = if is_text && both_are_files { wanted(&old, &new) } else { new };
     let carried = || Binary::Carried(BinaryContents::Whole(new.clone()), Some(BinaryContents::Whole(old.clone())));
     let file = FilePatch {
         before: Some(before.name),

@@ -28,9 +28,10 @@ pub(super) fn run(args: &PatchArgs, sides: &Sides, contents: &ContentOptions) ->
     let differs = Cell::new(false);
     let write = |mut out: &mut dyn Write| {
         if args.format == PatchFormat::Extended {
-            let versions = (version(args, sides, true), version(args, sides, false));
-            let is_carried = write_versions(versions, false, |_, _| wanted.to_vec(), &options, out)?;
-            differs.set(is_carried);
+            // Rules say nothing of a file that comes or goes as a whole.
+            let after = if is_null(&args.before) { &sides.after } else { &*wanted };
+            let versions = (version(args, sides, true, &sides.before), version(args, sides, false, after));
+            differs.set(write_versions(versions, false, &options, out)?);
             return Ok(());
         }
         let edits = align(&sides.before, &wanted, &Bounds::default());
@@ -58,7 +59,7 @@ pub(super) fn run(args: &PatchArgs, sides: &Sides, contents: &ContentOptions) ->
 }
 
 /// A side in the extended format. Both have the name of the file before: that is the one which the patch changes.
-fn version(args: &PatchArgs, sides: &Sides, is_before: bool) -> Version {
+fn version(args: &PatchArgs, sides: &Sides, is_before: bool, contents: &[u8]) -> Version {
     let (path, content) = if is_before { (&args.before, &sides.before) } else { (&args.after, &sides.after) };
     let named = [&args.before, &args.after].into_iter().find(|path| !is_null(path) && path.as_os_str() != "-");
     let file_name = named.and_then(|path| path.file_name());
@@ -70,10 +71,9 @@ fn version(args: &PatchArgs, sides: &Sides, is_before: bool) -> Version {
     let is_there = !is_null(path);
     Version {
         name,
-        is_file: is_there,
         // What comes through a pipe has no permissions: a file that anyone may read.
         mode: is_there.then(|| file_mode(content.mode().unwrap_or(0o644))),
-        contents: is_there.then(|| content.to_vec()),
+        contents: is_there.then(|| contents.to_vec()),
     }
 }
 

@@ -236,18 +236,19 @@ impl Writer<'_> {
         }
         let (prefix_before, prefix_after) =
             self.args.labels.clone().unwrap_or_else(|| ("a".to_owned(), "b".to_owned()));
-        let version = |entry_type: Option<EntryType>, mode: Option<u32>, contents: Option<Vec<u8>>, name: Vec<u8>| {
-            Version { name, is_file: entry_type == Some(EntryType::File), mode, contents }
+        let account_of_pair = &mut rules::Account::default();
+        let after = match (&before, after) {
+            (Some(before), Some(after)) if sides == (Some(EntryType::File), Some(EntryType::File)) => {
+                let both = (&before[..], &after[..]);
+                Some(wanted(both, &pair.path, self.contents, self.args.counted_only, account_of_pair).into_owned())
+            }
+            (_, after) => after,
         };
         let versions = (
-            version(sides.0, modes.0, before, join(prefix_before.as_bytes(), pair.path_before())),
-            version(sides.1, modes.1, after, join(prefix_after.as_bytes(), &pair.path)),
+            Version { name: join(prefix_before.as_bytes(), pair.path_before()), mode: modes.0, contents: before },
+            Version { name: join(prefix_after.as_bytes(), &pair.path), mode: modes.1, contents: after },
         );
-        let wanted = |before: &[u8], after: &[u8]| {
-            wanted((before, after), &pair.path, self.contents, self.args.counted_only, &mut rules::Account::default())
-                .into_owned()
-        };
-        let written = write_versions(versions, pair.moved_from.is_some(), wanted, &self.options, out)?;
+        let written = write_versions(versions, pair.moved_from.is_some(), &self.options, out)?;
         account.files += usize::from(written);
         Ok(())
     }
