@@ -12,6 +12,7 @@ use std::time::{Duration, Instant};
 
 use syntect::parsing::{ParseState, Scope, ScopeStack, SyntaxReference, SyntaxSet};
 use tideline_core::text::bytes::{line_end, lines_above};
+use tideline_core::text::file_type::FileType;
 
 use crate::view::Syntax;
 
@@ -174,8 +175,8 @@ fn grammars() -> &'static SyntaxSet {
 }
 
 fn grammar(name: &str) -> Option<&'static SyntaxReference> {
-    let file = name.rsplit(['/', '\\']).next().unwrap_or(name);
-    let ending = file.rsplit_once('.').map_or(file, |(_, ending)| ending);
-    let found = grammars().find_syntax_by_extension(file).or_else(|| grammars().find_syntax_by_extension(ending));
+    let (file, ending) = FileType::name_and_ending(name);
+    let others = FileType::of(name).map_or(&[][..], |file_type| file_type.endings);
+    let found = [file, ending].iter().chain(others).find_map(|ending| grammars().find_syntax_by_extension(ending));
     found.filter(|grammar| grammar.name != "Plain Text")
 }

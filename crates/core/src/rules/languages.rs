@@ -1,5 +1,7 @@
 //! How comments and quoted text look, by language: a table. A new language is a new row.
 
+use crate::text::file_type::FileType;
+
 /// Where a mark must stand to be one.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(super) enum MarkPosition {
@@ -82,10 +84,8 @@ pub(super) enum LanguageFeature {
 /// The comments and quotes of one language.
 #[derive(Debug)]
 pub struct Syntax {
-    /// What the language is called.
+    /// What the type of its files is called in [`FILE_TYPES`](crate::text::file_type::FILE_TYPES).
     pub name: &'static str,
-    /// Endings of file names, without the dot; or whole names.
-    pub endings: &'static [&'static str],
     pub(super) line: &'static [Line],
     pub(super) block: &'static [Block],
     pub(super) quotes: &'static [Quote],
@@ -95,11 +95,8 @@ pub struct Syntax {
 impl Syntax {
     /// The syntax of a file, by its name.
     pub fn of(name: &str) -> Option<&'static Self> {
-        let file = name.rsplit(['/', '\\']).next().unwrap_or(name);
-        let ending = file.rsplit_once('.').map_or(file, |(_, ending)| ending);
-        SYNTAXES.iter().find(|syntax| {
-            syntax.endings.iter().any(|known| known.eq_ignore_ascii_case(ending) || known.eq_ignore_ascii_case(file))
-        })
+        let file_type = FileType::of(name)?;
+        SYNTAXES.iter().find(|syntax| syntax.name == file_type.name)
     }
 
     pub(super) fn has(&self, habit: LanguageFeature) -> bool {
@@ -152,105 +149,59 @@ const NESTED_STARS: &[Block] = &[nested("/*", "*/")];
 
 const fn syntax(
     name: &'static str,
-    endings: &'static [&'static str],
     line: &'static [Line],
     block: &'static [Block],
     quotes: &'static [Quote],
     habits: &'static [LanguageFeature],
 ) -> Syntax {
-    Syntax { name, endings, line, block, quotes, habits }
+    Syntax { name, line, block, quotes, habits }
 }
 
 /// The script inside a page.
 pub(super) static SCRIPT: Syntax =
-    syntax("script", &[], SLASHES, STARS, &[DOUBLE, SINGLE, BACKTICK], &[LanguageFeature::Patterns]);
+    syntax("script", SLASHES, STARS, &[DOUBLE, SINGLE, BACKTICK], &[LanguageFeature::Patterns]);
 /// The style sheet inside a page.
-pub(super) static STYLE: Syntax = syntax("style sheet", &[], &[], STARS, &[DOUBLE, SINGLE], &[]);
+pub(super) static STYLE: Syntax = syntax("style sheet", &[], STARS, &[DOUBLE, SINGLE], &[]);
 
 /// The languages whose comments are known.
 pub static SYNTAXES: [Syntax; 46] = [
-    syntax("C", &["c", "h"], SLASHES, STARS, &[DOUBLE, SINGLE], &[LanguageFeature::Continues]),
+    syntax("C", SLASHES, STARS, &[DOUBLE, SINGLE], &[LanguageFeature::Continues]),
     syntax(
         "C++",
-        &["cc", "cpp", "cxx", "hh", "hpp", "hxx", "ino", "cu"],
         SLASHES,
         STARS,
         &[DOUBLE, CHARACTER, SINGLE],
         &[LanguageFeature::Continues, LanguageFeature::NamedQuotes],
     ),
-    syntax(
-        "C#",
-        &["cs"],
-        SLASHES,
-        STARS,
-        &[TRIPLE_DOUBLE, quote("@\"", "\"", false, QuoteExtent::Lines), DOUBLE, SINGLE],
-        &[],
-    ),
-    syntax("Java", &["java"], SLASHES, STARS, &[TRIPLE_DOUBLE, DOUBLE, SINGLE], &[]),
-    syntax("Kotlin", &["kt", "kts"], SLASHES, NESTED_STARS, &[TRIPLE_DOUBLE, DOUBLE, SINGLE], &[]),
-    syntax("Scala", &["scala", "sc"], SLASHES, NESTED_STARS, &[TRIPLE_DOUBLE, DOUBLE, CHARACTER], &[]),
-    syntax("Swift", &["swift"], SLASHES, NESTED_STARS, &[TRIPLE_DOUBLE, DOUBLE], &[]),
-    syntax("Dart", &["dart"], SLASHES, NESTED_STARS, &[TRIPLE_DOUBLE, TRIPLE_SINGLE, DOUBLE, SINGLE], &[]),
-    syntax("Groovy", &["groovy", "gradle"], SLASHES, STARS, &[TRIPLE_DOUBLE, TRIPLE_SINGLE, DOUBLE, SINGLE], &[]),
-    syntax(
-        "JavaScript",
-        &["js", "mjs", "cjs", "jsx"],
-        SLASHES,
-        STARS,
-        &[DOUBLE, SINGLE, BACKTICK],
-        &[LanguageFeature::Patterns],
-    ),
-    syntax(
-        "TypeScript",
-        &["ts", "tsx", "mts", "cts"],
-        SLASHES,
-        STARS,
-        &[DOUBLE, SINGLE, BACKTICK],
-        &[LanguageFeature::Patterns],
-    ),
-    syntax("JSON with comments", &["jsonc", "json5"], SLASHES, STARS, &[DOUBLE, SINGLE], &[]),
-    syntax("Rust", &["rs"], SLASHES, NESTED_STARS, &[DOUBLE_LINES, CHARACTER], &[LanguageFeature::HashedQuotes]),
-    syntax("Go", &["go"], SLASHES, STARS, &[DOUBLE, SINGLE, quote("`", "`", false, QuoteExtent::Lines)], &[]),
-    syntax("Zig", &["zig"], SLASHES, &[], &[DOUBLE, CHARACTER, quote("\\\\", "\n", false, QuoteExtent::Lines)], &[]),
-    syntax("Protocol buffers", &["proto"], SLASHES, STARS, &[DOUBLE, SINGLE], &[]),
-    syntax("Python", &["py", "pyi", "pyw"], HASH, &[], &[TRIPLE_DOUBLE, TRIPLE_SINGLE, DOUBLE, SINGLE], &[]),
+    syntax("C#", SLASHES, STARS, &[TRIPLE_DOUBLE, quote("@\"", "\"", false, QuoteExtent::Lines), DOUBLE, SINGLE], &[]),
+    syntax("Java", SLASHES, STARS, &[TRIPLE_DOUBLE, DOUBLE, SINGLE], &[]),
+    syntax("Kotlin", SLASHES, NESTED_STARS, &[TRIPLE_DOUBLE, DOUBLE, SINGLE], &[]),
+    syntax("Scala", SLASHES, NESTED_STARS, &[TRIPLE_DOUBLE, DOUBLE, CHARACTER], &[]),
+    syntax("Swift", SLASHES, NESTED_STARS, &[TRIPLE_DOUBLE, DOUBLE], &[]),
+    syntax("Dart", SLASHES, NESTED_STARS, &[TRIPLE_DOUBLE, TRIPLE_SINGLE, DOUBLE, SINGLE], &[]),
+    syntax("Groovy", SLASHES, STARS, &[TRIPLE_DOUBLE, TRIPLE_SINGLE, DOUBLE, SINGLE], &[]),
+    syntax("JavaScript", SLASHES, STARS, &[DOUBLE, SINGLE, BACKTICK], &[LanguageFeature::Patterns]),
+    syntax("TypeScript", SLASHES, STARS, &[DOUBLE, SINGLE, BACKTICK], &[LanguageFeature::Patterns]),
+    syntax("JSON with comments", SLASHES, STARS, &[DOUBLE, SINGLE], &[]),
+    syntax("Rust", SLASHES, NESTED_STARS, &[DOUBLE_LINES, CHARACTER], &[LanguageFeature::HashedQuotes]),
+    syntax("Go", SLASHES, STARS, &[DOUBLE, SINGLE, quote("`", "`", false, QuoteExtent::Lines)], &[]),
+    syntax("Zig", SLASHES, &[], &[DOUBLE, CHARACTER, quote("\\\\", "\n", false, QuoteExtent::Lines)], &[]),
+    syntax("Protocol buffers", SLASHES, STARS, &[DOUBLE, SINGLE], &[]),
+    syntax("Python", HASH, &[], &[TRIPLE_DOUBLE, TRIPLE_SINGLE, DOUBLE, SINGLE], &[]),
     syntax(
         "Shell",
-        &["sh", "bash", "zsh", "ksh", "bashrc", "profile"],
         &[apart("#")],
         &[],
         &[DOUBLE_LINES, quote("$'", "'", true, QuoteExtent::Lines), SINGLE_BARE],
         &[LanguageFeature::Escapes, LanguageFeature::HereDocuments],
     ),
-    syntax("SQL", &["sql", "psql"], &[line("--")], NESTED_STARS, &[SINGLE_BARE, DOUBLE_BARE], &[]),
-    syntax(
-        "HTML",
-        &["html", "htm", "xhtml", "vue", "svelte"],
-        &[],
-        &[block("<!--", "-->")],
-        &[],
-        &[LanguageFeature::Tags],
-    ),
-    syntax(
-        "XML",
-        &["xml", "svg", "xsd", "xsl", "plist", "rss"],
-        &[],
-        &[block("<!--", "-->")],
-        &[],
-        &[LanguageFeature::Tags],
-    ),
-    syntax("CSS", &["css"], &[], STARS, &[DOUBLE, SINGLE], &[]),
-    syntax(
-        "SCSS",
-        &["scss", "less"],
-        SLASHES,
-        STARS,
-        &[quote("url(", ")", false, QuoteExtent::OneLine), DOUBLE, SINGLE],
-        &[],
-    ),
+    syntax("SQL", &[line("--")], NESTED_STARS, &[SINGLE_BARE, DOUBLE_BARE], &[]),
+    syntax("HTML", &[], &[block("<!--", "-->")], &[], &[LanguageFeature::Tags]),
+    syntax("XML", &[], &[block("<!--", "-->")], &[], &[LanguageFeature::Tags]),
+    syntax("CSS", &[], STARS, &[DOUBLE, SINGLE], &[]),
+    syntax("SCSS", SLASHES, STARS, &[quote("url(", ")", false, QuoteExtent::OneLine), DOUBLE, SINGLE], &[]),
     syntax(
         "PHP",
-        &["php", "phtml"],
         &[line("//"), line("#")],
         STARS,
         &[DOUBLE_LINES, SINGLE_LINES],
@@ -258,7 +209,6 @@ pub static SYNTAXES: [Syntax; 46] = [
     ),
     syntax(
         "Ruby",
-        &["rb", "rake", "Rakefile", "Gemfile", "gemspec"],
         HASH,
         &[first_column("=begin", "\n=end")],
         &[DOUBLE_LINES, SINGLE_LINES, BACKTICK],
@@ -266,7 +216,6 @@ pub static SYNTAXES: [Syntax; 46] = [
     ),
     syntax(
         "Perl",
-        &["pl", "pm", "t"],
         &[apart("#")],
         &[first_column("=", "\n=cut")],
         &[DOUBLE_LINES, SINGLE_LINES],
@@ -274,7 +223,6 @@ pub static SYNTAXES: [Syntax; 46] = [
     ),
     syntax(
         "YAML",
-        &["yaml", "yml"],
         &[apart("#")],
         &[],
         &[Quote { stands: MarkPosition::Apart, ..DOUBLE_LINES }, Quote { stands: MarkPosition::Apart, ..SINGLE_BARE }],
@@ -282,7 +230,6 @@ pub static SYNTAXES: [Syntax; 46] = [
     ),
     syntax(
         "TOML",
-        &["toml"],
         HASH,
         &[],
         &[
@@ -293,57 +240,28 @@ pub static SYNTAXES: [Syntax; 46] = [
         ],
         &[],
     ),
-    syntax(
-        "INI",
-        &["ini", "cfg", "conf", "editorconfig", "desktop", "service"],
-        &[at_start(";"), at_start("#")],
-        &[],
-        &[],
-        &[],
-    ),
-    syntax("Properties", &["properties"], &[at_start("#"), at_start("!")], &[], &[], &[]),
-    syntax("Lua", &["lua"], &[line("--")], &[], &[DOUBLE, SINGLE], &[LanguageFeature::LongBrackets]),
+    syntax("INI", &[at_start(";"), at_start("#")], &[], &[], &[]),
+    syntax("Properties", &[at_start("#"), at_start("!")], &[], &[], &[]),
+    syntax("Lua", &[line("--")], &[], &[DOUBLE, SINGLE], &[LanguageFeature::LongBrackets]),
     syntax(
         "Haskell",
-        &["hs"],
         &[Line { mark: "--", stands: MarkPosition::NoOperator }],
         &[nested("{-", "-}")],
         &[DOUBLE_LINES, CHARACTER],
         &[],
     ),
-    syntax("Elm", &["elm"], &[line("--")], &[nested("{-", "-}")], &[TRIPLE_DOUBLE, DOUBLE, CHARACTER], &[]),
-    syntax("OCaml", &["ml", "mli"], &[], &[nested("(*", "*)")], &[DOUBLE_LINES, CHARACTER], &[]),
-    syntax("Elixir", &["ex", "exs"], HASH, &[], &[TRIPLE_DOUBLE, DOUBLE_LINES, SINGLE], &[]),
-    syntax("Erlang", &["erl", "hrl"], &[line("%")], &[], &[DOUBLE_LINES, SINGLE], &[]),
-    syntax("R", &["r"], HASH, &[], &[DOUBLE_LINES, SINGLE_LINES], &[]),
-    syntax("Julia", &["jl"], HASH, &[nested("#=", "=#")], &[TRIPLE_DOUBLE, DOUBLE_LINES, CHARACTER], &[]),
-    syntax(
-        "Lisp",
-        &["lisp", "el", "clj", "cljs", "scm", "rkt"],
-        &[line(";")],
-        &[nested("#|", "|#")],
-        &[DOUBLE_LINES],
-        &[LanguageFeature::Escapes],
-    ),
-    syntax("TeX", &["tex", "sty", "bib"], &[line("%")], &[], &[], &[LanguageFeature::Escapes]),
-    syntax("PowerShell", &["ps1", "psm1"], &[apart("#")], &[block("<#", "#>")], &[DOUBLE_BARE, SINGLE_BARE], &[]),
-    syntax("Terraform", &["tf", "hcl"], &[line("#"), line("//")], STARS, &[DOUBLE], &[]),
-    syntax(
-        "Makefile",
-        &["mk", "Makefile", "makefile", "GNUmakefile"],
-        HASH,
-        &[],
-        &[],
-        &[LanguageFeature::Escapes, LanguageFeature::Continues],
-    ),
-    syntax("Dockerfile", &["Dockerfile", "Containerfile"], &[at_start("#")], &[], &[], &[]),
-    syntax("CMake", &["cmake", "CMakeLists.txt"], HASH, &[block("#[[", "]]")], &[DOUBLE_LINES], &[]),
-    syntax(
-        "Ada",
-        &["adb", "ads"],
-        &[line("--")],
-        &[],
-        &[quote("\"", "\"", false, QuoteExtent::OneLine), CHARACTER],
-        &[],
-    ),
+    syntax("Elm", &[line("--")], &[nested("{-", "-}")], &[TRIPLE_DOUBLE, DOUBLE, CHARACTER], &[]),
+    syntax("OCaml", &[], &[nested("(*", "*)")], &[DOUBLE_LINES, CHARACTER], &[]),
+    syntax("Elixir", HASH, &[], &[TRIPLE_DOUBLE, DOUBLE_LINES, SINGLE], &[]),
+    syntax("Erlang", &[line("%")], &[], &[DOUBLE_LINES, SINGLE], &[]),
+    syntax("R", HASH, &[], &[DOUBLE_LINES, SINGLE_LINES], &[]),
+    syntax("Julia", HASH, &[nested("#=", "=#")], &[TRIPLE_DOUBLE, DOUBLE_LINES, CHARACTER], &[]),
+    syntax("Lisp", &[line(";")], &[nested("#|", "|#")], &[DOUBLE_LINES], &[LanguageFeature::Escapes]),
+    syntax("TeX", &[line("%")], &[], &[], &[LanguageFeature::Escapes]),
+    syntax("PowerShell", &[apart("#")], &[block("<#", "#>")], &[DOUBLE_BARE, SINGLE_BARE], &[]),
+    syntax("Terraform", &[line("#"), line("//")], STARS, &[DOUBLE], &[]),
+    syntax("Makefile", HASH, &[], &[], &[LanguageFeature::Escapes, LanguageFeature::Continues]),
+    syntax("Dockerfile", &[at_start("#")], &[], &[], &[]),
+    syntax("CMake", HASH, &[block("#[[", "]]")], &[DOUBLE_LINES], &[]),
+    syntax("Ada", &[line("--")], &[], &[quote("\"", "\"", false, QuoteExtent::OneLine), CHARACTER], &[]),
 ];

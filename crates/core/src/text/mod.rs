@@ -2,6 +2,7 @@
 
 pub mod bytes;
 pub mod encoding;
+pub mod file_type;
 pub mod lines;
 pub mod spelling;
 pub mod words;

@@ -1,6 +1,8 @@
 //! The section of a line, in every family of files that is listed.
 
 use tideline_core::kinds::text::sections::{LANGUAGES, Language};
+use tideline_core::rules::languages::SYNTAXES;
+use tideline_core::text::file_type::{FILE_TYPES, FileType};
 
 /// For each family: a file name, a text, and the section of the line that holds the word `here`.
 const EXAMPLES: [(&str, &str, &str); 31] = [
@@ -60,10 +62,10 @@ fn every_family_knows_its_sections() {
         assert_eq!(section(name, text).as_deref(), Some(expected), "{name}");
     }
     let covered = |language: &Language| {
-        EXAMPLES.iter().any(|(name, ..)| Language::of(name).is_some_and(|found| found.name == language.name))
+        EXAMPLES.iter().any(|(name, ..)| Language::of(name).is_some_and(|found| found.types == language.types))
     };
     for language in &LANGUAGES {
-        assert!(covered(language), "{} has an example", language.name);
+        assert!(covered(language), "{} has an example", language.types[0]);
     }
 }
 
@@ -72,4 +74,19 @@ fn a_line_at_the_margin_of_a_nested_language_is_in_no_section() {
     assert_eq!(section("a.py", "def read():\n    pass\n\nhere = 1\n"), None);
     assert_eq!(section("a.py", "def read():\n    pass\n\nGAUGES = [\n    here,\n"), None);
     assert_eq!(section("unknown.xyz", "def read():\n    here\n"), None);
+}
+
+#[test]
+fn sections_and_comments_speak_of_types_that_there_are() {
+    let is_known = |name: &str| FILE_TYPES.iter().any(|file_type| file_type.name == name);
+    for name in LANGUAGES.iter().flat_map(|language| language.types).chain(SYNTAXES.iter().map(|syntax| &syntax.name)) {
+        assert!(is_known(name), "{name}");
+    }
+    for file_type in &FILE_TYPES {
+        for ending in file_type.endings {
+            assert_eq!(FileType::of(ending).map(|found| found.name), Some(file_type.name), "{ending}");
+        }
+    }
+    assert_eq!(FileType::of("ports/CMakeLists.txt").map(|found| found.name), Some("CMake"));
+    assert_eq!(FileType::of("ports/LEVELS.SQL").map(|found| found.name), Some("SQL"));
 }

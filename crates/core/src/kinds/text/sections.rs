@@ -8,6 +8,7 @@ use std::sync::OnceLock;
 use regex::bytes::Regex;
 
 use crate::text::bytes::{line_end, line_start};
+use crate::text::file_type::FileType;
 
 /// How far above a line its section is looked for, in bytes.
 const FARTHEST: usize = 256 * 1024;
@@ -16,10 +17,8 @@ const LONGEST: usize = 72;
 
 /// How the sections of one family of files look.
 pub struct Language {
-    /// What the family is called.
-    pub name: &'static str,
-    /// Endings of file names, without the dot; or whole names where a file has none.
-    pub endings: &'static [&'static str],
+    /// The names of the types of its files.
+    pub types: &'static [&'static str],
     /// What the heading of a section looks like.
     pattern: &'static str,
     /// Whether a section holds only what is indented deeper than its heading.
@@ -27,131 +26,94 @@ pub struct Language {
     compiled: OnceLock<Regex>,
 }
 
-const fn language(
-    name: &'static str,
-    endings: &'static [&'static str],
-    nested: bool,
-    pattern: &'static str,
-) -> Language {
-    Language { name, endings, pattern, nested, compiled: OnceLock::new() }
+const fn language(types: &'static [&'static str], nested: bool, pattern: &'static str) -> Language {
+    Language { types, pattern, nested, compiled: OnceLock::new() }
 }
 
 /// The families of files whose sections are known.
 pub static LANGUAGES: [Language; 31] = [
     language(
-        "Rust",
-        &["rs"],
+        &["Rust"],
         true,
         r"^\s*(pub(\([^)]*\))?\s+)?(default\s+)?(const\s+)?(async\s+)?(unsafe\s+)?(extern\s+\S+\s+)?(fn|impl|trait|struct|enum|union|mod|macro_rules!)\b",
     ),
-    language("Python", &["py", "pyi", "pyw"], true, r"^\s*(async\s+def|def|class)\s"),
-    language("C", &["c", "h"], true, r"^[A-Za-z_][\w\s\*]*\([^;]*$|^(typedef\s+)?(struct|enum|union)\s+\w+"),
+    language(&["Python"], true, r"^\s*(async\s+def|def|class)\s"),
+    language(&["C"], true, r"^[A-Za-z_][\w\s\*]*\([^;]*$|^(typedef\s+)?(struct|enum|union)\s+\w+"),
     language(
-        "C++",
-        &["cc", "cpp", "cxx", "hh", "hpp", "hxx"],
+        &["C++"],
         true,
         r"^\s*(template\b.*|(class|struct|enum|union|namespace)\s+\w+[^;]*)$|^[A-Za-z_][\w\s\*&:<>,~]*\([^;]*$",
     ),
     language(
-        "C#",
-        &["cs"],
+        &["C#"],
         true,
         r"^\s*((public|private|protected|internal|static|sealed|abstract|override|virtual|async|partial)\s+)+[\w<>\[\],\s]+(\(|\{|$)|^\s*(namespace|class|struct|interface|enum|record)\s+\w+",
     ),
     language(
-        "Java",
-        &["java"],
+        &["Java"],
         true,
         r"^\s*((public|private|protected|static|final|abstract|synchronized|default)\s+)+[\w<>\[\],\s]+(\(|\{|$)|^\s*(class|interface|enum|record)\s+\w+",
     ),
     language(
-        "Kotlin",
-        &["kt", "kts"],
+        &["Kotlin"],
         true,
         r"^\s*((public|private|protected|internal|open|abstract|override|suspend|inline|data|sealed)\s+)*(fun|class|object|interface)\b",
     ),
     language(
-        "JavaScript",
-        &["js", "mjs", "cjs", "jsx"],
+        &["JavaScript"],
         true,
         r"^\s*(export\s+)?(default\s+)?(async\s+)?(function\b|class\s+\w+)|^\s*(export\s+)?(const|let|var)\s+\w+\s*=\s*(async\s*)?(\([^)]*\)|\w+)\s*=>|^\s+(async\s+|static\s+|get\s+|set\s+)*\w+\s*\([^)]*\)\s*\{$",
     ),
     language(
-        "TypeScript",
-        &["ts", "tsx", "mts", "cts"],
+        &["TypeScript"],
         true,
         r"^\s*(export\s+)?(default\s+)?(declare\s+)?(abstract\s+)?(async\s+)?(function\b|class\s+\w+|interface\s+\w+|enum\s+\w+|namespace\s+\w+|type\s+\w+)|^\s*(export\s+)?(const|let|var)\s+\w+.*=>|^\s+(public\s+|private\s+|protected\s+|async\s+|static\s+|readonly\s+)*\w+\s*\([^)]*\)[^;]*\{$",
     ),
-    language("Go", &["go"], true, r"^(func|type)\s"),
+    language(&["Go"], true, r"^(func|type)\s"),
     language(
-        "Swift",
-        &["swift"],
+        &["Swift"],
         true,
         r"^\s*((public|private|internal|open|fileprivate|static|final|override|mutating)\s+)*(func|class|struct|enum|protocol|extension|init)\b",
     ),
     language(
-        "Scala",
-        &["scala", "sc"],
+        &["Scala"],
         true,
         r"^\s*((private|protected|final|sealed|abstract|implicit|override|case|lazy)\s+)*(def|class|object|trait)\s",
     ),
-    language("Ruby", &["rb", "rake", "Rakefile", "Gemfile"], true, r"^\s*(def|class|module)\s"),
+    language(&["Ruby"], true, r"^\s*(def|class|module)\s"),
     language(
-        "PHP",
-        &["php"],
+        &["PHP"],
         true,
         r"^\s*((public|private|protected|static|final|abstract)\s+)*(function|class|interface|trait)\s",
     ),
-    language("Perl", &["pl", "pm"], true, r"^\s*(sub|package)\s"),
-    language("Lua", &["lua"], true, r"^\s*(local\s+)?function\b|^\s*[\w.]+\s*=\s*function\b"),
-    language("Shell", &["sh", "bash", "zsh", "ksh"], true, r"^\s*(function\s+[\w:-]+|[\w:-]+\s*\(\s*\))"),
+    language(&["Perl"], true, r"^\s*(sub|package)\s"),
+    language(&["Lua"], true, r"^\s*(local\s+)?function\b|^\s*[\w.]+\s*=\s*function\b"),
+    language(&["Shell"], true, r"^\s*(function\s+[\w:-]+|[\w:-]+\s*\(\s*\))"),
+    language(&["Haskell"], true, r"^(data|newtype|class|instance|type|module)\s|^[a-z]\w*(\s+[^\s=|:]+)*\s+(::|=|\|)"),
+    language(&["Elixir"], true, r"^\s*(defmodule|defp?|defmacro|defimpl)\s"),
+    language(&["R"], true, r"^\s*[\w.]+\s*(<-|=)\s*function\b"),
+    language(&["Julia"], true, r"^\s*(function|macro|module|(mutable\s+)?struct)\s"),
     language(
-        "Haskell",
-        &["hs"],
-        true,
-        r"^(data|newtype|class|instance|type|module)\s|^[a-z]\w*(\s+[^\s=|:]+)*\s+(::|=|\|)",
-    ),
-    language("Elixir", &["ex", "exs"], true, r"^\s*(defmodule|defp?|defmacro|defimpl)\s"),
-    language("R", &["r", "R"], true, r"^\s*[\w.]+\s*(<-|=)\s*function\b"),
-    language("Julia", &["jl"], true, r"^\s*(function|macro|module|(mutable\s+)?struct)\s"),
-    language(
-        "SQL",
-        &["sql"],
+        &["SQL"],
         false,
         r"(?i)^\s*(create|alter|drop)\s+(or\s+replace\s+)?(table|view|index|function|procedure|trigger|schema|type|materialized)\b",
     ),
-    language("CSS", &["css", "scss", "less"], true, r"^\s*[^\s@/][^{};]*\{\s*$|^\s*@[\w-]+[^;]*\{\s*$"),
-    language(
-        "HTML",
-        &["html", "htm", "xhtml"],
-        true,
-        r"(?i)^\s*<(h[1-6]|section|article|nav|header|footer|main|form|table|head|body)\b",
-    ),
-    language("XML", &["xml", "svg", "xsd", "plist"], true, r"^\s*<[A-Za-z][^/!?>]*>\s*$"),
-    language("TOML", &["toml"], false, r"^\s*\[\[?[^\]]+\]\]?"),
-    language(
-        "INI",
-        &["ini", "cfg", "conf", "properties", "editorconfig", "desktop", "service"],
-        false,
-        r"^\s*\[[^\]]+\]",
-    ),
-    language("YAML", &["yaml", "yml"], true, r#"^\s*(-\s+)?[\w."'/-]+:\s*([|>][+-]?)?\s*(#.*)?$"#),
-    language("JSON", &["json", "jsonc", "geojson"], true, r#"^\s*"[^"]+"\s*:\s*[\[{]\s*$"#),
-    language("Markdown", &["md", "markdown", "mkd"], false, r"^#{1,6}\s+\S"),
-    language(
-        "Makefile",
-        &["mk", "Makefile", "makefile", "GNUmakefile"],
-        true,
-        r"^[\w./%$(){}-]+(\s+[\w./%$(){}-]+)*\s*::?([^=]|$)",
-    ),
+    language(&["CSS", "SCSS"], true, r"^\s*[^\s@/][^{};]*\{\s*$|^\s*@[\w-]+[^;]*\{\s*$"),
+    language(&["HTML"], true, r"(?i)^\s*<(h[1-6]|section|article|nav|header|footer|main|form|table|head|body)\b"),
+    language(&["XML"], true, r"^\s*<[A-Za-z][^/!?>]*>\s*$"),
+    language(&["TOML"], false, r"^\s*\[\[?[^\]]+\]\]?"),
+    language(&["INI", "Properties"], false, r"^\s*\[[^\]]+\]"),
+    language(&["YAML"], true, r#"^\s*(-\s+)?[\w."'/-]+:\s*([|>][+-]?)?\s*(#.*)?$"#),
+    language(&["JSON", "JSON with comments"], true, r#"^\s*"[^"]+"\s*:\s*[\[{]\s*$"#),
+    language(&["Markdown"], false, r"^#{1,6}\s+\S"),
+    language(&["Makefile"], true, r"^[\w./%$(){}-]+(\s+[\w./%$(){}-]+)*\s*::?([^=]|$)"),
 ];
 
 impl Language {
     /// The family of a file, by its name.
     pub fn of(name: &str) -> Option<&'static Self> {
-        let file = name.rsplit(['/', '\\']).next().unwrap_or(name);
-        let ending = file.rsplit_once('.').map_or(file, |(_, ending)| ending);
-        LANGUAGES.iter().find(|language| language.endings.contains(&ending) || language.endings.contains(&file))
+        let file_type = FileType::of(name)?;
+        LANGUAGES.iter().find(|language| language.types.contains(&file_type.name))
     }
 
     /// The heading of the section that the line starting at `at` is in, cut to what a heading has room for.
