@@ -20,5 +20,4 @@ mod wording;
 
 pub use shown::{shown_message, shown_path};
 pub use view::{Context, Counts, FileView, Labels, Syntax, TreeView};
-pub use wording::tree::status_word;
 pub use wording::{bytes_in_words, plural};

@@ -14,7 +14,7 @@ use crate::view::{FileView, TreeView};
 use crate::wording::account::account_lines;
 use crate::wording::bytes::bytes_lines;
 use crate::wording::grouped;
-use crate::wording::tree::{Inside, is_told_by_contents, left_out, newer, says, status_word, summary};
+use crate::wording::tree::{Inside, is_told_by_contents, left_out, newer, says, summary};
 
 /// Lines shown of a change; of a longer one, the rest is only counted.
 const MOST_LINES: usize = 80;
@@ -64,7 +64,7 @@ pub fn write_tree(view: &TreeView<'_>, out: &mut dyn Write) -> io::Result<()> {
         let path = code(&format!("{}{slash}", shown_bytes(&pair.path, false)));
         let newer = newer(pair).map(|newer| format!(", {newer}")).unwrap_or_default();
         let says = escaped(&format!("{}{newer}", says(pair, Inside::default())));
-        let status = if pair.status == Status::Unreadable { "**unreadable**" } else { status_word(pair.status) };
+        let status = if pair.status == Status::Unreadable { "**unreadable**" } else { pair.status.name() };
         writeln!(out, "| {status} | {} | {} |", in_table(&path), in_table(&says))?;
     }
     for note in left_out(view, false) {

@@ -81,15 +81,8 @@ pub(crate) enum AttributeChoice {
 }
 
 fn parse_status(text: &str) -> Result<Status, String> {
-    match text {
-        "same" => Ok(Status::Same),
-        "muted" => Ok(Status::Muted),
-        "changed" => Ok(Status::Changed),
-        "gone" => Ok(Status::Gone),
-        "new" => Ok(Status::New),
-        "moved" => Ok(Status::Moved),
-        "retyped" => Ok(Status::Retyped),
-        "unreadable" => Ok(Status::Unreadable),
-        _ => Err("a status is one of same, muted, changed, gone, new, moved, retyped, unreadable".to_owned()),
-    }
+    Status::ALL.into_iter().find(|status| status.name() == text).ok_or_else(|| {
+        let names: Vec<_> = Status::ALL.into_iter().map(Status::name).collect();
+        format!("a status is one of {}", names.join(", "))
+    })
 }

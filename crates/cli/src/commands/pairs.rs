@@ -6,7 +6,7 @@ use tideline_core::model::Status;
 use tideline_core::rules::MaskedText;
 use tideline_core::tree::{Pair, PairTexts, Tree, TreeError, pair_texts};
 use tideline_views::report::Body;
-use tideline_views::{FileView, Labels, status_word};
+use tideline_views::{FileView, Labels};
 
 use super::texts::encoding_note;
 
@@ -38,7 +38,7 @@ impl Trees {
             notes.push(format!("moved from {}", String::from_utf8_lossy(from)));
         }
         if matches!(pair.status, Status::Gone | Status::New) {
-            notes.push(format!("{} file", status_word(pair.status)));
+            notes.push(format!("{} file", pair.status.name()));
         } else {
             notes.extend(encoding_note(written));
         }

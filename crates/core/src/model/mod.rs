@@ -44,6 +44,26 @@ pub enum Status {
     Unreadable,
 }
 
+impl Status {
+    /// Every status, in the order of a summary.
+    pub const ALL: [Self; 8] =
+        [Self::Same, Self::Muted, Self::Changed, Self::New, Self::Gone, Self::Moved, Self::Retyped, Self::Unreadable];
+
+    /// Its name.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Same => "same",
+            Self::Muted => "muted",
+            Self::Changed => "changed",
+            Self::Gone => "gone",
+            Self::New => "new",
+            Self::Moved => "moved",
+            Self::Retyped => "retyped",
+            Self::Unreadable => "unreadable",
+        }
+    }
+}
+
 /// How a pair is compared.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]

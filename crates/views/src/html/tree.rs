@@ -12,7 +12,7 @@ use super::filters;
 use crate::marks::Marks;
 use crate::shown::{shown_bytes, shown_name};
 use crate::view::TreeView;
-use crate::wording::tree::{Inside, STATUSES, is_told_by_contents, is_within, left_out, newer, says, status_word};
+use crate::wording::tree::{Inside, is_told_by_contents, is_within, left_out, newer, says};
 
 #[derive(Template)]
 #[template(path = "tree.html")]
@@ -69,9 +69,9 @@ pub(super) fn write_tree(
             listed.1.push(entry(pair, name, href(index)));
         }
     }
-    let choices = STATUSES.iter().filter_map(|&status| {
+    let choices = Status::ALL.iter().filter_map(|&status| {
         let count = *listed.get(&status)?;
-        Some(Choice { word: status_word(status), mark: Marks::of(false).of_status(status), count })
+        Some(Choice { word: status.name(), mark: Marks::of(false).of_status(status), count })
     });
     let mut folders = by_folder.into_values().peekable();
     let root = folder(b"", &mut folders);
@@ -116,7 +116,7 @@ fn folder<'p>(path: &[u8], rest: &mut Peekable<impl Iterator<Item = Listed<'p>>>
 }
 
 fn entry(pair: &Pair, name: &[u8], href: Option<String>) -> EntryPart {
-    let word = status_word(pair.status);
+    let word = pair.status.name();
     let changed_too = pair.status == Status::Moved && pair.changes > 0;
     let slash = if pair.is_folder() { "/" } else { "" };
     EntryPart {

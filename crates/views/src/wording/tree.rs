@@ -7,39 +7,13 @@ use super::{counted, grouped};
 use crate::shown::shown_bytes;
 use crate::view::TreeView;
 
-/// All statuses, in the order of a summary.
-pub(crate) const STATUSES: [Status; 8] = [
-    Status::Same,
-    Status::Muted,
-    Status::Changed,
-    Status::New,
-    Status::Gone,
-    Status::Moved,
-    Status::Retyped,
-    Status::Unreadable,
-];
-
-/// The word for a status, as options and summaries have it.
-pub fn status_word(status: Status) -> &'static str {
-    match status {
-        Status::Same => "same",
-        Status::Muted => "muted",
-        Status::Changed => "changed",
-        Status::New => "new",
-        Status::Gone => "gone",
-        Status::Moved => "moved",
-        Status::Retyped => "retyped",
-        Status::Unreadable => "unreadable",
-    }
-}
-
 /// What became of all pairs.
 pub(crate) fn summary(view: &TreeView<'_>) -> String {
     let comparison = view.comparison;
-    let mut parts: Vec<String> = STATUSES
+    let mut parts: Vec<String> = Status::ALL
         .iter()
         .filter(|&&status| status == Status::Same || comparison.count(status) > 0)
-        .map(|&status| format!("{} {}", grouped(comparison.count(status)), status_word(status)))
+        .map(|&status| format!("{} {}", grouped(comparison.count(status)), status.name()))
         .collect();
     let (gone, new) = comparison.folders;
     for (count, word) in [(new, "new"), (gone, "gone")] {
@@ -57,14 +31,14 @@ pub(crate) fn left_out(view: &TreeView<'_>, plain: bool) -> Vec<String> {
     let mut notes = Vec::new();
     if let Some(only) = view.only {
         let shown = |status| comparison.pairs.iter().filter(|pair| pair.status == status && !pair.is_folder()).count();
-        let hidden = STATUSES.iter().filter(|status| **status != Status::Same && !only.contains(status));
+        let hidden = Status::ALL.iter().filter(|status| **status != Status::Same && !only.contains(status));
         let hidden: Vec<String> = hidden
             .map(|&status| (status, comparison.count(status).saturating_sub(shown(status))))
             .filter(|(_, count)| *count > 0)
-            .map(|(status, count)| format!("{} {}", grouped(count), status_word(status)))
+            .map(|(status, count)| format!("{} {}", grouped(count), status.name()))
             .collect();
         if !hidden.is_empty() {
-            let words: Vec<_> = only.iter().map(|&status| status_word(status)).collect();
+            let words: Vec<_> = only.iter().map(|&status| status.name()).collect();
             notes.push(format!("not shown: {} (--only {})", hidden.join(", "), words.join(",")));
         }
     }
@@ -121,7 +95,7 @@ pub(crate) fn says(pair: &Pair, inside: Inside) -> String {
     match pair.status {
         Status::Same => "same".to_owned(),
         Status::Unreadable | Status::Retyped => note(),
-        Status::Gone | Status::New => format!("{}, {}", status_word(pair.status), what_is_there(pair, inside)),
+        Status::Gone | Status::New => format!("{}, {}", pair.status.name(), what_is_there(pair, inside)),
         Status::Moved => {
             let from = pair.path_before();
             let path = String::from_utf8_lossy(from);

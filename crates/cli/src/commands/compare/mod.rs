@@ -13,7 +13,7 @@ use super::Outcome;
 use crate::args::CompareArgs;
 use crate::settings::{Config, content_options, encodings, is_paged, look};
 pub(super) use files::{Compared, give_records, view};
-pub(super) use named::{ALL, compare_asked, locate, narrowed};
+pub(super) use named::{compare_asked, locate, narrowed};
 use once::once;
 use settings::Settings;
 pub(super) use trees::{concluded, view_of};

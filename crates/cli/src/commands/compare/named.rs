@@ -5,25 +5,12 @@ use std::path::{Path, PathBuf};
 use anyhow::{Result, bail};
 use tideline_core::model::Status;
 use tideline_core::tree::{self, EntryType, Filter, Pair, Tree, TreeComparison, TreeOptions};
-use tideline_views::status_word;
 
 use super::settings::Settings;
 use crate::args::{CompareArgs, FilesArgs};
 use crate::commands::pairs::Trees;
 use crate::commands::progress::with_progress;
 use crate::settings::tree_options;
-
-/// Every status.
-pub(in crate::commands) const ALL: [Status; 8] = [
-    Status::Same,
-    Status::Muted,
-    Status::Changed,
-    Status::Gone,
-    Status::New,
-    Status::Moved,
-    Status::Retyped,
-    Status::Unreadable,
-];
 
 /// Compares two trees, or only what was named in them, and finds what the names mean. Of what was named, also what is the same is
 /// counted.
@@ -41,9 +28,9 @@ pub(in crate::commands) fn compare_asked(
         options = options.filter(Filter::default().include(&patterns)?).moves(false);
     }
     if !paths.is_empty() {
-        options = options.only(Some(ALL.to_vec()));
+        options = options.only(Some(Status::ALL.to_vec()));
     } else if counted_only && only.is_empty() {
-        let counted = ALL.into_iter().filter(|status| !matches!(status, Status::Same | Status::Muted));
+        let counted = Status::ALL.into_iter().filter(|status| !matches!(status, Status::Same | Status::Muted));
         options = options.only(Some(counted.collect()));
     }
     let mut comparison = tree::compare(&*trees.before, &*trees.after, &options, progress);
@@ -163,7 +150,7 @@ pub(in crate::commands) fn locate(
     if types(&inner, trees.both()) == [Some(EntryType::File); 2] {
         return Ok((full(before, &inner), full(after, &inner)));
     }
-    let comparison = compare_trees(trees, &TreeOptions::default().counts(false).only(Some(ALL.to_vec())));
+    let comparison = compare_trees(trees, &TreeOptions::default().counts(false).only(Some(Status::ALL.to_vec())));
     let named = resolve(path, &comparison, trees.both())?;
     let pair = comparison.pairs.iter().find(|pair| pair.path == named.path || pair.path_before() == named.path);
     match pair {
@@ -171,7 +158,7 @@ pub(in crate::commands) fn locate(
             Ok((full(before, pair.path_before()), full(after, &pair.path)))
         }
         Some(pair) if matches!(pair.status, Status::Gone | Status::New) => {
-            bail!("{} is {}: all of it counts", path.display(), status_word(pair.status))
+            bail!("{} is {}: all of it counts", path.display(), pair.status.name())
         }
         _ => bail!("{} is not a file in both folders", path.display()),
     }

@@ -10,7 +10,7 @@ use tideline_core::tree::{Pair, TreeComparison};
 use tideline_views::json::{self, records::Record};
 use tideline_views::report::Body;
 use tideline_views::terminal::{Look, draw_file, draw_tree, write_account, write_bytes_view};
-use tideline_views::{Labels, TreeView, status_word};
+use tideline_views::{Labels, TreeView};
 
 use super::named::{Named, compare_asked};
 use super::settings::Settings;
@@ -153,7 +153,7 @@ fn draw_files(
             Some(pair) if pair.is_file() => draw_pair(pair, trees, look, out)?,
             Some(pair) => {
                 let note = pair.note.clone().unwrap_or_default();
-                writeln!(out, "{}: {} {}", path.escape_debug(), status_word(pair.status), note.escape_debug())?;
+                writeln!(out, "{}: {} {}", path.escape_debug(), pair.status.name(), note.escape_debug())?;
             }
         }
     }

@@ -18,7 +18,7 @@ use tideline_views::json::{self, plan as records};
 use tideline_views::terminal::{Look, PlanView, draw_plan, write_account};
 use tideline_views::{Labels, plural, shown_message, shown_path};
 
-use super::compare::{ALL, narrowed};
+use super::compare::narrowed;
 use super::print::printing;
 use super::progress::with_progress;
 use super::resolve::open_tree;
@@ -118,7 +118,7 @@ fn planned(args: &SyncArgs, config: &Config) -> Result<Made> {
     let mut options = tree_options(&args.files, contents.clone())?.counts(false);
     if !args.paths.is_empty() && args.files.only.is_empty() {
         // What is the same below the paths counts among what was looked at.
-        options = options.only(Some(ALL.to_vec()));
+        options = options.only(Some(Status::ALL.to_vec()));
     }
     let source = open_tree(from, &args.files)?;
     let target: Box<dyn Tree> =
