@@ -19,5 +19,9 @@ mod view;
 mod wording;
 
 pub use shown::{shown_message, shown_path};
-pub use view::{Context, Counts, FileView, Labels, Syntax, TreeView};
+pub use view::{BytesView, Context, FileView, Labels, PairView, Syntax, Title, TreeView};
+pub use wording::change::changes_in_words;
+pub use wording::encodings::encoding_note;
+pub use wording::sync::plain_reason;
+pub use wording::tree::note;
 pub use wording::{bytes_in_words, plural};

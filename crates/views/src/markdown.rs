@@ -10,7 +10,7 @@ use tideline_core::model::Status;
 use crate::report::{Body, FileReport, Head, Shape};
 use crate::shown::{shown_bytes, shown_name};
 use crate::terminal::{Look, draw_change};
-use crate::view::{FileView, TreeView};
+use crate::view::{FileView, PairView, TreeView};
 use crate::wording::account::account_lines;
 use crate::wording::bytes::bytes_lines;
 use crate::wording::grouped;
@@ -83,10 +83,10 @@ pub fn write_file(file: &FileReport<'_>, shape: &Shape, out: &mut dyn Write) -> 
         writeln!(out, "\n{}", escaped(&line))?;
     }
     match &file.body {
-        Body::Text(view) => write_changes(view, shape, out),
-        Body::Bytes(before, after) => {
+        Body::Pair(PairView::Text(view)) => write_changes(view, shape, out),
+        Body::Pair(PairView::Bytes(view)) => {
             writeln!(out)?;
-            bytes_lines(before, after).iter().try_for_each(|line| writeln!(out, "- {}", escaped(line)))
+            bytes_lines(view.before, view.after).iter().try_for_each(|line| writeln!(out, "- {}", escaped(line)))
         }
         Body::Nothing(_) => Ok(()),
     }

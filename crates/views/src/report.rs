@@ -5,8 +5,9 @@ use tideline_core::rules::{Account, Effect, Rule, Rules};
 use tideline_core::tree::Pair;
 
 use crate::shown::{shown_bytes, shown_name};
-use crate::view::{Context, Counts, FileView, Labels, Syntax};
+use crate::view::{Context, Labels, PairView, Syntax};
 use crate::wording::account::account_lines;
+use crate::wording::change::changes_in_words;
 use crate::wording::counted;
 use crate::wording::tree::{Inside, newer, says};
 
@@ -146,10 +147,8 @@ pub struct FileReport<'a> {
 /// What a file holds.
 #[derive(Clone, Debug)]
 pub enum Body<'a> {
-    /// Two texts.
-    Text(FileView<'a>),
-    /// Two contents of which at least one is not text.
-    Bytes(&'a [u8], &'a [u8]),
+    /// Two contents.
+    Pair(PairView<'a>),
     /// Something that cannot be shown, and why.
     Nothing(String),
 }
@@ -157,7 +156,7 @@ pub enum Body<'a> {
 impl<'a> FileReport<'a> {
     /// A file of two trees; of its texts, the note is told with the rest.
     pub fn of_pair(pair: &Pair, body: Body<'a>) -> Self {
-        let note = if let Body::Text(view) = &body { view.note } else { None };
+        let note = if let Body::Pair(PairView::Text(view)) = &body { view.note } else { None };
         let mut facts = says(pair, Inside::default());
         // That it is a file that came or went, or moved, is in what is said of it.
         if pair.moved_from.is_none() && pair.before.is_some() && pair.after.is_some() {
@@ -170,22 +169,24 @@ impl<'a> FileReport<'a> {
     /// What the rules masked in it.
     pub(crate) fn account(&self) -> Vec<String> {
         match &self.body {
-            Body::Text(view) => account_lines(&view.comparison.account, !view.comparison.has_muted(), false),
-            Body::Bytes(..) | Body::Nothing(_) => Vec::new(),
+            Body::Pair(PairView::Text(view)) => {
+                account_lines(&view.comparison.account, !view.comparison.has_muted(), false)
+            }
+            Body::Pair(PairView::Bytes(_)) | Body::Nothing(_) => Vec::new(),
         }
     }
 
     /// Two files of which nothing is known but what they hold.
     pub fn of_files(name: &str, same: bool, body: Body<'a>) -> Self {
         let facts = match &body {
-            Body::Text(_) if same => "the same on both sides".to_owned(),
-            Body::Text(view) => {
-                let counts = Counts::of(view.comparison);
-                let lines = counted(counts.lines, "line");
+            Body::Pair(PairView::Text(_)) if same => "the same on both sides".to_owned(),
+            Body::Pair(PairView::Text(view)) => {
+                let extent = view.comparison.extent();
+                let (counts, lines) = (changes_in_words(extent), counted(extent.size, "line"));
                 let note = view.note.map(|note| format!(", {note}")).unwrap_or_default();
                 format!("{counts}, {lines}{note}")
             }
-            Body::Bytes(..) => "not text".to_owned(),
+            Body::Pair(PairView::Bytes(_)) => "not text".to_owned(),
             Body::Nothing(why) => why.clone(),
         };
         Self { name: shown_name(name, false), facts: shown_name(&facts, false), body }

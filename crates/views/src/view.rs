@@ -1,11 +1,10 @@
 //! What is shown: a pair of texts or two trees, with what differs between them, and how much of it.
 
+use tideline_core::kinds::Comparison;
 use tideline_core::kinds::text::sections::Language;
-use tideline_core::model::{Status, TextComparison, Weight};
+use tideline_core::model::{Status, TextComparison};
 use tideline_core::rules::MaskedText;
 use tideline_core::tree::TreeComparison;
-
-use crate::wording::grouped;
 
 /// What the two sides are called in every heading.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -14,37 +13,6 @@ pub struct Labels {
     pub before: String,
     /// The side after.
     pub after: String,
-}
-
-/// How many changes there are, by weight.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub struct Counts {
-    /// Changes that count.
-    pub counted: usize,
-    /// Changes that do not.
-    pub muted: usize,
-    /// Lines that differ and count: of each change, those of its longer side.
-    pub lines: usize,
-}
-
-impl Counts {
-    /// Counts the changes of a comparison.
-    pub fn of(comparison: &TextComparison) -> Self {
-        let muted = comparison.of(Weight::Muted).count();
-        let lines = comparison.differing_lines();
-        Self { counted: comparison.changes.len() - muted, muted, lines }
-    }
-}
-
-impl std::fmt::Display for Counts {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        let plural = if self.counted == 1 { "" } else { "s" };
-        write!(f, "{} change{plural}", grouped(self.counted))?;
-        if self.muted > 0 {
-            write!(f, " + {} muted", grouped(self.muted))?;
-        }
-        Ok(())
-    }
 }
 
 /// One pair of texts and what differs between them, ready to be drawn.
@@ -75,6 +43,63 @@ impl FileView<'_> {
         match after {
             Some(after) => language.section(self.after.text(), after),
             None => language.section(self.before.text(), before),
+        }
+    }
+}
+
+/// Two contents that are compared byte by byte, ready to be drawn.
+#[derive(Clone, Copy, Debug)]
+pub struct BytesView<'a> {
+    /// The name in the heading.
+    pub name: &'a str,
+    /// What the sides are called.
+    pub labels: &'a Labels,
+    /// The bytes before.
+    pub before: &'a [u8],
+    /// The bytes after.
+    pub after: &'a [u8],
+}
+
+/// Two contents and what differs between them, ready to be drawn. Every kind of comparison has an arm.
+#[derive(Clone, Copy, Debug)]
+pub enum PairView<'a> {
+    /// Two texts.
+    Text(FileView<'a>),
+    /// Two contents that are compared byte by byte.
+    Bytes(BytesView<'a>),
+}
+
+/// What stands above a pair of contents.
+#[derive(Clone, Copy, Debug)]
+pub struct Title<'a> {
+    /// The name in the heading; empty when the labels say it all.
+    pub name: &'a str,
+    /// The name that tells the type of the file.
+    pub type_name: &'a str,
+    /// What the sides are called.
+    pub labels: &'a Labels,
+    /// What else the heading says.
+    pub note: Option<&'a str>,
+}
+
+impl<'a> PairView<'a> {
+    /// A comparison under a title.
+    pub fn new(comparison: &'a Comparison<'a>, title: Title<'a>) -> Self {
+        let Title { name, type_name, labels, note } = title;
+        match comparison {
+            Comparison::Text(texts) => Self::Text(FileView {
+                name,
+                type_name,
+                labels,
+                note,
+                before: &texts.before,
+                after: &texts.after,
+                comparison: &texts.found,
+                first: (0, 0),
+            }),
+            Comparison::Bytes(bytes) => {
+                Self::Bytes(BytesView { name, labels, before: bytes.before, after: bytes.after })
+            }
         }
     }
 }

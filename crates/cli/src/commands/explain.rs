@@ -2,11 +2,13 @@
 
 use anyhow::{Result, bail};
 use tideline_core::kinds::text::{Explanation, LineOf, explain_change, explain_line};
+use tideline_core::kinds::{Comparison, TextPair};
 use tideline_sources::SideOptions;
+use tideline_views::PairView;
 use tideline_views::terminal::draw_explanations;
 
 use super::Outcome;
-use super::compare::{Compared, locate, view};
+use super::compare::locate;
 use super::print::printing;
 use super::resolve::{Resolved, open_files, resolve_both};
 use crate::args::{ExplainArgs, LineChoice};
@@ -32,13 +34,13 @@ pub(super) fn run(args: &ExplainArgs) -> Result<Outcome> {
         ),
         (Resolved::Files(sides), None) => *sides,
     };
-    let compared = Compared::of(&sides, &contents);
-    let Some((before, after)) = compared.masked() else {
-        bail!("cannot explain lines of {}: it is not text", sides.type_name());
+    let comparison = sides.compare(&contents);
+    let TextPair { before, after, found, .. } = match &comparison {
+        Comparison::Text(texts) => &**texts,
+        Comparison::Bytes(_) => bail!("cannot explain lines of {}: it is not text", sides.type_name()),
     };
-    let found = compared.comparison(&contents);
     let line = |side: LineOf, line: usize, label: &str| -> Result<Vec<Explanation>> {
-        match explain_line(&before, &after, &found, (side, line - 1)) {
+        match explain_line(before, after, found, (side, line - 1)) {
             Some(explanation) => Ok(vec![explanation]),
             None => bail!("there is no line {line} in {label}"),
         }
@@ -49,14 +51,15 @@ pub(super) fn run(args: &ExplainArgs) -> Result<Outcome> {
         (Some(LineChoice::After(number)), _) => line(LineOf::After, number, &labels.after)?,
         (None, number) => {
             let number = number.unwrap_or(1) as usize;
-            match explain_change(&before, &after, &found, number) {
+            match explain_change(before, after, found, number) {
                 Some(explanations) => explanations,
                 None => bail!("there is no change {number}: changes are numbered from 1 to {}", found.changes.len()),
             }
         }
     };
-    printing(false, |out| {
-        draw_explanations(&view(&sides, (&before, &after), None, &found), &explanations, &look, out)
+    printing(false, |out| match PairView::new(&comparison, sides.title(None)) {
+        PairView::Text(view) => draw_explanations(&view, &explanations, &look, out),
+        PairView::Bytes(_) => Ok(()),
     })?;
     sides.check().map(|()| Outcome::Same)
 }

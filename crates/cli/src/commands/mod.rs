@@ -20,7 +20,6 @@ mod sides;
 mod sync;
 mod take;
 mod tell;
-mod texts;
 mod unused;
 mod writing;
 

@@ -1,14 +1,10 @@
 //! The files of two trees, read and compared one pair at a time.
 
-use tideline_core::kinds::ContentOptions;
-use tideline_core::kinds::text::compare_masked;
+use tideline_core::kinds::{self, ContentOptions};
 use tideline_core::model::Status;
-use tideline_core::rules::MaskedText;
 use tideline_core::tree::{Pair, PairTexts, Tree, TreeError, pair_texts};
 use tideline_views::report::Body;
-use tideline_views::{FileView, Labels};
-
-use super::texts::encoding_note;
+use tideline_views::{Labels, PairView, Title, encoding_note};
 
 /// Two trees and how their files are compared.
 pub(super) struct Trees {
@@ -30,9 +26,7 @@ impl Trees {
             Err(problem) => return then(Body::Nothing(format!("cannot be read: {problem}"))),
         };
         let (before, after) = texts.bytes();
-        let Some((before, after, written)) = self.contents.decoded(&pair.path, (before, after)) else {
-            return then(Body::Bytes(before, after));
-        };
+        let comparison = kinds::compare(&pair.path, (before, after), &self.contents);
         let mut notes = Vec::new();
         if let Some(from) = &pair.moved_from {
             notes.push(format!("moved from {}", String::from_utf8_lossy(from)));
@@ -40,23 +34,13 @@ impl Trees {
         if matches!(pair.status, Status::Gone | Status::New) {
             notes.push(format!("{} file", pair.status.name()));
         } else {
-            notes.extend(encoding_note(written));
+            notes.extend(encoding_note(&comparison));
         }
         let note = notes.join(", ");
-        let file_rules = self.contents.file_rules(&pair.path);
-        let (before, after) = (MaskedText::new(&before, &file_rules), MaskedText::new(&after, &file_rules));
-        let comparison = compare_masked(&before, &after, self.contents.text_options());
         let path = String::from_utf8_lossy(&pair.path);
-        then(Body::Text(FileView {
-            name: &path,
-            type_name: &path,
-            labels: &self.labels,
-            note: (!note.is_empty()).then_some(&note),
-            before: &before,
-            after: &after,
-            comparison: &comparison,
-            first: (0, 0),
-        }))
+        let note = (!note.is_empty()).then_some(&*note);
+        let title = Title { name: &path, type_name: &path, labels: &self.labels, note };
+        then(Body::Pair(PairView::new(&comparison, title)))
     }
 
     fn texts_of(&self, pair: &Pair) -> Result<PairTexts, TreeError> {

@@ -4,8 +4,8 @@ use std::io::{self, Write};
 use std::path::Path;
 
 use anyhow::{Result, bail};
+use tideline_core::kinds::{self, ContentOptions, Read};
 use tideline_core::rules::{Effect, MaskedText, Rule};
-use tideline_core::text::encoding::{Decoded, decode};
 use tideline_sources::{Origin, open};
 use tideline_views::terminal::draw_matches;
 
@@ -76,14 +76,16 @@ fn test(file: &Path, what: &WhatArgs, read: &ReadArgs, colour: &ColourArgs) -> R
     let rules = rules(what, &config)?;
     let look = look_of_colours(colour, &config.view)?;
     let content = open(&Origin::of(file))?;
-    let Decoded::Text { text, .. } = decode(&content, encodings(read)?.0) else {
+    let path = file.as_os_str().as_encoded_bytes();
+    let options = ContentOptions::default().encodings(encodings(read)?);
+    let Read::Text(text) = kinds::read(path, &content, true, &options) else {
         bail!("cannot test rules on {}: it is not text", file.display());
     };
     let name = if file.as_os_str() == "-" { "standard input".to_owned() } else { file.display().to_string() };
-    let file_rules = rules.file_rules(file.as_os_str().as_encoded_bytes());
+    let file_rules = rules.file_rules(path);
     if rules.is_empty() {
         bail!("there is no rule to test: name one, as in --mute timestamps, or write one into {FILE_NAME}");
     }
-    printing(false, |out| draw_matches(&name, &MaskedText::new(&text, &file_rules), &look, out))?;
+    printing(false, |out| draw_matches(&name, &MaskedText::new(text.clone(), &file_rules), &look, out))?;
     Ok(Outcome::Same)
 }

@@ -3,7 +3,10 @@
 use std::path::PathBuf;
 
 use anyhow::{Context, Result};
+use tideline_core::kinds::{self, Comparison, ContentOptions};
 use tideline_sources::Content;
+use tideline_views::Title;
+use tideline_views::json::SideMetadata;
 
 use crate::settings::Names;
 
@@ -26,6 +29,23 @@ impl Sides {
             content.check().with_context(|| format!("cannot tell what is in {}", path.display()))?;
         }
         Ok(())
+    }
+
+    /// Compares the files.
+    pub(super) fn compare(&self, contents: &ContentOptions) -> Comparison<'_> {
+        kinds::compare(self.type_name().as_bytes(), (&self.before, &self.after), contents)
+    }
+
+    /// What stands above the comparison.
+    pub(super) fn title<'a>(&'a self, note: Option<&'a str>) -> Title<'a> {
+        let names = &self.names;
+        Title { name: &names.name, type_name: self.type_name(), labels: &names.labels, note }
+    }
+
+    /// What is known of each file without reading it.
+    pub(super) fn metadata(&self) -> (SideMetadata, SideMetadata) {
+        let of = |content: &Content| SideMetadata { size: content.len() as u64, modified: content.modified() };
+        (of(&self.before), of(&self.after))
     }
 
     /// The name by which rules, sections and syntax know the file.

@@ -76,7 +76,7 @@ impl<'s, 't> Classifier<'s, 't> {
     }
 
     /// Goes through two stretches whose lines match as a script says.
-    pub(super) fn script(&mut self, before: &StretchLines<'t>, after: &StretchLines<'t>, script: &Script) {
+    pub(super) fn script(&mut self, before: &StretchLines<'_>, after: &StretchLines<'_>, script: &Script) {
         let matched = |there: Vec<usize>, alone: &[bool]| {
             there.into_iter().zip(alone.to_vec()).filter(|(_, alone)| !alone).map(|(line, _)| line)
         };
@@ -111,7 +111,7 @@ impl<'s, 't> Classifier<'s, 't> {
     }
 
     /// What stands between two pairs of lines that match: lines that match nothing, and lines that are excluded.
-    fn gap(&mut self, (before, b): (&StretchLines<'t>, Range<usize>), (after, a): (&StretchLines<'t>, Range<usize>)) {
+    fn gap(&mut self, (before, b): (&StretchLines<'_>, Range<usize>), (after, a): (&StretchLines<'_>, Range<usize>)) {
         if b.is_empty() && a.is_empty() {
             return;
         }
@@ -119,7 +119,7 @@ impl<'s, 't> Classifier<'s, 't> {
             return self.stretch((before, b), (after, a));
         }
         // Lines with equal bytes match here too, those that are there with those that are there.
-        let tagged = |items: &StretchLines<'t>, lines: &Range<usize>| -> Vec<Vec<u8>> {
+        let tagged = |items: &StretchLines<'_>, lines: &Range<usize>| -> Vec<Vec<u8>> {
             let tag = |line: usize| [&[u8::from(items.is_included(line))], items.line(line)].concat();
             lines.clone().map(tag).collect()
         };
@@ -134,8 +134,8 @@ impl<'s, 't> Classifier<'s, 't> {
     /// Lines that match nothing. They count if one of them is there.
     fn stretch(
         &mut self,
-        (before, b): (&StretchLines<'t>, Range<usize>),
-        (after, a): (&StretchLines<'t>, Range<usize>),
+        (before, b): (&StretchLines<'_>, Range<usize>),
+        (after, a): (&StretchLines<'_>, Range<usize>),
     ) {
         let (span_before, span_after) = (before.span(b.clone()), after.span(a.clone()));
         let counts = b.clone().any(|line| before.is_included(line)) || a.clone().any(|line| after.is_included(line));
@@ -153,7 +153,7 @@ impl<'s, 't> Classifier<'s, 't> {
     /// Puts lines down to the rules by which they are excluded; whether one of them is muted.
     fn put_down(
         &mut self,
-        (masked, items, lines): (&MaskedText<'t>, &StretchLines<'t>, &Range<usize>),
+        (masked, items, lines): (&MaskedText<'t>, &StretchLines<'_>, &Range<usize>),
         counted: bool,
     ) -> bool {
         let mut muted = false;

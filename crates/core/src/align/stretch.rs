@@ -13,8 +13,8 @@ pub(super) struct Stretch<'s, 't> {
     pub(super) line: usize,
 }
 
-impl<'t> Stretch<'_, 't> {
-    pub(super) fn text(&self) -> &'t [u8] {
+impl<'s> Stretch<'s, '_> {
+    pub(super) fn text(&self) -> &'s [u8] {
         &self.masked.text()[self.bytes.clone()]
     }
 }

@@ -22,7 +22,7 @@ pub(super) struct StretchLines<'t> {
 
 impl<'t> StretchLines<'t> {
     /// Reads the lines of a stretch.
-    pub(super) fn of(stretch: &Stretch<'_, 't>) -> Self {
+    pub(super) fn of(stretch: &Stretch<'t, '_>) -> Self {
         const WORTH_A_THREAD: usize = 4096;
         let (masked, start) = (stretch.masked, stretch.bytes.start);
         let lines = Lines::of(stretch.text());

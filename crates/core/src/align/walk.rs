@@ -90,13 +90,13 @@ struct Side<'s, 't> {
     end: usize,
 }
 
-impl<'t> Side<'_, 't> {
-    fn rest(&self, from: usize) -> &'t [u8] {
+impl<'s> Side<'s, '_> {
+    fn rest(&self, from: usize) -> &'s [u8] {
         &self.masked.text()[from..self.end]
     }
 
     /// The first line from `at` on that is there, with what it is compared by, and the place behind it.
-    fn next(&self, mut at: Place) -> Option<(std::borrow::Cow<'t, [u8]>, Place)> {
+    fn next(&self, mut at: Place) -> Option<(std::borrow::Cow<'s, [u8]>, Place)> {
         while at.byte < self.end {
             let line = at.byte..line_end(self.masked.text(), at.byte);
             at = Place { byte: line.end, line: at.line + 1 };

@@ -1,79 +1,12 @@
 //! What contents mean, and how they are compared.
+//!
+//! [`compare`] decides how a pair is compared, and compares it. A new kind is a new arm of [`Comparison`].
 
+mod comparison;
+mod options;
+mod read;
 pub mod text;
 
-use crate::model::Kind;
-use crate::rules::{FilePatterns, FileRules, Rules};
-use crate::text::encoding::{DecodedPair, WantedEncodings, decode_pair};
-use text::TextOptions;
-
-/// How files of certain names are read.
-#[derive(Clone, Debug)]
-pub struct Assignment {
-    /// The files.
-    pub files: FilePatterns,
-    /// How they are compared; by what they hold, if nothing is said.
-    pub kind: Option<Kind>,
-    /// What they are written in; what is found, if nothing is said.
-    pub encodings: WantedEncodings,
-}
-
-/// How the contents of files are compared. Unchanging once built.
-#[derive(Clone, Debug, Default)]
-pub struct ContentOptions {
-    text: TextOptions,
-    rules: Rules,
-    assignments: Vec<Assignment>,
-    encodings: WantedEncodings,
-}
-
-impl ContentOptions {
-    /// How texts are compared.
-    pub fn text(mut self, text: TextOptions) -> Self {
-        self.text = text;
-        self
-    }
-
-    /// What does not count. Default: everything counts.
-    pub fn rules(mut self, rules: Rules) -> Self {
-        self.rules = rules;
-        self
-    }
-
-    /// How files of certain names are read; the first that fits a name holds for it.
-    pub fn assignments(mut self, assignments: Vec<Assignment>) -> Self {
-        self.assignments = assignments;
-        self
-    }
-
-    /// What both sides are written in, whatever the assignments say. Default: what is found.
-    pub fn encodings(mut self, encodings: WantedEncodings) -> Self {
-        self.encodings = encodings;
-        self
-    }
-
-    /// How texts are compared.
-    pub fn text_options(&self) -> &TextOptions {
-        &self.text
-    }
-
-    /// All rules.
-    pub fn all_rules(&self) -> &Rules {
-        &self.rules
-    }
-
-    /// The rules that hold for a file.
-    pub fn file_rules(&self, path: &[u8]) -> FileRules {
-        self.rules.file_rules(path)
-    }
-
-    /// Both sides of a file as text; `None` when one of them is not text or is not to be read as text.
-    pub fn decoded<'b>(&self, path: &[u8], bytes: (&'b [u8], &'b [u8])) -> Option<DecodedPair<'b>> {
-        let assigned = self.assignments.iter().find(|assigned| assigned.files.fit(path));
-        if assigned.is_some_and(|assigned| assigned.kind == Some(Kind::Bytes)) {
-            return None;
-        }
-        let (before, after) = assigned.map_or((None, None), |assigned| assigned.encodings);
-        decode_pair(bytes, (self.encodings.0.or(before), self.encodings.1.or(after)))
-    }
-}
+pub use comparison::{BytesPair, Comparison, TextPair, compare};
+pub use options::{Assignment, ContentOptions};
+pub use read::{Read, read};

@@ -46,9 +46,9 @@ pub enum Pick {
 /// use tideline_core::merge::{Pick, TakeInto, take};
 /// use tideline_core::rules::{FileRules, MaskedText};
 ///
-/// let file_rules = FileRules::default();
-/// let before = MaskedText::new(b"one\ntwo\nthree\nfour\n", &file_rules);
-/// let after = MaskedText::new(b"1\ntwo\nthree\n4\n", &file_rules);
+/// let file_rules = std::sync::Arc::<FileRules>::default();
+/// let before = MaskedText::new(&b"one\ntwo\nthree\nfour\n"[..], &file_rules);
+/// let after = MaskedText::new(&b"1\ntwo\nthree\n4\n"[..], &file_rules);
 /// let comparison = compare_masked(&before, &after, &TextOptions::default());
 /// let taken = take((&before, &after), &comparison, TakeInto::Before, &[Pick::Leave, Pick::Take]);
 /// assert_eq!(taken, b"one\ntwo\nthree\n4\n");

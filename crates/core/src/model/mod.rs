@@ -74,6 +74,41 @@ pub enum Kind {
     Bytes,
 }
 
+/// How much differs in a pair.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Extent {
+    /// Changes that count.
+    pub counted: usize,
+    /// Changes that are muted.
+    pub muted: usize,
+    /// How much differs and counts, in units; of a gone or new file, all of it.
+    pub size: usize,
+    /// What the size is counted in.
+    pub unit: Unit,
+}
+
+/// What an extent is counted in.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Unit {
+    /// Lines of text.
+    Lines,
+    /// Nothing: only that something differs is known.
+    #[default]
+    None,
+}
+
+/// Where a change is, in what it is a change of.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Address {
+    /// Lines of both sides, counted from 0; where one side has none, the place between lines.
+    Lines {
+        /// Lines before.
+        before: Range<usize>,
+        /// Lines after.
+        after: Range<usize>,
+    },
+}
+
 /// What happened to a stretch of lines on the way from before to after.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
@@ -113,6 +148,13 @@ pub struct Change {
     pub after: Span,
     /// Lines in it that both sides have: blank lines and lone brackets inside a rewritten passage.
     pub equal: usize,
+}
+
+impl Change {
+    /// Where it is.
+    pub fn address(&self) -> Address {
+        Address::Lines { before: self.before.lines.clone(), after: self.after.lines.clone() }
+    }
 }
 
 /// One place where a reader of both sides meets a change. Places are in order on both sides; what lies between two of
@@ -171,6 +213,12 @@ impl TextComparison {
     pub fn differing_lines(&self) -> usize {
         let lines = |change: &Change| change.before.lines.len().max(change.after.lines.len()) - change.equal;
         self.of(Weight::Counted).map(lines).sum()
+    }
+
+    /// How much differs.
+    pub fn extent(&self) -> Extent {
+        let muted = self.of(Weight::Muted).count();
+        Extent { counted: self.changes.len() - muted, muted, size: self.differing_lines(), unit: Unit::Lines }
     }
 
     /// Whether muted changes are among the changes, and not hidden.

@@ -14,6 +14,7 @@ mod place;
 mod placement;
 mod read;
 mod reader;
+mod text;
 mod wrapping;
 mod write;
 
@@ -24,4 +25,5 @@ pub use place::place;
 pub use placement::{Doubt, HunkPlacement, LineMismatch, PlaceOptions, Placed, Placement, PlacementFailure};
 pub use read::{read_patch, read_shared_patch};
 pub use reader::PatchError;
+pub use text::is_patch_text;
 pub use write::{FileLabel, NO_TIME, PatchOptions, write_extended, write_file_patch, write_hunks, write_part};

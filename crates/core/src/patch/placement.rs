@@ -1,12 +1,13 @@
 //! Where hunks belong in a file, as values: what is asked for, and what became of each hunk.
 
 use crate::rules::FileRules;
+use std::sync::Arc;
 
 /// How hunks are placed.
 #[derive(Clone, Debug)]
 pub struct PlaceOptions<'l> {
     pub(super) tolerance: usize,
-    pub(super) file_rules: Option<&'l FileRules>,
+    pub(super) file_rules: Option<&'l Arc<FileRules>>,
     pub(super) conflict_labels: Option<String>,
 }
 
@@ -24,7 +25,7 @@ impl<'l> PlaceOptions<'l> {
     }
 
     /// What does not count when lines are compared. Default: everything but line ends counts.
-    pub fn file_rules(mut self, file_rules: Option<&'l FileRules>) -> Self {
+    pub fn file_rules(mut self, file_rules: Option<&'l Arc<FileRules>>) -> Self {
         self.file_rules = file_rules.filter(|file_rules| !file_rules.is_clear());
         self
     }

@@ -9,7 +9,7 @@ use std::path::{Path, PathBuf};
 
 pub use paths::{UnsafeName, checked_name, checked_path, path_of};
 pub use stamp::{Fingerprint, Moment, Stamp};
-pub use sync::{Item, LeftAlone, Side, SyncMode, SyncOptions, SyncPlan, SyncStep, Undecided, Verb, plan_sync};
+pub use sync::{Item, LeftAlone, Reason, Side, SyncMode, SyncOptions, SyncPlan, SyncStep, Undecided, Verb, plan_sync};
 
 /// The steps that a command would take.
 #[derive(Clone, Debug, Default)]

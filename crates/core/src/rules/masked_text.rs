@@ -2,7 +2,7 @@
 
 use std::borrow::Cow;
 use std::ops::Range;
-use std::sync::OnceLock;
+use std::sync::{Arc, OnceLock};
 
 use super::mask::LineMask;
 use super::{Effect, FileRules, Verdict};
@@ -11,8 +11,8 @@ use crate::text::bytes::line_end;
 /// A text and the rules that hold for it.
 #[derive(Clone, Debug)]
 pub struct MaskedText<'t> {
-    text: &'t [u8],
-    file_rules: &'t FileRules,
+    text: Cow<'t, [u8]>,
+    file_rules: Arc<FileRules>,
     /// Where rules that look beyond a line match: by rule, in order.
     spans: Vec<(usize, Vec<Range<usize>>)>,
     line_end: &'static [u8],
@@ -20,27 +20,29 @@ pub struct MaskedText<'t> {
 
 impl<'t> MaskedText<'t> {
     /// A text under rules.
-    pub fn new(text: &'t [u8], file_rules: &'t FileRules) -> Self {
-        let first = line_end(text, 0);
+    pub fn new(text: impl Into<Cow<'t, [u8]>>, file_rules: &Arc<FileRules>) -> Self {
+        let text = text.into();
+        let first = line_end(&text, 0);
         let line_end: &[u8] = if text[..first].ends_with(b"\r\n") { b"\r\n" } else { b"\n" };
-        let spans = if file_rules.is_local() { Vec::new() } else { file_rules.long_spans(text) };
-        Self { text, file_rules, spans, line_end }
+        let spans = if file_rules.is_local() { Vec::new() } else { file_rules.long_spans(&text) };
+        Self { text, file_rules: Arc::clone(file_rules), spans, line_end }
     }
 
     /// A text under no rules.
     pub fn unmasked(text: &'t [u8]) -> Self {
-        static NO_RULES: OnceLock<FileRules> = OnceLock::new();
-        Self { text, file_rules: NO_RULES.get_or_init(FileRules::default), spans: Vec::new(), line_end: b"\n" }
+        static NO_RULES: OnceLock<Arc<FileRules>> = OnceLock::new();
+        let file_rules = Arc::clone(NO_RULES.get_or_init(Arc::default));
+        Self { text: Cow::Borrowed(text), file_rules, spans: Vec::new(), line_end: b"\n" }
     }
 
     /// The text.
-    pub fn text(&self) -> &'t [u8] {
-        self.text
+    pub fn text(&self) -> &[u8] {
+        &self.text
     }
 
     /// The rules that hold for it.
-    pub fn file_rules(&self) -> &'t FileRules {
-        self.file_rules
+    pub fn file_rules(&self) -> &Arc<FileRules> {
+        &self.file_rules
     }
 
     /// What of a line is masked. The range is that of a whole line, with its line end.
@@ -70,7 +72,7 @@ impl<'t> MaskedText<'t> {
     }
 
     /// What a line is compared by; `None` when it is excluded.
-    pub fn key(&self, line: Range<usize>) -> Option<Cow<'t, [u8]>> {
+    pub fn key(&self, line: Range<usize>) -> Option<Cow<'_, [u8]>> {
         if self.file_rules.is_clear() {
             return Some(Cow::Borrowed(&self.text[line]));
         }
@@ -79,16 +81,16 @@ impl<'t> MaskedText<'t> {
     }
 
     /// What of a line counts, its case folded where that does not.
-    pub fn counted(&self, line: Range<usize>, mask: &LineMask) -> Cow<'t, [u8]> {
+    pub fn counted(&self, line: Range<usize>, mask: &LineMask) -> Cow<'_, [u8]> {
         self.left(&self.text[line], mask, |_| true)
     }
 
     /// What is left of a line without what is ignored.
-    pub fn visible(&self, line: Range<usize>, mask: &LineMask) -> Cow<'t, [u8]> {
+    pub fn visible(&self, line: Range<usize>, mask: &LineMask) -> Cow<'_, [u8]> {
         self.left(&self.text[line], mask, |rule| self.file_rules.effect(rule) == Effect::Ignore)
     }
 
-    fn left(&self, line: &'t [u8], mask: &LineMask, put_aside: impl Fn(usize) -> bool) -> Cow<'t, [u8]> {
+    fn left<'l>(&self, line: &'l [u8], mask: &LineMask, put_aside: impl Fn(usize) -> bool) -> Cow<'l, [u8]> {
         let folds = self.file_rules.case.is_some_and(&put_aside);
         if !folds && !mask.spans.iter().any(|span| put_aside(span.rule)) {
             return Cow::Borrowed(line);

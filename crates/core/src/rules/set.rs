@@ -36,15 +36,15 @@ impl Rules {
     }
 
     /// The rules that hold for a file, ready to be looked through.
-    pub fn file_rules(&self, path: &[u8]) -> FileRules {
+    pub fn file_rules(&self, path: &[u8]) -> Arc<FileRules> {
         if self.rules.is_empty() {
-            return FileRules::default();
+            return Arc::default();
         }
         let left_out = |rule: &Rule| {
             let choice = self.choices.iter().find(|(files, _)| files.fit(path));
             choice.is_some_and(|(_, out)| out.iter().any(|name| name == rule.name()))
         };
         let holding = self.rules.iter().filter(|rule| rule.holds_for(path) && !left_out(rule));
-        FileRules::new(holding.cloned().collect(), &String::from_utf8_lossy(path))
+        Arc::new(FileRules::new(holding.cloned().collect(), &String::from_utf8_lossy(path)))
     }
 }

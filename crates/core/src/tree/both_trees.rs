@@ -1,13 +1,13 @@
 //! Two trees, and their entries compared one pair at a time.
 
-use super::contents::{extent, pair_texts, same_contents};
+use super::contents::{pair_texts, same_contents};
 use super::options::{TreeOptions, Trust};
 use super::progress::Progress;
-use super::{Attribute, EntryMetadata, EntryType, Opened, Pair, Tree, TreeError};
-use crate::model::{Kind, Status};
+use super::{Attribute, EntryMetadata, EntryType, Note, Opened, Pair, Tree, TreeError};
+use crate::kinds::{self, Read};
+use crate::model::{Extent, Kind, Status, Unit};
 use crate::rules::Account;
 use crate::text::bytes::count_lines;
-use crate::text::encoding::{Decoded, decode};
 
 /// Lines of gone and new files are counted up to this size.
 const COUNTED_UPTO: u64 = 4 << 20;
@@ -38,10 +38,9 @@ impl BothTrees<'_> {
             (Ok(one), Ok(other)) if one == other => {}
             (Ok(one), Ok(other)) => {
                 pair.status = Status::Changed;
-                let text = |target: &[u8]| String::from_utf8_lossy(target).into_owned();
-                pair.note = Some(format!("link to {}, now to {}", text(&one), text(&other)));
+                pair.note = Some(Note::LinkTargets(one, other));
             }
-            (Err(problem), _) | (_, Err(problem)) => pair.fail(problem.to_string()),
+            (Err(problem), _) | (_, Err(problem)) => pair.fail(Note::Unreadable(problem)),
         }
     }
 
@@ -56,8 +55,8 @@ impl BothTrees<'_> {
         }
         match (self.before.open(&pair.path), self.after.open(&pair.path)) {
             (Ok(one), Ok(other)) => self.opened(pair, one, other),
-            (Err(problem), _) => pair.fail(format!("before: {problem}")),
-            (_, Err(problem)) => pair.fail(format!("after: {problem}")),
+            (Err(problem), _) => pair.fail(Note::UnreadableBefore(problem)),
+            (_, Err(problem)) => pair.fail(Note::UnreadableAfter(problem)),
         }
     }
 
@@ -93,8 +92,8 @@ impl BothTrees<'_> {
                     pair.status = Status::Changed;
                 }
             }
-            (Err(problem), _) => pair.fail(format!("before: {problem}")),
-            (_, Err(problem)) => pair.fail(format!("after: {problem}")),
+            (Err(problem), _) => pair.fail(Note::UnreadableBefore(problem)),
+            (_, Err(problem)) => pair.fail(Note::UnreadableAfter(problem)),
         }
     }
 
@@ -111,7 +110,7 @@ impl BothTrees<'_> {
                 pair.status = Status::Changed;
                 self.measure(pair);
             }
-            Err(error) => pair.fail(error.to_string()),
+            Err(error) => pair.fail(Note::Unreadable(TreeError::from(&error))),
         }
     }
 
@@ -131,7 +130,7 @@ impl BothTrees<'_> {
     /// Counts what differs in the contents of a pair.
     pub(super) fn measure(&self, pair: &mut Pair) {
         if let Err(problem) = self.measured(pair) {
-            pair.fail(problem.to_string());
+            pair.fail(Note::Unreadable(problem));
         }
     }
 
@@ -144,12 +143,11 @@ impl BothTrees<'_> {
         if texts.bytes().0 == texts.bytes().1 {
             return Ok(());
         }
-        let extent = extent(&texts, &pair.path, &self.options.contents);
+        let comparison = kinds::compare(&pair.path, texts.bytes(), &self.options.contents);
         texts.check()?;
-        (pair.kind, pair.changes, pair.muted) = (Some(extent.kind), extent.changes, extent.muted);
-        (pair.lines, pair.account) = (extent.lines, extent.account);
+        (pair.kind, pair.extent, pair.account) = (Some(comparison.kind()), comparison.extent(), comparison.account());
         if pair.status == Status::Changed && pair.attributes.is_empty() {
-            pair.status = extent.status;
+            pair.status = comparison.status(false);
         }
         Ok(())
     }
@@ -159,20 +157,26 @@ impl BothTrees<'_> {
         let known = if pair.status == Status::Gone { pair.before } else { pair.after };
         let metadata = match known.map_or_else(|| tree.metadata(&pair.path), Ok) {
             Ok(metadata) => metadata,
-            Err(problem) => return pair.fail(problem.to_string()),
+            Err(problem) => return pair.fail(Note::Unreadable(problem)),
         };
         *(if pair.status == Status::Gone { &mut pair.before } else { &mut pair.after }) = Some(metadata);
         if !self.options.counts || self.options.trust.is_some() || metadata.size > COUNTED_UPTO {
             return;
         }
         match tree.contents(&pair.path) {
-            Ok(contents) => match decode((*contents).as_ref(), None) {
-                Decoded::Text { text, .. } => (pair.kind, pair.lines) = (Some(Kind::Text), count_lines(&text)),
-                Decoded::Bytes => pair.kind = Some(Kind::Bytes),
-            },
+            Ok(contents) => {
+                let is_before = pair.status == Status::Gone;
+                match kinds::read(&pair.path, (*contents).as_ref(), is_before, &self.options.contents) {
+                    Read::Text(text) => {
+                        pair.kind = Some(Kind::Text);
+                        pair.extent = Extent { size: count_lines(&text), unit: Unit::Lines, ..Extent::default() };
+                    }
+                    Read::Bytes(_) => pair.kind = Some(Kind::Bytes),
+                }
+            }
             // What is known by its identity need not be readable.
             Err(_) if tree.identity(&pair.path).is_some() => {}
-            Err(problem) => pair.fail(problem.to_string()),
+            Err(problem) => pair.fail(Note::Unreadable(problem)),
         }
     }
 }
@@ -186,10 +190,8 @@ impl Pair {
             status,
             types,
             kind: None,
-            changes: 0,
-            muted: 0,
+            extent: Extent::default(),
             account: Account::default(),
-            lines: 0,
             before: None,
             after: None,
             attributes: Vec::new(),
@@ -197,7 +199,7 @@ impl Pair {
         }
     }
 
-    pub(super) fn fail(&mut self, reason: String) {
+    pub(super) fn fail(&mut self, reason: Note) {
         self.status = Status::Unreadable;
         self.note = Some(reason);
     }

@@ -3,11 +3,6 @@
 use std::cell::RefCell;
 use std::io::{self, Read};
 
-use crate::kinds::ContentOptions;
-use crate::kinds::text::compare_masked;
-use crate::model::{Kind, Status, Weight};
-use crate::rules::{Account, MaskedText};
-
 use super::{Contents, Opened, Tree, TreeError};
 
 /// Bytes read at a time of either file.
@@ -94,42 +89,4 @@ impl PairTexts {
     pub fn bytes(&self) -> (&[u8], &[u8]) {
         ((*self.before).as_ref(), (*self.after).as_ref())
     }
-}
-
-/// How much differs in a pair.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub(super) struct Extent {
-    pub(super) kind: Kind,
-    /// Same when rules ignore all that differs, muted when they mute it.
-    pub(super) status: Status,
-    pub(super) changes: usize,
-    pub(super) muted: usize,
-    pub(super) lines: usize,
-    pub(super) account: Account,
-}
-
-/// Counts what differs in two contents that are not equal.
-pub(super) fn extent(texts: &PairTexts, path: &[u8], options: &ContentOptions) -> Extent {
-    let mut extent = Extent {
-        kind: Kind::Bytes,
-        status: Status::Changed,
-        changes: 0,
-        muted: 0,
-        lines: 0,
-        account: Account::default(),
-    };
-    let Some((before, after, written)) = options.decoded(path, texts.bytes()) else { return extent };
-    let file_rules = options.file_rules(path);
-    let comparison = compare_masked(
-        &MaskedText::new(&before, &file_rules),
-        &MaskedText::new(&after, &file_rules),
-        options.text_options(),
-    );
-    extent.kind = Kind::Text;
-    extent.changes = comparison.of(Weight::Counted).count();
-    extent.muted = comparison.of(Weight::Muted).count();
-    extent.lines = comparison.differing_lines();
-    extent.status = comparison.status(written.0 != written.1);
-    extent.account = comparison.account;
-    extent
 }

@@ -24,7 +24,7 @@ pub use error::{TreeError, TreeErrorKind};
 pub use filter::Filter;
 pub use memory::MemoryTree;
 pub use options::{Attributes, TreeOptions, Trust};
-pub use pair::{Attribute, LeftOut, Pair, TreeComparison};
+pub use pair::{Attribute, LeftOut, Note, Pair, TreeComparison};
 pub use path::{join, split};
 pub use progress::Progress;
 pub use side::{Contents, FileContents, Opened, Tree};

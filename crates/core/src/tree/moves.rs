@@ -11,6 +11,7 @@ use rayon::prelude::*;
 
 use super::similarity::Sketch;
 use super::{Pair, Tree, split};
+use crate::kinds::{self, ContentOptions, Read};
 use crate::model::Status;
 
 /// Texts that share less than this of their lines have not moved.
@@ -103,7 +104,10 @@ fn by_likeness(pairs: &[Pair], gone: &[usize], new: &[usize], trees: Trees<'_>) 
             }
             let contents = tree.contents(&pairs[index].path).ok()?;
             let bytes = (*contents).as_ref();
-            if memchr::memchr(0, bytes).is_some() { None } else { Some((index, Sketch::of(bytes)?)) }
+            match kinds::read(&pairs[index].path, bytes, true, &ContentOptions::default()) {
+                Read::Text(text) => Some((index, Sketch::of(&text)?)),
+                Read::Bytes(_) => None,
+            }
         };
         indices.par_iter().filter_map(sketch).collect()
     };

@@ -2,8 +2,8 @@
 
 use std::collections::BTreeMap;
 
-use super::{EntryMetadata, EntryType};
-use crate::model::{Kind, Status};
+use super::{EntryMetadata, EntryType, TreeError};
+use crate::model::{Extent, Kind, Status};
 use crate::rules::Account;
 
 /// A pair of entries of two trees.
@@ -19,14 +19,10 @@ pub struct Pair {
     pub types: (Option<EntryType>, Option<EntryType>),
     /// How its contents were compared, if they were.
     pub kind: Option<Kind>,
-    /// Changes that count.
-    pub changes: usize,
-    /// Changes that are muted.
-    pub muted: usize,
+    /// How much differs in its contents.
+    pub extent: Extent,
     /// What the rules masked.
     pub account: Account,
-    /// Lines that differ; of a gone or new text, its lines.
-    pub lines: usize,
     /// What is known of the side before.
     pub before: Option<EntryMetadata>,
     /// What is known of the side after.
@@ -34,7 +30,26 @@ pub struct Pair {
     /// The attributes that differ, when they are compared.
     pub attributes: Vec<Attribute>,
     /// What else there is to say: why it is unreadable, where links point.
-    pub note: Option<String>,
+    pub note: Option<Note>,
+}
+
+/// What there is to say of a pair beside its status.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Note {
+    /// Why it cannot be read.
+    Unreadable(TreeError),
+    /// Why the side before cannot be read.
+    UnreadableBefore(TreeError),
+    /// Why the side after cannot be read.
+    UnreadableAfter(TreeError),
+    /// Where its links point, before and after.
+    LinkTargets(Vec<u8>, Vec<u8>),
+    /// It became something else.
+    Became(EntryType, EntryType),
+    /// A folder that is too deep to be entered.
+    NotEntered,
+    /// A folder that only one side has, in which nothing was looked at.
+    NothingLookedAt,
 }
 
 /// An attribute that can differ although contents are the same.
@@ -60,7 +75,7 @@ impl Pair {
     /// Whether it has one of these statuses; a moved pair may have changed too.
     pub fn is_one_of(&self, statuses: &[Status]) -> bool {
         statuses.contains(&self.status)
-            || self.status == Status::Moved && self.changes > 0 && statuses.contains(&Status::Changed)
+            || self.status == Status::Moved && self.extent.counted > 0 && statuses.contains(&Status::Changed)
     }
 
     /// Its path before.
@@ -75,7 +90,7 @@ impl Pair {
 
     /// Whether contents, and not attributes alone, differ.
     pub fn contents_differ(&self) -> bool {
-        self.changes > 0
+        self.extent.counted > 0
             || matches!(self.status, Status::Changed | Status::Moved | Status::Muted) && self.kind.is_some()
     }
 }
@@ -137,8 +152,8 @@ impl TreeComparison {
                 (true, Status::New) => self.folders.1 += 1,
                 _ => *self.counts.entry(pair.status).or_default() += 1,
             }
-            self.changes += pair.changes;
-            self.muted += pair.muted;
+            self.changes += pair.extent.counted;
+            self.muted += pair.extent.muted;
             self.account.add(&pair.account);
         }
     }

@@ -10,8 +10,8 @@ use rayon::prelude::*;
 use super::both_trees::BothTrees;
 use super::options::TreeOptions;
 use super::progress::Progress;
-use super::{Entry, EntryMetadata, EntryType, LeftOut, Pair, Tree, TreeComparison, TreeError, join, moves};
-use crate::model::Status;
+use super::{Entry, EntryMetadata, EntryType, LeftOut, Note, Pair, Tree, TreeComparison, TreeError, join, moves};
+use crate::model::{Extent, Status};
 use crate::rules::Account;
 
 /// Compares two trees. What cannot be read is a pair of its own; the rest goes on.
@@ -57,7 +57,7 @@ fn match_moves(pairs: &mut Vec<Pair>, walk: &Walk<'_>) {
                 types: (from.types.0, to.types.1),
                 before: from.before,
                 kind: None,
-                lines: 0,
+                extent: Extent::default(),
                 ..to.clone()
             };
             walk.trees.measure(&mut pair);
@@ -160,8 +160,12 @@ impl Walk<'_> {
         let mut list = |tree: &dyn Tree| list_sorted(tree, path, &mut part.left_out);
         let (before, after) = match (list(self.trees.before), list(self.trees.after)) {
             (Ok(before), Ok(after)) => (before, after),
-            (Err(problem), _) => return part.add(SubtreeResult::of(unreadable_folder(path, "before", &problem))),
-            (_, Err(problem)) => return part.add(SubtreeResult::of(unreadable_folder(path, "after", &problem))),
+            (Err(problem), _) => {
+                return part.add(SubtreeResult::of(unreadable_folder(path, Note::UnreadableBefore(problem))));
+            }
+            (_, Err(problem)) => {
+                return part.add(SubtreeResult::of(unreadable_folder(path, Note::UnreadableAfter(problem))));
+            }
         };
         let parts: Vec<SubtreeResult> =
             merged(&before, &after).into_par_iter().map(|(one, other)| self.entry(path, one, other)).collect();
@@ -248,7 +252,7 @@ impl Walk<'_> {
             if self.trees.options.filter.is_selective() { SubtreeResult::default() } else { SubtreeResult::of(pair) }
         };
         if !self.trees.options.filter.enters(&path) {
-            pair.note = Some("folder, not entered".to_owned());
+            pair.note = Some(Note::NotEntered);
             return told(pair).add(SubtreeResult {
                 left_out: LeftOut { too_deep: 1, ..LeftOut::default() },
                 ..SubtreeResult::default()
@@ -258,7 +262,7 @@ impl Walk<'_> {
         match list_sorted(tree, &path, &mut left_out) {
             Ok(entries) => {
                 if !entries.is_empty() || left_out.by_ignore_files > 0 {
-                    pair.note = Some("folder without files that were looked at".to_owned());
+                    pair.note = Some(Note::NothingLookedAt);
                 }
                 let part = told(pair).add(SubtreeResult { left_out, ..SubtreeResult::default() });
                 let gone = status == Status::Gone;
@@ -273,15 +277,15 @@ impl Walk<'_> {
                 parts.into_iter().fold(part, SubtreeResult::add)
             }
             Err(problem) => {
-                let side = if status == Status::Gone { "before" } else { "after" };
-                SubtreeResult::of(unreadable_folder(&path, side, &problem))
+                let side = if status == Status::Gone { Note::UnreadableBefore } else { Note::UnreadableAfter };
+                SubtreeResult::of(unreadable_folder(&path, side(problem)))
             }
         }
     }
     /// Entries of different types under one name; what a folder among them holds is gone or new.
     fn retyped(&self, path: &[u8], one: EntryType, other: EntryType) -> SubtreeResult {
         let mut pair = Pair::new(path.to_vec(), Status::Retyped, (Some(one), Some(other)));
-        pair.note = Some(format!("was a {one}, now a {other}"));
+        pair.note = Some(Note::Became(one, other));
         let mut inside = match (one, other) {
             (EntryType::Folder, _) => self.alone(path.to_vec(), one, Status::Gone),
             (_, EntryType::Folder) => self.alone(path.to_vec(), other, Status::New),
@@ -297,10 +301,10 @@ impl Walk<'_> {
     }
 }
 
-fn unreadable_folder(path: &[u8], side: &str, problem: &TreeError) -> Pair {
+fn unreadable_folder(path: &[u8], why: Note) -> Pair {
     let folder = Some(EntryType::Folder);
     let mut pair = Pair::new(path.to_vec(), Status::Unreadable, (folder, folder));
-    pair.note = Some(format!("{side}: {problem}"));
+    pair.note = Some(why);
     pair
 }
 

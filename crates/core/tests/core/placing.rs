@@ -6,7 +6,6 @@ use tideline_core::patch::{
     Binary, Doubt, FileLabel, Hunk, HunkPlacement, LineRole, Operation, Patch, PatchOptions, PlaceOptions, Placement,
     PlacementFailure, place, read_patch, write_file_patch, write_hunks,
 };
-use tideline_core::rules::FileRules;
 
 use crate::support::{bytes, edited_pair, lines, text};
 
@@ -108,7 +107,7 @@ fn white_space_matters_unless_it_is_put_aside() {
     let patch = FIVE.replace(" four", "   four").replace("-five", "-five  ");
     let strict = placed(&target, &patch, &PlaceOptions::default());
     assert!(!strict.is_whole());
-    let file_rules: FileRules = super::rules::file_rules("space", "", "x");
+    let file_rules = super::rules::file_rules("space", "", "x");
     let found = placed(&target, &patch, &PlaceOptions::default().file_rules(Some(&file_rules)));
     assert!(matches!(found.fits[..], [HunkPlacement::Placed(placed)] if placed.loosely));
     assert_eq!(found.text, target.replace("five", "5").as_bytes());
@@ -246,7 +245,7 @@ proptest! {
         prop_assume!(!patch.is_empty());
         let hunks = read_patch(&patch).unwrap().files.remove(0).hunks;
         // No line of these texts holds a time stamp, but rules send them all the long way.
-        let file_rules: FileRules = super::rules::file_rules("timestamps", "", "x");
+        let file_rules = super::rules::file_rules("timestamps", "", "x");
         for target in [&before, &after, &target] {
             let short = place(target, &hunks, &PlaceOptions::default());
             let long = place(target, &hunks, &PlaceOptions::default().file_rules(Some(&file_rules)));

@@ -1,6 +1,7 @@
 //! What does not count: white space by its degrees, patterns, case; the alignment under rules, and its account.
 
 use proptest::prelude::*;
+use std::sync::Arc;
 use tideline_core::align::{Bounds, align_masked};
 use tideline_core::kinds::text::{Grain, TextOptions, compare_masked, detail};
 use tideline_core::model::{Row, TextComparison, Weight};
@@ -17,11 +18,11 @@ pub(crate) fn rules(ignore: &str, mute: &str) -> Rules {
     Rules::new([of(ignore, Effect::Ignore), of(mute, Effect::Mute)].concat())
 }
 
-pub(crate) fn file_rules(ignore: &str, mute: &str, name: &str) -> FileRules {
+pub(crate) fn file_rules(ignore: &str, mute: &str, name: &str) -> Arc<FileRules> {
     rules(ignore, mute).file_rules(name.as_bytes())
 }
 
-fn compared(before: &str, after: &str, file_rules: &FileRules) -> TextComparison {
+fn compared(before: &str, after: &str, file_rules: &Arc<FileRules>) -> TextComparison {
     compare_masked(
         &MaskedText::new(before.as_bytes(), file_rules),
         &MaskedText::new(after.as_bytes(), file_rules),
@@ -131,7 +132,7 @@ fn the_other_rules_do_what_their_names_say() {
 }
 
 /// The parts that differ in the only two lines of a comparison, with `~` for muted ones.
-fn parts(before: &str, after: &str, file_rules: &FileRules, grain: &Grain) -> (Vec<String>, Vec<String>) {
+fn parts(before: &str, after: &str, file_rules: &Arc<FileRules>, grain: &Grain) -> (Vec<String>, Vec<String>) {
     let (b, a) = (MaskedText::new(before.as_bytes(), file_rules), MaskedText::new(after.as_bytes(), file_rules));
     let comparison = compare_masked(&b, &a, &TextOptions::default());
     let change = &comparison.changes[0];
@@ -276,7 +277,7 @@ proptest! {
             ("chars:1-2", "space-amount"), ("comments", "trailing-space"),
         ][which];
         let file_rules = file_rules(ignore, mute, "x.lua");
-        let (b, a) = (MaskedText::new(&before, &file_rules), MaskedText::new(&after, &file_rules));
+        let (b, a) = (MaskedText::new(&before[..], &file_rules), MaskedText::new(&after[..], &file_rules));
         let found = compare_masked(&b, &a, &TextOptions::default());
         let mut spans: Vec<_> = found.places.iter().map(|place| (&place.before, &place.after)).collect();
         spans.extend(found.hidden.iter().map(|aside| (&aside.before, &aside.after)));

@@ -6,7 +6,7 @@ use std::time::{Duration, SystemTime};
 
 use proptest::prelude::*;
 use tideline_core::plan::{
-    Contents, ExpectedState, Moment, Side, Stamp, Step, SyncMode, SyncOptions, SyncPlan, Verb, plan_sync,
+    Contents, ExpectedState, Moment, Reason, Side, Stamp, Step, SyncMode, SyncOptions, SyncPlan, Verb, plan_sync,
 };
 use tideline_core::tree::{MemoryTree, Progress, TreeOptions, compare};
 
@@ -20,7 +20,7 @@ fn told(plan: &SyncPlan) -> Vec<String> {
     plan.steps.iter().map(|step| format!("{:?} {}", step.verb(), String::from_utf8_lossy(&step.path))).collect()
 }
 
-fn undecided(plan: &SyncPlan) -> Vec<(String, String)> {
+fn undecided(plan: &SyncPlan) -> Vec<(String, Reason)> {
     let text = |path: &[u8]| String::from_utf8_lossy(path).into_owned();
     plan.undecided.iter().map(|one| (text(&one.path), one.reason.clone())).collect()
 }
@@ -79,10 +79,7 @@ fn what_becomes_something_else_is_replaced_but_no_folder_goes_unasked() {
     let from = MemoryTree::new().file("x/in", "file").file("y", "file").file("z", "file");
     let plan = planned(&into, &from, &SyncOptions::default());
     assert_eq!(told(&plan), ["MakeFolder x", "Copy x/in", "Replace z"]);
-    assert_eq!(
-        undecided(&plan),
-        [("y".to_owned(), "a folder stands there; --mirror removes it with what is in it".to_owned())]
-    );
+    assert_eq!(undecided(&plan), [("y".to_owned(), Reason::FolderInPlace)]);
     let plan = planned(&into, &from, &mirror());
     assert_eq!(
         told(&plan),
@@ -119,6 +116,7 @@ fn an_unreadable_pair_is_trouble_and_the_rest_goes_on() {
     let plan = planned(&into, &from, &mirror());
     assert_eq!(told(&plan), ["Replace open"]);
     assert!(plan.undecided.iter().all(|one| one.is_trouble && one.path == b"shut"));
+    assert!(matches!(plan.undecided[0].reason, Reason::Unreadable(Some(Side::From), _)));
 }
 
 fn random_tree() -> impl Strategy<Value = MemoryTree> {

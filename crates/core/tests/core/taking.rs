@@ -2,6 +2,7 @@
 
 use bytes::Bytes;
 use proptest::prelude::*;
+use std::sync::Arc;
 use tideline_core::kinds::text::{TextOptions, compare_masked};
 use tideline_core::merge::{Pick, Selection, TakeInto, parse_numbers, take};
 use tideline_core::model::TextComparison;
@@ -13,7 +14,7 @@ use crate::support::{bytes, edited_pair, lines, text};
 
 /// What comes of taking changes into the text before.
 fn taken(before: &[u8], after: &[u8], into: TakeInto, mask: u64) -> (Vec<u8>, TextComparison, Vec<Pick>) {
-    let file_rules = FileRules::default();
+    let file_rules = Arc::<FileRules>::default();
     let (b, a) = (MaskedText::new(before, &file_rules), MaskedText::new(after, &file_rules));
     let comparison = compare_masked(&b, &a, &TextOptions::default());
     let pick = |index: usize| if mask >> (index % 64) & 1 == 1 { Pick::Take } else { Pick::Leave };
@@ -81,8 +82,8 @@ proptest! {
     /// All lines of both sides, one by one, are all changes.
     #[test]
     fn all_lines_are_all_changes((before, after) in edited_pair()) {
-        let file_rules = FileRules::default();
-        let (b, a) = (MaskedText::new(&before, &file_rules), MaskedText::new(&after, &file_rules));
+        let file_rules = Arc::<FileRules>::default();
+        let (b, a) = (MaskedText::new(&before[..], &file_rules), MaskedText::new(&after[..], &file_rules));
         let options = TextOptions::default();
         let comparison = compare_masked(&b, &a, &options);
         prop_assume!(!comparison.changes.is_empty());
@@ -114,7 +115,7 @@ proptest! {
 }
 
 fn picks_of(selection: &Selection, before: &[u8], after: &[u8]) -> Result<Vec<u8>, String> {
-    let file_rules = FileRules::default();
+    let file_rules = Arc::<FileRules>::default();
     let (b, a) = (MaskedText::new(before, &file_rules), MaskedText::new(after, &file_rules));
     let comparison = compare_masked(&b, &a, &TextOptions::default());
     let picks = selection.picks((&b, &a), &comparison).map_err(|error| error.to_string())?;
@@ -163,7 +164,7 @@ fn numbers_are_read_and_checked() {
 
 #[test]
 fn what_is_carried_gets_the_line_ends_of_its_new_place_where_they_do_not_count() {
-    let file_rules: FileRules = super::rules::file_rules("line-ends", "", "x");
+    let file_rules = super::rules::file_rules("line-ends", "", "x");
     let (before, after) = (b"one\r\ntwo\r\nthree\r\n".as_slice(), b"one\n2\nthree\nfour".as_slice());
     let (b, a) = (MaskedText::new(before, &file_rules), MaskedText::new(after, &file_rules));
     let comparison = compare_masked(&b, &a, &TextOptions::default());
@@ -172,7 +173,7 @@ fn what_is_carried_gets_the_line_ends_of_its_new_place_where_they_do_not_count()
     let first = [Pick::Take, Pick::Leave];
     assert_eq!(take((&b, &a), &comparison, TakeInto::Before, &first), b"one\r\n2\r\nthree\r\n");
     // A last line without its end gets one when something comes after it.
-    let clear = FileRules::default();
+    let clear = Arc::<FileRules>::default();
     let (b, a) = (MaskedText::new(b"x\nlast", &clear), MaskedText::new(b"x\nlast\nmore\n", &clear));
     let comparison = compare_masked(&b, &a, &TextOptions::default());
     let edited = [Pick::LineMismatch(b"lines\n".to_vec())];

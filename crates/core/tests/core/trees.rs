@@ -58,7 +58,7 @@ fn every_status_is_told_in_path_order() {
     assert_eq!((comparison.files(), comparison.count(Status::Same)), (9, 1));
     assert_eq!((comparison.folders, comparison.changes), ((2, 0), 1));
     let edited = &comparison.pairs[0];
-    assert_eq!((edited.changes, edited.lines), (1, 1));
+    assert_eq!((edited.extent.counted, edited.extent.size), (1, 1));
 }
 
 #[test]
@@ -71,7 +71,7 @@ fn alike_files_are_moved_and_unlike_ones_are_not() {
     let comparison = compared(&before, &after, &TreeOptions::default());
     let moved: Vec<_> = told(&comparison).into_iter().filter(|(_, status, _)| *status == Status::Moved).collect();
     assert_eq!(moved, [("z/report".to_owned(), Status::Moved, Some("a/report".to_owned()))]);
-    assert_eq!(comparison.pairs.iter().find(|pair| pair.status == Status::Moved).unwrap().changes, 1);
+    assert_eq!(comparison.pairs.iter().find(|pair| pair.status == Status::Moved).unwrap().extent.counted, 1);
     let without = compared(&before, &after, &TreeOptions::default().moves(false));
     assert_eq!(without.count(Status::Moved), 0);
     assert_eq!(without.count(Status::Gone), 3);

@@ -12,7 +12,7 @@ use crate::flow::{LineWalk, Pick, draw_places};
 use crate::report::{Body, FileReport, Shape};
 use crate::strip::cells;
 use crate::syntax::Budget;
-use crate::view::FileView;
+use crate::view::{FileView, PairView};
 use crate::wording::bytes::bytes_lines;
 
 /// The parts that a strip tells apart, and how high each is.
@@ -54,12 +54,12 @@ struct Stretch {
 
 /// Whether a page of this file has changes to go through.
 pub(super) fn has_changes(file: &FileReport<'_>) -> bool {
-    matches!(&file.body, Body::Text(view) if !view.comparison.changes.is_empty())
+    matches!(&file.body, Body::Pair(PairView::Text(view)) if !view.comparison.changes.is_empty())
 }
 
 /// Whether some of them are muted, and shown.
 pub(super) fn has_muted(file: &FileReport<'_>) -> bool {
-    matches!(&file.body, Body::Text(view) if view.comparison.has_muted())
+    matches!(&file.body, Body::Pair(PairView::Text(view)) if view.comparison.has_muted())
 }
 
 /// Writes a file; the addresses of its changes begin with `id`.
@@ -72,9 +72,9 @@ pub(super) fn write_file(file: &FileReport<'_>, id: &str, shape: &Shape, out: &m
 /// Writes what a file holds.
 pub(super) fn write_body(file: &FileReport<'_>, id: &str, shape: &Shape, mut out: &mut dyn Write) -> io::Result<()> {
     match &file.body {
-        Body::Text(view) if view.comparison.places.is_empty() => Ok(()),
-        Body::Text(view) => write_changes(view, id, shape, out),
-        Body::Bytes(before, after) => Said { lines: &bytes_lines(before, after) }.write_into(&mut out),
+        Body::Pair(PairView::Text(view)) if view.comparison.places.is_empty() => Ok(()),
+        Body::Pair(PairView::Text(view)) => write_changes(view, id, shape, out),
+        Body::Pair(PairView::Bytes(view)) => Said { lines: &bytes_lines(view.before, view.after) }.write_into(&mut out),
         Body::Nothing(why) => Said { lines: std::slice::from_ref(why) }.write_into(&mut out),
     }
 }

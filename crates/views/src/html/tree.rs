@@ -117,7 +117,7 @@ fn folder<'p>(path: &[u8], rest: &mut Peekable<impl Iterator<Item = Listed<'p>>>
 
 fn entry(pair: &Pair, name: &[u8], href: Option<String>) -> EntryPart {
     let word = pair.status.name();
-    let changed_too = pair.status == Status::Moved && pair.changes > 0;
+    let changed_too = pair.status == Status::Moved && pair.extent.counted > 0;
     let slash = if pair.is_folder() { "/" } else { "" };
     EntryPart {
         statuses: if changed_too { format!("{word} changed") } else { word.to_owned() },

@@ -13,6 +13,7 @@ use std::io::{self, Write};
 use std::time::SystemTime;
 
 use jiff::Timestamp;
+use tideline_core::kinds::Comparison;
 use tideline_core::kinds::text::{Detail, Grain, causes, detail};
 use tideline_core::model::{Change, Form, HiddenStretch, Kind, Row, Segment, Span, Status, Weight};
 use tideline_core::patch::HunkPlacement;
@@ -21,8 +22,9 @@ use tideline_core::rules::{Account, MaskedText, PutAside};
 use tideline_core::text::lines::Lines;
 use tideline_core::tree::{Attribute, EntryMetadata, EntryType, Pair, TreeComparison};
 
-use crate::view::{Counts, FileView, Labels};
+use crate::view::{FileView, Labels, PairView};
 use crate::wording::misfit_words;
+use crate::wording::tree::note;
 pub use records::write_record;
 use records::{
     AppliedHunk, AppliedOutcome, AppliedPlace, AppliedRecord, AsideRecord, AttributeName, ChangeRecord, ChangeSide,
@@ -33,14 +35,12 @@ use value::text;
 pub use value::{TextOrBytes, VERSION, write_value};
 
 /// What is known of one side of a pair besides its contents.
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Copy, Debug, Default)]
 pub struct SideMetadata {
     /// Its size in bytes.
     pub size: u64,
     /// When it was last changed.
     pub modified: Option<SystemTime>,
-    /// What it is written in; `None` for bytes.
-    pub encoding: Option<String>,
 }
 
 /// The record that opens every output.
@@ -56,20 +56,24 @@ pub fn opening(labels: &Labels) -> Record {
 pub fn pair(
     path: &str,
     status: Status,
-    kind: Kind,
-    counts: Counts,
-    sides: &(SideMetadata, SideMetadata),
+    comparison: &Comparison<'_>,
+    sides: (SideMetadata, SideMetadata),
 ) -> PairRecord {
+    let extent = comparison.extent();
+    let (before, after) = match comparison {
+        Comparison::Text(texts) => (Some(texts.encodings.0.name()), Some(texts.encodings.1.name())),
+        Comparison::Bytes(_) => (None, None),
+    };
     PairRecord {
         path: TextOrBytes::Text(path.to_owned()),
         status,
         entry: EntryName::File,
-        kind: Some(kind_name(kind)),
-        lines: counts.lines,
-        changes: counts.counted,
-        muted: counts.muted,
-        before: Some(side(&sides.0)),
-        after: Some(side(&sides.1)),
+        kind: Some(kind_name(comparison.kind())),
+        lines: extent.size,
+        changes: extent.counted,
+        muted: extent.muted,
+        before: Some(side(sides.0, before)),
+        after: Some(side(sides.1, after)),
         newer: newer(sides.0.modified, sides.1.modified),
         moved_from: None,
         attributes: Vec::new(),
@@ -97,9 +101,9 @@ pub fn tree_pair(pair: &Pair) -> PairRecord {
             Some(EntryType::File) | None => EntryName::File,
         },
         kind: pair.kind.filter(|_| entry_type == Some(EntryType::File)).map(kind_name),
-        changes: pair.changes,
-        muted: pair.muted,
-        lines: pair.lines,
+        changes: pair.extent.counted,
+        muted: pair.extent.muted,
+        lines: pair.extent.size,
         before: pair.before.map(metadata),
         after: pair.after.map(metadata),
         newer: newer(modified(pair.before), modified(pair.after)),
@@ -112,7 +116,7 @@ pub fn tree_pair(pair: &Pair) -> PairRecord {
                 Attribute::Time => AttributeName::Time,
             })
             .collect(),
-        note: pair.note.clone(),
+        note: note(pair),
     }
 }
 
@@ -144,13 +148,8 @@ fn rfc3339(time: Option<SystemTime>) -> Option<String> {
     time.and_then(|time| Timestamp::try_from(time).ok()).map(|time| time.to_string())
 }
 
-fn side(metadata: &SideMetadata) -> PairSide {
-    PairSide {
-        size: metadata.size,
-        modified: rfc3339(metadata.modified),
-        mode: None,
-        encoding: metadata.encoding.clone(),
-    }
+fn side(metadata: SideMetadata, encoding: Option<String>) -> PairSide {
+    PairSide { size: metadata.size, modified: rfc3339(metadata.modified), mode: None, encoding }
 }
 
 fn newer(before: Option<SystemTime>, after: Option<SystemTime>) -> Option<Side> {
@@ -164,6 +163,23 @@ fn newer(before: Option<SystemTime>, after: Option<SystemTime>) -> Option<Side> 
 fn put_aside(account: &Account) -> Vec<PutAsideRecord> {
     let record = |part: PutAside| PutAsideRecord { rule: part.rule, effect: part.effect, lines: part.lines };
     account.parts().into_iter().map(record).collect()
+}
+
+/// Gives a record for each change of a pair of contents, each kind in its way; up to so many changes.
+///
+/// # Errors
+/// Whatever `take` fails with.
+pub fn give_pair_changes(
+    path: &[u8],
+    view: &PairView<'_>,
+    (grain, most): (&Grain, usize),
+    take: &mut dyn FnMut(Record) -> io::Result<()>,
+) -> io::Result<()> {
+    match view {
+        PairView::Text(view) => give_changes(path, view, grain, most, take),
+        // All that is known of them is in the record of the pair.
+        PairView::Bytes(_) => Ok(()),
+    }
 }
 
 /// Writes a record for each change of a file, and for each stretch that is not shown as different.
@@ -197,12 +213,13 @@ pub fn give_changes(
 }
 
 /// The record that closes the output for two files.
-pub fn summary(status: Status, counts: Counts, account: &Account) -> Record {
+pub fn summary(status: Status, comparison: &Comparison<'_>) -> Record {
+    let extent = comparison.extent();
     let mut summary = SummaryRecord {
         files: 1,
-        changes: counts.counted,
-        muted_changes: counts.muted,
-        put_aside: put_aside(account),
+        changes: extent.counted,
+        muted_changes: extent.muted,
+        put_aside: put_aside(&comparison.account()),
         ..SummaryRecord::default()
     };
     summary.count(status, 1);

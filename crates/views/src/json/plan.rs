@@ -3,13 +3,14 @@
 use std::io::{self, Write};
 
 use serde::Deserialize;
-use tideline_core::plan::{Item, LeftAlone, Moment, Side, Stamp, SyncPlan, SyncStep, Undecided, Verb};
+use tideline_core::plan::{Item, LeftAlone, Moment, Reason, Side, Stamp, SyncPlan, SyncStep, Undecided, Verb};
 
 use super::plan_records::{
     ItemRecord, LeftOutRecord, PlanRecord, SideRecord, StepRecord, TotalsRecord, UndecidedRecord, VerbRecord,
 };
 use super::records::{Record, write_record};
 use super::value::{VERSION, bytes_of, text};
+use crate::wording::sync::plain_reason;
 
 /// Writes a plan for trees with these roots.
 ///
@@ -33,7 +34,7 @@ pub fn write_plan(plan: &SyncPlan, (from, into): (&[u8], &[u8]), out: &mut dyn W
     }
     for one in &plan.undecided {
         let Undecided { path, reason, is_trouble } = one;
-        let record = UndecidedRecord { path: text(path), reason: reason.clone(), trouble: *is_trouble };
+        let record = UndecidedRecord { path: text(path), reason: plain_reason(reason), trouble: *is_trouble };
         write_record(&Record::Undecided(record), out)?;
     }
     let LeftAlone { same, muted, extra, not_newer, kept_folders, ignored } = plan.left;
@@ -86,7 +87,7 @@ pub fn read_plan(bytes: &[u8]) -> Result<(SyncPlan, Vec<u8>, Vec<u8>), String> {
             }),
             Record::Undecided(one) => plan.undecided.push(Undecided {
                 path: bytes_of(&one.path),
-                reason: one.reason,
+                reason: Reason::Told(one.reason),
                 is_trouble: one.trouble,
             }),
             Record::Totals(totals) => {

@@ -11,13 +11,13 @@ use super::palette::{Palette, TextRole};
 use super::strip::write_strip;
 use crate::marks::Marks;
 use crate::shown::shown_name;
-use crate::view::{Counts, FileView, Labels};
+use crate::view::{BytesView, FileView, Labels};
 use crate::wording::bytes::bytes_lines;
-use crate::wording::change::where_it_lies;
+use crate::wording::change::{changes_in_words, where_it_lies};
 
 /// Writes the heading of a file: its name, the sides, how many changes, and the strip.
 pub(super) fn write_file_heading(view: &FileView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
-    let mut tail = Counts::of(view.comparison).to_string();
+    let mut tail = changes_in_words(view.comparison.extent());
     if let Some(note) = view.note {
         tail = format!("{tail}, {}", shown_name(note, look.plain));
     }
@@ -48,19 +48,10 @@ pub(super) fn write_names(name: &str, labels: &Labels, look: &Look, out: &mut dy
 }
 
 /// Writes the heading of two files that are not text, and where they first differ.
-///
-/// # Errors
-/// Whatever `out` fails with.
-pub fn write_bytes_view(
-    name: &str,
-    labels: &Labels,
-    (before, after): (&[u8], &[u8]),
-    look: &Look,
-    out: &mut dyn Write,
-) -> io::Result<()> {
-    write_names(name, labels, look, out)?;
+pub(super) fn write_bytes_view(view: &BytesView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+    write_names(view.name, view.labels, look, out)?;
     writeln!(out, "not text")?;
-    bytes_lines(before, after).iter().try_for_each(|line| writeln!(out, "  {line}"))
+    bytes_lines(view.before, view.after).iter().try_for_each(|line| writeln!(out, "  {line}"))
 }
 
 /// Writes an empty line and the heading of a change at one of its places.

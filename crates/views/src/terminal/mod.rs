@@ -24,19 +24,29 @@ mod tree;
 use std::io::{self, Write};
 
 use crate::flow::{Pick, draw_places};
-use crate::view::FileView;
+use crate::view::{FileView, PairView};
 use layouts::rows;
 
 pub use account::write_account;
 pub use applied::draw_applied;
 pub use explain::draw_explanations;
-pub use heading::write_bytes_view;
 pub use look::{Layout, Look};
 pub use matches::draw_matches;
 pub use patched::{PatchedFile, draw_patch};
 pub use plan::{PlanView, draw_plan};
 pub use theme::{Colours, Theme};
 pub use tree::draw_tree;
+
+/// Draws a pair of contents, each kind in its way.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn draw_pair(view: &PairView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+    match view {
+        PairView::Text(view) => draw_file(view, look, out),
+        PairView::Bytes(view) => heading::write_bytes_view(view, look, out),
+    }
+}
 
 /// Draws what stands above the changes of a pair of texts: which side is which, and how much differs.
 ///

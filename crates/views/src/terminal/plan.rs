@@ -12,6 +12,7 @@ use super::look::Look;
 use super::palette::TextRole;
 use crate::marks::Marks;
 use crate::shown::{shown_bytes, shown_name};
+use crate::wording::sync::reason_words;
 use crate::wording::{bytes_in_words, counted, grouped};
 
 /// A plan, ready to be drawn.
@@ -74,7 +75,7 @@ fn lines_by_folder<'v>(view: &PlanView<'v>, look: &Look) -> BTreeMap<&'v [u8], V
             }
             .to_owned(),
             name: shown_bytes(name, look.plain),
-            says: shown_name(&one.reason.replace("FROM", view.from).replace("INTO", view.into), look.plain),
+            says: shown_name(&reason_words(&one.reason, view.from, view.into), look.plain),
         });
     }
     lines.values_mut().for_each(|lines| lines.sort_by(|one, other| one.name.cmp(&other.name)));

@@ -2,11 +2,21 @@
 
 use std::ops::Range;
 
-use tideline_core::model::{Change, Form, Place};
+use tideline_core::model::{Address, Change, Extent, Form, Place};
+
+use super::grouped;
+
+/// How many changes there are, in words.
+pub fn changes_in_words(extent: Extent) -> String {
+    let plural = if extent.counted == 1 { "" } else { "s" };
+    let muted = if extent.muted > 0 { format!(" + {} muted", grouped(extent.muted)) } else { String::new() };
+    format!("{} change{plural}{muted}", grouped(extent.counted))
+}
 
 /// Where a change lies, in words.
 pub(crate) fn where_it_lies(change: &Change, place: &Place, to: &str) -> String {
-    let (before, after) = (lines(&change.before.lines, to), lines(&change.after.lines, to));
+    let Address::Lines { before, after } = change.address();
+    let (before, after) = (lines(&before, to), lines(&after, to));
     match change.form {
         Form::Gone => format!("{before} gone"),
         Form::New => format!("{after} new"),

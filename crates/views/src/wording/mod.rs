@@ -3,8 +3,10 @@
 pub(crate) mod account;
 pub(crate) mod bytes;
 pub(crate) mod change;
+pub(crate) mod encodings;
 mod numbers;
 mod placement;
+pub(crate) mod sync;
 pub(crate) mod tree;
 
 pub use numbers::{bytes_in_words, plural};

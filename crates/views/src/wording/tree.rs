@@ -1,7 +1,7 @@
 //! Pairs and trees, in words.
 
 use tideline_core::model::{Kind, Status};
-use tideline_core::tree::{Attribute, EntryMetadata, EntryType, Pair};
+use tideline_core::tree::{Attribute, EntryMetadata, EntryType, Note, Pair};
 
 use super::{counted, grouped};
 use crate::shown::shown_bytes;
@@ -91,10 +91,9 @@ pub(crate) fn is_told_by_contents(pairs: &[Pair], index: usize) -> bool {
 
 /// What a line says of its pair.
 pub(crate) fn says(pair: &Pair, inside: Inside) -> String {
-    let note = || pair.note.clone().unwrap_or_default();
     match pair.status {
         Status::Same => "same".to_owned(),
-        Status::Unreadable | Status::Retyped => note(),
+        Status::Unreadable | Status::Retyped => note(pair).unwrap_or_default(),
         Status::Gone | Status::New => format!("{}, {}", pair.status.name(), what_is_there(pair, inside)),
         Status::Moved => {
             let from = pair.path_before();
@@ -109,7 +108,7 @@ pub(crate) fn says(pair: &Pair, inside: Inside) -> String {
         }
         Status::Changed | Status::Muted => {
             let mut parts = what_differs(pair);
-            parts.extend(pair.note.clone());
+            parts.extend(note(pair));
             if parts.is_empty() {
                 parts.push(sizes(pair));
             }
@@ -122,12 +121,12 @@ fn what_is_there(pair: &Pair, inside: Inside) -> String {
     let entry_type = pair.types.0.or(pair.types.1);
     match (entry_type, pair.kind) {
         (Some(EntryType::Folder), _) => match (inside.alike, inside.moved) {
-            (0, 0) => pair.note.clone().unwrap_or_else(|| "empty folder".to_owned()),
+            (0, 0) => note(pair).unwrap_or_else(|| "empty folder".to_owned()),
             (files, 0) => format!("folder with {}", counted(files, "file")),
             (0, moved) => format!("folder, {} moved", counted(moved, "file")),
             (files, moved) => format!("folder with {}, {moved} more moved", counted(files, "file")),
         },
-        (Some(EntryType::File), Some(Kind::Text)) => counted(pair.lines, "line"),
+        (Some(EntryType::File), Some(Kind::Text)) => counted(pair.extent.size, "line"),
         (Some(EntryType::File), _) => counted(usize::try_from(pair.size()).unwrap_or(usize::MAX), "byte"),
         (Some(other), _) => other.to_string(),
         (None, _) => String::new(),
@@ -137,14 +136,17 @@ fn what_is_there(pair: &Pair, inside: Inside) -> String {
 fn what_differs(pair: &Pair) -> Vec<String> {
     let mut parts = Vec::new();
     match pair.kind {
-        Some(Kind::Text) if pair.changes == 0 && pair.muted > 0 => parts.push(format!("{} muted", grouped(pair.muted))),
+        Some(Kind::Text) if pair.extent.counted == 0 && pair.extent.muted > 0 => {
+            parts.push(format!("{} muted", grouped(pair.extent.muted)));
+        }
         // Where only ignored text differs in a file that moved, the account says so.
-        Some(Kind::Text) if pair.changes == 0 && !pair.account.is_empty() => {}
-        Some(Kind::Text) if pair.changes == 0 => parts.push("only its encoding".to_owned()),
+        Some(Kind::Text) if pair.extent.counted == 0 && !pair.account.is_empty() => {}
+        Some(Kind::Text) if pair.extent.counted == 0 => parts.push("only its encoding".to_owned()),
         Some(Kind::Text) => {
-            let muted = if pair.muted > 0 { format!(" + {} muted", grouped(pair.muted)) } else { String::new() };
-            parts.push(format!("{}{muted}", counted(pair.changes, "change")));
-            parts.push(counted(pair.lines, "line"));
+            let muted =
+                if pair.extent.muted > 0 { format!(" + {} muted", grouped(pair.extent.muted)) } else { String::new() };
+            parts.push(format!("{}{muted}", counted(pair.extent.counted, "change")));
+            parts.push(counted(pair.extent.size, "line"));
         }
         Some(Kind::Bytes) => parts.push(format!("not text, {}", sizes(pair))),
         None => {}
@@ -158,6 +160,20 @@ fn what_differs(pair: &Pair) -> Vec<String> {
         }
     }
     parts
+}
+
+/// What there is to say of a pair beside its status, in words.
+pub fn note(pair: &Pair) -> Option<String> {
+    let text = |target: &[u8]| String::from_utf8_lossy(target).into_owned();
+    Some(match pair.note.as_ref()? {
+        Note::Unreadable(error) => error.to_string(),
+        Note::UnreadableBefore(error) => format!("before: {error}"),
+        Note::UnreadableAfter(error) => format!("after: {error}"),
+        Note::LinkTargets(before, after) => format!("link to {}, now to {}", text(before), text(after)),
+        Note::Became(before, after) => format!("was a {before}, now a {after}"),
+        Note::NotEntered => "folder, not entered".to_owned(),
+        Note::NothingLookedAt => "folder without files that were looked at".to_owned(),
+    })
 }
 
 /// The sizes of both sides.

@@ -3,10 +3,10 @@
 use proptest::prelude::*;
 use scraper::{ElementRef, Html, Selector};
 use tideline_core::kinds::text::{TextOptions, compare_masked};
-use tideline_core::rules::{Account, Effect, FileRules, MaskedText, Rule, Rules, What};
+use tideline_core::rules::{Account, Effect, MaskedText, Rule, Rules, What};
 use tideline_views::html::{Assets, write_file_page};
 use tideline_views::report::{Body, FileReport, Head, Shape};
-use tideline_views::{Context, FileView, Labels, Syntax, markdown};
+use tideline_views::{Context, FileView, Labels, PairView, Syntax, markdown};
 
 fn rules(ignored: Option<&str>) -> Rules {
     let rule = |name: &str| {
@@ -23,7 +23,7 @@ fn written<R>(
     write: impl FnOnce(&Head<'_>, &FileReport<'_>) -> R,
 ) -> R {
     let labels = Labels { before: "spring".into(), after: "autumn".into() };
-    let file_rules: FileRules = rules.file_rules(b"levels.py");
+    let file_rules = rules.file_rules(b"levels.py");
     let (before, after) = (MaskedText::new(before, &file_rules), MaskedText::new(after, &file_rules));
     let comparison = compare_masked(&before, &after, &TextOptions::default());
     let view = FileView {
@@ -47,7 +47,7 @@ fn written<R>(
         account: &account,
         about: None,
     };
-    write(&head, &FileReport::of_files("levels.py", false, Body::Text(view)))
+    write(&head, &FileReport::of_files("levels.py", false, Body::Pair(PairView::Text(view))))
 }
 
 fn page(texts: (&[u8], &[u8]), rules: &Rules, shape: &Shape) -> Html {

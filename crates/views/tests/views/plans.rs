@@ -1,7 +1,7 @@
 //! Plans: drawn, and kept as records that are read again.
 
 use proptest::prelude::*;
-use tideline_core::plan::{Item, LeftAlone, Moment, Side, Stamp, SyncPlan, SyncStep, Undecided};
+use tideline_core::plan::{Item, LeftAlone, Moment, Reason, Side, Stamp, SyncPlan, SyncStep, Undecided};
 use tideline_views::json::plan::{read_plan, write_plan};
 use tideline_views::terminal::{Look, PlanView, draw_plan};
 
@@ -29,7 +29,7 @@ fn plan() -> SyncPlan {
             step("quay", file(1, 9), file(1000, 5)),
             SyncStep { moved_from: Some(b"from/here".to_vec()), ..step("there", file(4, 5), file(4, 5)) },
         ],
-        undecided: vec![Undecided { path: b"pipe".to_vec(), reason: "only FROM has it".to_owned(), is_trouble: false }],
+        undecided: vec![Undecided { path: b"pipe".to_vec(), reason: Reason::OnlyOn(Side::From), is_trouble: false }],
         left: LeftAlone { same: 1200, muted: 2, extra: 3, kept_folders: 1, ..LeftAlone::default() },
     }
 }
@@ -48,7 +48,7 @@ fn a_plan_has_a_verb_on_each_line_and_its_direction_in_words() {
 
     * make folder    logs/
     o remove folder  old/
-    ! undecided      pipe         only spring has it
+    ! undecided      pipe         only spring has it: it came there, or went from autumn
     % replace        quay         1.0 kB, autumn has the newer one
     > move           there        from from/here
   logs/
@@ -110,7 +110,7 @@ fn any_plan() -> impl Strategy<Value = SyncPlan> {
     );
     let undecided = (path(), ".{0,20}", any::<bool>()).prop_map(|(path, reason, is_trouble)| Undecided {
         path,
-        reason,
+        reason: Reason::Told(reason),
         is_trouble,
     });
     let left = (0..9_usize, 0..9_usize, 0..9_usize).prop_map(|(same, muted, extra)| LeftAlone {

@@ -12,7 +12,7 @@ use anyhow::Result;
 use super::Outcome;
 use crate::args::CompareArgs;
 use crate::settings::{Config, content_options, encodings, is_paged, look};
-pub(super) use files::{Compared, give_records, view};
+pub(super) use files::give_records;
 pub(super) use named::{compare_asked, locate, narrowed};
 use once::once;
 use settings::Settings;

@@ -4,13 +4,13 @@ use std::io::{self, Write};
 
 use anyhow::Result;
 use tideline_core::kinds::text::Grain;
-use tideline_core::model::{Kind, Status};
+use tideline_core::model::Status;
 use tideline_core::rules::Rules;
 use tideline_core::tree::{Pair, TreeComparison};
 use tideline_views::json::{self, records::Record};
 use tideline_views::report::Body;
-use tideline_views::terminal::{Look, draw_file, draw_tree, write_account, write_bytes_view};
-use tideline_views::{Labels, TreeView};
+use tideline_views::terminal::{self, Look, draw_tree, write_account};
+use tideline_views::{Labels, TreeView, note};
 
 use super::named::{Named, compare_asked};
 use super::settings::Settings;
@@ -76,7 +76,7 @@ fn outcome(comparison: &TreeComparison) -> Outcome {
 fn complain_of_unreadable(comparison: &TreeComparison) {
     for pair in comparison.pairs.iter().filter(|pair| pair.status == Status::Unreadable) {
         let path = String::from_utf8_lossy(&pair.path);
-        let reason = pair.note.as_deref().unwrap_or_default();
+        let reason = note(pair).unwrap_or_default();
         tell(&format!("cannot read {path}: {reason}"));
     }
 }
@@ -152,7 +152,7 @@ fn draw_files(
             }
             Some(pair) if pair.is_file() => draw_pair(pair, trees, look, out)?,
             Some(pair) => {
-                let note = pair.note.clone().unwrap_or_default();
+                let note = note(pair).unwrap_or_default();
                 writeln!(out, "{}: {} {}", path.escape_debug(), pair.status.name(), note.escape_debug())?;
             }
         }
@@ -163,8 +163,7 @@ fn draw_files(
 fn draw_pair(pair: &Pair, trees: &Trees, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     let path = String::from_utf8_lossy(&pair.path);
     trees.with_pair(pair, |held| match held {
-        Body::Text(view) => draw_file(&view, look, out),
-        Body::Bytes(before, after) => write_bytes_view(&path, &trees.labels, (before, after), look, out),
+        Body::Pair(view) => terminal::draw_pair(&view, look, out),
         Body::Nothing(why) => writeln!(out, "{}: {why}", path.escape_debug()),
     })
 }
@@ -179,11 +178,14 @@ fn write_json(
     json::write_record(&json::opening(&trees.labels), out)?;
     for pair in &comparison.pairs {
         json::write_record(&Record::Pair(json::tree_pair(pair)), out)?;
-        if changes && pair.is_file() && pair.kind == Some(Kind::Text) && pair.contents_differ() {
+        if changes && pair.is_file() && pair.contents_differ() {
             trees.with_pair(pair, |held| match held {
-                Body::Text(view) => json::write_changes(&pair.path, &view, grain, out),
+                Body::Pair(view) => {
+                    let take = &mut |record| json::write_record(&record, out);
+                    json::give_pair_changes(&pair.path, &view, (grain, usize::MAX), take)
+                }
                 // A file that has become unreadable since has no changes to tell.
-                Body::Bytes(..) | Body::Nothing(_) => Ok(()),
+                Body::Nothing(_) => Ok(()),
             })?;
         }
     }

@@ -9,11 +9,12 @@ use std::time::Duration;
 use anyhow::{Context, Result};
 use jiff::Zoned;
 use notify::{Event, RecommendedWatcher, RecursiveMode, Watcher};
-use tideline_core::model::{Status, TextComparison};
+use tideline_core::kinds::Comparison;
+use tideline_core::model::{Change, Status};
 use tideline_core::tree::TreeComparison;
-use tideline_views::plural;
+use tideline_views::terminal::draw_pair;
+use tideline_views::{PairView, encoding_note, plural};
 
-use super::files::Compared;
 use super::named;
 use super::once::once;
 use super::settings::Settings;
@@ -143,17 +144,19 @@ impl Known {
     }
 
     fn of_files(sides: &Sides, settings: &Settings) -> Self {
-        let compared = Compared::of(sides, &settings.contents);
-        Self::Files(Some(texts_of(&compared, &compared.comparison(&settings.contents))))
+        Self::Files(Some(texts_of(&sides.compare(&settings.contents))))
     }
 }
 
-fn texts_of(compared: &Compared<'_>, found: &TextComparison) -> BTreeSet<ChangeText> {
-    let Some((before, after)) = compared.masked() else { return BTreeSet::new() };
-    let text = |change: &tideline_core::model::Change| {
-        (before.text()[change.before.bytes.clone()].to_vec(), after.text()[change.after.bytes.clone()].to_vec())
+fn texts_of(comparison: &Comparison<'_>) -> BTreeSet<ChangeText> {
+    let texts = match comparison {
+        Comparison::Text(texts) => texts,
+        Comparison::Bytes(_) => return BTreeSet::new(),
     };
-    found.changes.iter().map(text).collect()
+    let (before, after) = (texts.before.text(), texts.after.text());
+    let text =
+        |change: &Change| (before[change.before.bytes.clone()].to_vec(), after[change.after.bytes.clone()].to_vec());
+    texts.found.changes.iter().map(text).collect()
 }
 
 /// Compares two files again, and draws the changes that were not there before.
@@ -170,9 +173,8 @@ fn tell_files(
             return Ok(Known::Files(None));
         }
     };
-    let compared = Compared::of(&sides, &settings.contents);
-    let mut found = compared.comparison(&settings.contents);
-    let now = texts_of(&compared, &found);
+    let mut comparison = sides.compare(&settings.contents);
+    let now = texts_of(&comparison);
     let nothing = BTreeSet::new();
     let known = known.unwrap_or(&nothing);
     let (came, went) = (now.difference(known).count(), known.difference(&now).count());
@@ -184,20 +186,18 @@ fn tell_files(
         (_, _, left) => format!("{names} saved: {} came, {went} went, {left} in all", count(came)),
     })?;
     if came > 0 {
-        let is_new = |number: usize| {
-            compared.masked().is_some_and(|(before, after)| {
-                let change = &found.changes[number];
-                let text = (
-                    before.text()[change.before.bytes.clone()].to_vec(),
-                    after.text()[change.after.bytes.clone()].to_vec(),
-                );
-                !known.contains(&text)
-            })
-        };
-        let kept: Vec<_> = found.places.iter().filter(|place| is_new(place.change)).cloned().collect();
-        found.places = kept;
+        if let Comparison::Text(texts) = &mut comparison {
+            let (before, after) = (texts.before.text(), texts.after.text());
+            let text = |change: &Change| -> ChangeText {
+                (before[change.before.bytes.clone()].to_vec(), after[change.after.bytes.clone()].to_vec())
+            };
+            let new: Vec<bool> = texts.found.changes.iter().map(|change| !known.contains(&text(change))).collect();
+            texts.found.places.retain(|place| new[place.change]);
+        }
         let look = settings.look.clone().legend(false);
-        printing(false, |out| compared.draw(&sides, &found, &look, out))?;
+        let note = encoding_note(&comparison);
+        let view = PairView::new(&comparison, sides.title(note.as_deref()));
+        printing(false, |out| draw_pair(&view, &look, out))?;
     }
     Ok(Known::Files(Some(now)))
 }
@@ -213,7 +213,12 @@ fn tell_trees(
     let told = |comparison: &TreeComparison| -> BTreeMap<Vec<u8>, (Status, usize, usize, usize, u64)> {
         let pairs = comparison.pairs.iter();
         pairs
-            .map(|pair| (pair.path.clone(), (pair.status, pair.changes, pair.muted, pair.lines, pair.size())))
+            .map(|pair| {
+                (
+                    pair.path.clone(),
+                    (pair.status, pair.extent.counted, pair.extent.muted, pair.extent.size, pair.size()),
+                )
+            })
             .collect()
     };
     let (before, after) = (told(known), told(&now));

@@ -7,7 +7,7 @@ use std::time::SystemTime;
 use anyhow::{Context, Result};
 use jiff::{Timestamp, tz::TimeZone};
 use tideline_core::kinds::ContentOptions;
-use tideline_core::patch::counted_text;
+use tideline_core::patch::{counted_text, is_patch_text};
 use tideline_core::rules::{Account, Effect, MaskedText};
 
 use crate::args::PatchArgs;
@@ -34,8 +34,7 @@ pub(super) fn wanted<'b>(
 ) -> Cow<'b, [u8]> {
     let file_rules = contents.file_rules(path);
     // Rules are about text.
-    let is_text = || [before, after].iter().all(|bytes| memchr::memchr(0, bytes).is_none());
-    if file_rules.is_clear() || !is_text() {
+    if file_rules.is_clear() || !is_patch_text(before) || !is_patch_text(after) {
         return Cow::Borrowed(after);
     }
     let carried =

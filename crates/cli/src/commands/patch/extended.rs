@@ -4,7 +4,8 @@ use std::io::{self, Write};
 
 use tideline_core::align::{Bounds, align};
 use tideline_core::patch::{
-    Binary, BinaryContents, FileLabel, FilePatch, Operation, PatchOptions, write_extended, write_file_patch,
+    Binary, BinaryContents, FileLabel, FilePatch, Operation, PatchOptions, is_patch_text, write_extended,
+    write_file_patch,
 };
 
 /// The mode of a symbolic link in a patch.
@@ -36,7 +37,7 @@ pub(super) fn write_versions(
     let moved = moved && absent == (false, false);
     let modes = (before.mode, after.mode);
     let (old, new) = (before.contents.unwrap_or_default(), after.contents.unwrap_or_default());
-    let is_text = [&old, &new].iter().all(|bytes| memchr::memchr(0, bytes).is_none());
+    let is_text = is_patch_text(&old) && is_patch_text(&new);
     let carried = || Binary::Carried(BinaryContents::Whole(new.clone()), Some(BinaryContents::Whole(old.clone())));
     let file = FilePatch {
         before: Some(before.name),

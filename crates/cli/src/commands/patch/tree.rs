@@ -9,7 +9,7 @@ use anyhow::{Result, anyhow};
 use tideline_core::align::{Bounds, align};
 use tideline_core::kinds::ContentOptions;
 use tideline_core::model::Status;
-use tideline_core::patch::{FileLabel, NO_TIME, PatchOptions, write_file_patch};
+use tideline_core::patch::{FileLabel, NO_TIME, PatchOptions, is_patch_text, write_file_patch};
 use tideline_core::rules;
 use tideline_core::tree::{self, Attribute, Attributes, EntryMetadata, EntryType, Pair, Tree, join, pair_texts};
 
@@ -103,7 +103,7 @@ struct Writer<'a> {
 impl Writer<'_> {
     fn pair(&self, pair: &Pair, account: &mut Account, out: &mut dyn Write) -> io::Result<()> {
         let path = String::from_utf8_lossy(&pair.path).escape_debug().to_string();
-        let note = pair.note.as_deref().unwrap_or_default();
+        let note = tideline_views::note(pair).unwrap_or_default();
         if pair.status == Status::Unreadable {
             account.unreadable.push(format!("{path}: {note}"));
             return Ok(());
@@ -155,7 +155,7 @@ impl Writer<'_> {
             }
         };
         let (before, after) = texts.bytes();
-        if [before, after].iter().any(|bytes| memchr::memchr(0, bytes).is_some()) {
+        if !is_patch_text(before) || !is_patch_text(after) {
             account.not_carried.push(format!("{path}: not text"));
             return Ok(());
         }

@@ -6,10 +6,10 @@ use anyhow::{Result, bail};
 use tideline_views::html::{self, Assets};
 use tideline_views::json::document::Document;
 use tideline_views::report::{Body, FileReport};
-use tideline_views::{Counts, markdown};
+use tideline_views::{PairView, changes_in_words, encoding_note, markdown};
 
 use super::super::Outcome;
-use super::super::compare::{Compared, give_records, view};
+use super::super::compare::give_records;
 use super::super::sides::Sides;
 use super::super::unused::tell_unused;
 use super::making::Making;
@@ -23,25 +23,21 @@ pub(super) fn run(making: &Making<'_>, sides: &Sides, target: &Target) -> Result
             folder.display()
         );
     }
-    let compared = Compared::of(sides, &making.contents);
-    let found = compared.comparison(&making.contents);
+    let comparison = sides.compare(&making.contents);
+    let account = comparison.account();
     let same = *sides.before == *sides.after;
-    let status = compared.status(same, &found);
+    let status = comparison.status(same);
     let labels = &sides.names.labels;
     let both = format!("{} → {}", labels.before, labels.after);
     let name = if sides.names.name.is_empty() { &both } else { &sides.names.name };
     let title = making.title(|| both.clone());
     let paths = making.paths();
-    let head = making.head(&title, labels, &paths, &found.account, Some(sides.type_name().as_bytes()));
-    let masked = compared.masked();
-    let note = compared.note();
-    let body = match &masked {
-        Some((before, after)) => Body::Text(view(sides, (before, after), note.as_deref(), &found)),
-        None => Body::Bytes(&sides.before, &sides.after),
-    };
+    let head = making.head(&title, labels, &paths, &account, Some(sides.type_name().as_bytes()));
+    let note = encoding_note(&comparison);
+    let body = Body::Pair(PairView::new(&comparison, sides.title(note.as_deref())));
     let file = FileReport::of_files(name, same, body);
     let shape = making.shape((sides.before.len() + sides.after.len()) as u64);
-    let counts = Counts::of(&found);
+    let counts = changes_in_words(comparison.extent());
     let write = |out: &mut dyn Write| match target.format() {
         Format::Html => html::write_file_page(&head, &file, &shape, (Assets::Inline, None), out),
         Format::Markdown => {
@@ -51,7 +47,7 @@ pub(super) fn run(making: &Making<'_>, sides: &Sides, target: &Target) -> Result
         Format::Json => {
             let mut document = Document::begin(&head, out)?;
             let shown = (shape.marked(), shape.changes_shown());
-            give_records(sides, &compared, (&found, status), shown, &mut |record| document.add(&record))?;
+            give_records(sides, (&comparison, status), shown, &mut |record| document.add(&record))?;
             document.end()
         }
     };
@@ -59,11 +55,11 @@ pub(super) fn run(making: &Making<'_>, sides: &Sides, target: &Target) -> Result
     let whole = |out: &mut dyn Write| {
         write(out)?;
         sides.check().map_err(|error| std::io::Error::other(format!("{error:#}")))?;
-        Ok(counts.to_string())
+        Ok(counts.clone())
     };
     write_one(target, whole)?;
     if !same {
-        tell_unused(making.contents.all_rules(), &found.account);
+        tell_unused(making.contents.all_rules(), &account);
     }
     Ok(Outcome::of(status))
 }

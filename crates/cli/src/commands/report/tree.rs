@@ -54,7 +54,11 @@ pub(super) fn run(making: &Making<'_>, trees: Trees, target: &Target) -> Result<
 /// Whether a pair has texts to show: what differs in them, or all that came or went.
 fn has_text(pair: &Pair) -> bool {
     let shown = pair.contents_differ() || matches!(pair.status, Status::Gone | Status::New);
-    pair.is_file() && pair.kind == Some(Kind::Text) && shown
+    let has_pieces = match pair.kind {
+        Some(Kind::Text) => true,
+        Some(Kind::Bytes) | None => false,
+    };
+    pair.is_file() && has_pieces && shown
 }
 
 impl Found<'_> {
@@ -140,9 +144,9 @@ impl Found<'_> {
                 return Ok(part);
             }
             self.with_file(pair, progress, |file| {
-                let Body::Text(view) = &file.body else { return Ok(()) };
-                let (grain, most) = (self.shape.marked(), self.shape.changes_shown());
-                json::give_changes(&pair.path, view, grain, most, &mut |record| json::write_record(&record, &mut part))
+                let Body::Pair(view) = &file.body else { return Ok(()) };
+                let shown = (self.shape.marked(), self.shape.changes_shown());
+                json::give_pair_changes(&pair.path, view, shown, &mut |record| json::write_record(&record, &mut part))
             })?;
             Ok(part)
         };

@@ -16,7 +16,7 @@ use tideline_core::tree::{self, MemoryTree, Tree, TreeComparison};
 use tideline_journal::{LeftOut, Outcome as Carried};
 use tideline_views::json::{self, plan as records};
 use tideline_views::terminal::{Look, PlanView, draw_plan, write_account};
-use tideline_views::{Labels, plural, shown_message, shown_path};
+use tideline_views::{Labels, plain_reason, plural, shown_message, shown_path};
 
 use super::compare::narrowed;
 use super::print::printing;
@@ -65,7 +65,7 @@ impl Made {
     /// What ends with status 2 is said on standard error too.
     fn tell_trouble(&self, done: Option<&Carried>) {
         for one in self.plan.undecided.iter().filter(|one| one.is_trouble) {
-            tell(&format!("cannot read {}: {}", String::from_utf8_lossy(&one.path), one.reason));
+            tell(&format!("cannot read {}: {}", String::from_utf8_lossy(&one.path), plain_reason(&one.reason)));
         }
         for left_out in done.iter().flat_map(|done| &done.left_out) {
             tell(&format!("left out: {}", self.says(left_out)));

@@ -6,9 +6,9 @@ use std::io::{self, BufRead, IsTerminal, Write};
 use std::process::Command;
 
 use anyhow::{Context, Result, bail};
+use tideline_core::kinds::{self, ContentOptions, Read};
 use tideline_core::merge::{Pick, TakeInto};
 use tideline_core::model::Form;
-use tideline_core::text::encoding::{Decoded, decode};
 use tideline_views::FileView;
 use tideline_views::terminal::{Look, draw_change, draw_heading};
 
@@ -134,8 +134,8 @@ fn edited(view: &FileView<'_>, at: usize, into: TakeInto) -> Result<Vec<u8>> {
 
 /// The text of a file that a person has edited, in UTF-8.
 fn edited_text(bytes: &[u8]) -> Vec<u8> {
-    match decode(bytes, None) {
-        Decoded::Text { text, .. } => text.into_owned(),
-        Decoded::Bytes => bytes.to_vec(),
+    match kinds::read(b"", bytes, true, &ContentOptions::default()) {
+        Read::Text(text) => text.into_owned(),
+        Read::Bytes(bytes) => bytes.to_vec(),
     }
 }

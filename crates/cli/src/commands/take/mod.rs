@@ -4,10 +4,11 @@ mod ask;
 
 use std::io::{self, Write};
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 use anyhow::{Context, Result, bail};
-use tideline_core::kinds::ContentOptions;
 use tideline_core::kinds::text::compare_masked;
+use tideline_core::kinds::{Comparison, ContentOptions, TextPair};
 use tideline_core::merge::{Pick, Selection, TakeInto, take};
 use tideline_core::model::TextComparison;
 use tideline_core::plan::{Contents, ExpectedState, Fingerprint, Plan, Step};
@@ -16,10 +17,9 @@ use tideline_core::text::encoding::TextEncoding;
 use tideline_sources::SideOptions;
 use tideline_views::json;
 use tideline_views::terminal::{Look, draw_file};
-use tideline_views::{FileView, Labels, plural, shown_path};
+use tideline_views::{FileView, Labels, PairView, plural, shown_path};
 
 use super::Outcome;
-use super::compare::Compared;
 use super::print::printing;
 use super::resolve::{Resolved, resolve_both};
 use super::sides::Sides;
@@ -39,14 +39,19 @@ pub(super) fn run(args: &TakeArgs) -> Result<Outcome> {
     if let Some(output) = &args.output {
         Inputs { paths: vec![&args.before, &args.after], is_earlier: |_| false, command: "take" }.refuse(output)?;
     }
-    let compared = Compared::of(&sides, &contents);
-    let Some((before, after)) = compared.masked() else {
-        bail!("cannot take changes of {} and {}: they are not both text", args.before.display(), args.after.display());
+    let comparison = sides.compare(&contents);
+    let texts = match &comparison {
+        Comparison::Text(texts) => &**texts,
+        Comparison::Bytes(_) => bail!(
+            "cannot take changes of {} and {}: they are not both text",
+            args.before.display(),
+            args.after.display()
+        ),
     };
-    let comparison = compare_masked(&before, &after, contents.text_options());
-    let target = Target::of(args, &sides, &compared)?;
+    let TextPair { before, after, found, .. } = texts;
+    let target = Target::of(args, &sides, texts)?;
     let picks = if args.ask {
-        let view = super::compare::view(&sides, (&before, &after), None, &comparison);
+        let PairView::Text(view) = PairView::new(&comparison, sides.title(None)) else { return Ok(Outcome::Same) };
         match ask::picks(&view, target.into, &look)? {
             Some(picks) => picks,
             None => {
@@ -56,10 +61,10 @@ pub(super) fn run(args: &TakeArgs) -> Result<Outcome> {
         }
     } else {
         selection(args)
-            .picks((&before, &after), &comparison)
+            .picks((before, after), found)
             .with_context(|| format!("cannot take changes of {} and {}", args.before.display(), args.after.display()))?
     };
-    let taken = take((&before, &after), &comparison, target.into, &picks);
+    let taken = take((before, after), found, target.into, &picks);
     let bytes = target.written.encoded(&taken).with_context(|| {
         format!(
             "cannot write {}: {} lacks letters of what is taken; turn the file into UTF-8 first",
@@ -99,11 +104,11 @@ struct Target<'s> {
     bytes: &'s [u8],
     text: &'s [u8],
     written: TextEncoding,
-    file_rules: FileRules,
+    file_rules: Arc<FileRules>,
 }
 
 impl<'s> Target<'s> {
-    fn of(args: &TakeArgs, sides: &'s Sides, compared: &'s Compared<'_>) -> Result<Self> {
+    fn of(args: &TakeArgs, sides: &'s Sides, texts: &'s TextPair<'_>) -> Result<Self> {
         let labels = &sides.names.labels;
         let (into, path, bytes, label) = match args.into {
             SideChoice::Before => (TakeInto::Before, &args.before, &*sides.before, &labels.before),
@@ -112,9 +117,11 @@ impl<'s> Target<'s> {
         if path.as_os_str() == "-" && args.output.is_none() {
             bail!("cannot write into standard input: -o FILE says where the result goes");
         }
-        let Some((text, written)) = compared.side(into == TakeInto::Before) else {
-            bail!("cannot take changes into {}: it is not text", path.display());
+        let (masked, written) = match into {
+            TakeInto::Before => (&texts.before, texts.encodings.0),
+            TakeInto::After => (&texts.after, texts.encodings.1),
         };
+        let text = masked.text();
         if written.encoded(text).as_deref() != Some(bytes) {
             bail!(
                 "cannot take changes into {}: it is {}, and could not be written back as it is; turn it into UTF-8 first",
@@ -131,7 +138,7 @@ impl<'s> Target<'s> {
             bytes,
             text,
             written,
-            file_rules: compared.file_rules().clone(),
+            file_rules: Arc::clone(masked.file_rules()),
         })
     }
 

@@ -27,8 +27,12 @@ pub struct Detail<'t> {
 
 /// Looks inside a change. The spans are those of a [`Place`](crate::model::Place) or a [`Change`](crate::model::Change)
 /// between the same two texts.
-pub fn detail<'t>(before: (&MaskedText<'t>, &Span), after: (&MaskedText<'t>, &Span), grain: &Grain) -> Detail<'t> {
-    let lines = |(masked, span): (&MaskedText<'t>, &Span)| Lines::of(&masked.text()[span.bytes.clone()]);
+pub fn detail<'t>(
+    before: (&'t MaskedText<'_>, &Span),
+    after: (&'t MaskedText<'_>, &Span),
+    grain: &Grain,
+) -> Detail<'t> {
+    let lines = |(masked, span): (&'t MaskedText<'_>, &Span)| Lines::of(&masked.text()[span.bytes.clone()]);
     let (lines_before, lines_after) = (lines(before), lines(after));
     let rows = if before.0.file_rules().is_clear() {
         clear_rows(&lines_before, &lines_after, grain)
@@ -127,7 +131,7 @@ struct Side<'s, 't> {
 }
 
 impl<'s, 't> Side<'s, 't> {
-    fn of((masked, span): (&'s MaskedText<'t>, &Span), lines: &Lines<'t>) -> Self {
+    fn of((masked, span): (&'s MaskedText<'t>, &Span), lines: &Lines<'_>) -> Self {
         let read = |line: usize| {
             let bytes = span.bytes.start + lines.start(line)..span.bytes.start + lines.start(line + 1);
             MaskedLine { mask: masked.mask_of(bytes.clone()), bytes }

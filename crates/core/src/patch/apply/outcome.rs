@@ -1,6 +1,7 @@
 //! How patches are applied, and what became of them.
 
 use std::path::PathBuf;
+use std::sync::Arc;
 
 use super::super::model::{FilePatch, Hunk};
 use super::super::placement::HunkPlacement;
@@ -16,7 +17,7 @@ pub struct ApplyOptions {
     /// How many outer context lines of a hunk need not hold.
     pub tolerance: usize,
     /// What does not count when lines are compared.
-    pub file_rules: FileRules,
+    pub file_rules: Arc<FileRules>,
     /// Whether hunks that do not fit go into their files as conflicts.
     pub mark: bool,
     /// The one file that the patch is for, whatever names it holds.

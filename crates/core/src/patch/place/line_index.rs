@@ -3,6 +3,7 @@
 use std::borrow::Cow;
 use std::collections::HashMap;
 use std::ops::Range;
+use std::sync::Arc;
 
 use foldhash::fast::FixedState;
 
@@ -37,14 +38,14 @@ pub(super) struct LineIndex<'t> {
 }
 
 impl<'t> LineIndex<'t> {
-    pub(super) fn new(target: &'t [u8], hunks: &[Hunk], file_rules: Option<&FileRules>) -> Self {
+    pub(super) fn new(target: &'t [u8], hunks: &[Hunk], file_rules: Option<&Arc<FileRules>>) -> Self {
         let mut known: HashMap<Cow<'_, [u8]>, u32, FixedState> = HashMap::default();
         let mut weights = Vec::new();
         let mut of_hunks = Vec::with_capacity(hunks.len());
         for hunk in hunks {
             let mut numbers = Vec::with_capacity(hunk.lines.len());
             for line in &hunk.lines {
-                let masked = file_rules.map(|file_rules| MaskedText::new(&line.text, file_rules));
+                let masked = file_rules.map(|file_rules| MaskedText::new(&line.text[..], file_rules));
                 let key = key(&line.text, masked.as_ref().map(|masked| (masked, 0..line.text.len())));
                 let next = u32::try_from(known.len()).unwrap_or(UNKNOWN);
                 let weight = if key.iter().any(|byte| byte.is_ascii_alphanumeric() || !byte.is_ascii()) {
@@ -107,7 +108,7 @@ impl<'t> LineIndex<'t> {
 }
 
 /// A line as it is compared: without its line end, and without what the rules exclude.
-fn key<'t>(line: &'t [u8], masked: Option<(&MaskedText<'t>, Range<usize>)>) -> Cow<'t, [u8]> {
+fn key<'t>(line: &'t [u8], masked: Option<(&MaskedText<'_>, Range<usize>)>) -> Cow<'t, [u8]> {
     let bare = &line[..line.len() - line_end_len(line)];
     let Some((masked, range)) = masked else { return Cow::Borrowed(bare) };
     let counted = masked.key(range).unwrap_or_default();

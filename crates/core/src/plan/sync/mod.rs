@@ -2,7 +2,11 @@
 
 mod lower;
 mod planner;
+mod reason;
+mod side;
 mod steps;
 
 pub use planner::plan_sync;
-pub use steps::{Item, LeftAlone, Side, SyncMode, SyncOptions, SyncPlan, SyncStep, Undecided, Verb};
+pub use reason::Reason;
+pub use side::Side;
+pub use steps::{Item, LeftAlone, SyncMode, SyncOptions, SyncPlan, SyncStep, Undecided, Verb};

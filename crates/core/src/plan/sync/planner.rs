@@ -3,7 +3,7 @@
 use std::collections::{BTreeMap, HashMap, HashSet};
 use std::time::SystemTime;
 
-use super::{Item, Side, SyncMode, SyncOptions, SyncPlan, SyncStep, Undecided};
+use super::{Item, Reason, Side, SyncMode, SyncOptions, SyncPlan, SyncStep, Undecided};
 use crate::model::Status;
 use crate::plan::{Moment, Stamp};
 use crate::tree::{Entry, EntryMetadata, EntryType, Pair, Tree, TreeComparison, join, split};
@@ -61,22 +61,15 @@ impl Planner<'_> {
         let both_ways = self.options.mode == SyncMode::BothWays;
         match pair.status {
             Status::Same | Status::Muted => {}
-            Status::Unreadable => self.trouble(pair, pair.note.clone().unwrap_or_default()),
+            Status::Unreadable => self.trouble(pair),
             Status::Changed if both_ways => self.changed_both_ways(pair),
             // What is in a folder that is something else on the other side is told with it.
             Status::New | Status::Gone if both_ways && (pair.is_folder() || self.above_is_retyped(&pair.path)) => {}
-            Status::New if both_ways => self.undecided(pair, "only FROM has it: it came there, or went from INTO"),
-            Status::Gone if both_ways => self.undecided(pair, "only INTO has it: it came there, or went from FROM"),
-            Status::Moved if both_ways => {
-                let from = String::from_utf8_lossy(pair.path_before()).into_owned();
-                self.undecided(pair, &format!("it stands at {from} in INTO"));
-            }
+            Status::New if both_ways => self.undecided(pair, Reason::OnlyOn(Side::From)),
+            Status::Gone if both_ways => self.undecided(pair, Reason::OnlyOn(Side::Into)),
+            Status::Moved if both_ways => self.undecided(pair, Reason::At(pair.path_before().to_vec())),
             Status::Retyped if both_ways => {
-                let entry_type = |entry_type: Option<EntryType>| {
-                    entry_type.map(|entry_type| entry_type.to_string()).unwrap_or_default()
-                };
-                let (into, from) = (entry_type(pair.types.0), entry_type(pair.types.1));
-                self.undecided(pair, &format!("a {from} in FROM, a {into} in INTO"));
+                self.undecided(pair, Reason::Types { from: pair.types.1, into: pair.types.0 });
             }
             Status::Changed => self.changed(pair),
             Status::New => self.new_one(pair),
@@ -86,14 +79,12 @@ impl Planner<'_> {
         }
     }
 
-    fn undecided(&mut self, pair: &Pair, reason: &str) {
-        self.plan.undecided.push(Undecided { path: pair.path.clone(), reason: reason.to_owned(), is_trouble: false });
+    fn undecided(&mut self, pair: &Pair, reason: Reason) {
+        self.plan.undecided.push(Undecided { path: pair.path.clone(), reason, is_trouble: false });
     }
 
-    fn trouble(&mut self, pair: &Pair, reason: String) {
-        // The sides of the comparison are the trees of the sync.
-        let sided = |side: &str, name: &str| reason.strip_prefix(side).map(|rest| format!("{rest} in {name}"));
-        let reason = sided("before: ", "INTO").or_else(|| sided("after: ", "FROM")).unwrap_or(reason);
+    fn trouble(&mut self, pair: &Pair) {
+        let reason = Reason::unreadable(pair);
         self.plan.undecided.push(Undecided { path: pair.path.clone(), reason, is_trouble: true });
     }
 
@@ -162,24 +153,24 @@ impl Planner<'_> {
         path: &[u8],
         entry_type: Option<EntryType>,
         metadata: Option<EntryMetadata>,
-    ) -> Result<Item, String> {
+    ) -> Result<Item, Reason> {
         let tree = if side == Side::Into { self.into } else { self.from };
+        let unreadable = |error| Reason::Unreadable(None, error);
         match entry_type {
             None => Ok(Item::Nothing),
             Some(EntryType::File) => {
-                let metadata =
-                    metadata.map_or_else(|| tree.metadata(path), Ok).map_err(|problem| problem.to_string())?;
+                let metadata = metadata.map_or_else(|| tree.metadata(path), Ok).map_err(unreadable)?;
                 Ok(Item::File { stamp: Stamp::from(&metadata), mode: metadata.mode })
             }
             Some(EntryType::Link) => {
-                let target = tree.link_target(path).map_err(|problem| problem.to_string())?;
+                let target = tree.link_target(path).map_err(unreadable)?;
                 Ok(Item::Link { target })
             }
             Some(EntryType::Folder) => {
                 let metadata = tree.metadata(path).unwrap_or_default();
                 Ok(Item::Folder { mode: metadata.mode, modified: metadata.modified.map(Moment::from) })
             }
-            Some(special @ EntryType::Special(_)) => Err(format!("it is a {special}, which is not carried")),
+            Some(special @ EntryType::Special(_)) => Err(Reason::NotCarried(special)),
         }
     }
 
@@ -191,7 +182,7 @@ impl Planner<'_> {
             (Ok(into), Ok(from)) => Some((into, from)),
             (Err(reason), _) | (_, Err(reason)) => {
                 self.blocked.insert(pair.path.clone());
-                self.undecided(pair, &reason);
+                self.undecided(pair, reason);
                 None
             }
         }
@@ -215,8 +206,8 @@ impl Planner<'_> {
         match into.zip(from).map(|(into, from)| into.cmp(&from)) {
             Some(std::cmp::Ordering::Less) => self.step(&pair.path, Side::Into, was, will),
             Some(std::cmp::Ordering::Greater) => self.step(&pair.path, Side::From, will, was),
-            Some(std::cmp::Ordering::Equal) => self.undecided(pair, "both sides were changed in the same second"),
-            None => self.undecided(pair, "nothing tells which side is newer"),
+            Some(std::cmp::Ordering::Equal) => self.undecided(pair, Reason::SameSecond),
+            None => self.undecided(pair, Reason::NoTimes),
         }
     }
 
@@ -249,7 +240,7 @@ impl Planner<'_> {
             return true;
         }
         if self.blocked.contains(folder) {
-            self.undecided(pair, "what it would be in is left as it is");
+            self.undecided(pair, Reason::AboveIsLeft);
             return false;
         }
         let above = split(folder).0.to_vec();
@@ -269,8 +260,7 @@ impl Planner<'_> {
             }
             Some(other) => {
                 self.blocked.insert(folder.to_vec());
-                let folder = String::from_utf8_lossy(folder).into_owned();
-                self.undecided(pair, &format!("{folder} is a {other} in INTO, and no folder"));
+                self.undecided(pair, Reason::NotInFolder(folder.to_vec(), other));
                 false
             }
         }
@@ -314,7 +304,7 @@ impl Planner<'_> {
             if pair.status == Status::Retyped {
                 if !all {
                     self.plan.steps.retain(|step| step.path != pair.path || step.was == Item::Nothing);
-                    self.undecided(pair, "the folder that stands there holds what was not looked at");
+                    self.undecided(pair, Reason::HoldsUnseen);
                 }
             } else if all {
                 *self.removed.entry(split(&pair.path).0.to_vec()).or_default() += 1;
@@ -413,7 +403,7 @@ impl Planner<'_> {
         match (&was, &will) {
             (Item::Folder { .. }, _) if !self.options.mirror => {
                 self.blocked.insert(pair.path.clone());
-                self.undecided(pair, "a folder stands there; --mirror removes it with what is in it");
+                self.undecided(pair, Reason::FolderInPlace);
             }
             (_, Item::Folder { .. }) => {
                 self.made.insert(pair.path.clone());

@@ -2,6 +2,8 @@
 
 use serde::{Deserialize, Serialize};
 
+use super::reason::Reason;
+use super::side::Side;
 use crate::plan::{Moment, Stamp};
 
 /// How differences are carried.
@@ -65,16 +67,6 @@ pub struct SyncStep {
     pub was: Item,
     /// What will stand there.
     pub will: Item,
-}
-
-/// One of the two trees of a sync.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "lowercase")]
-pub enum Side {
-    /// The tree that is carried from.
-    From,
-    /// The tree that is carried into.
-    Into,
 }
 
 /// What stands at a path.
@@ -145,12 +137,12 @@ impl SyncStep {
 }
 
 /// A difference that is not carried.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Undecided {
     /// Its path.
     pub path: Vec<u8>,
     /// Why not.
-    pub reason: String,
+    pub reason: Reason,
     /// Whether it could not be looked at.
     pub is_trouble: bool,
 }

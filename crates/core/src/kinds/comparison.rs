@@ -1,0 +1,95 @@
+//! Two contents and what differs in them, whatever their kind.
+
+use super::ContentOptions;
+use super::read::read_texts;
+use super::text::compare_masked;
+use crate::model::{Extent, Kind, Status, TextComparison};
+use crate::rules::{Account, MaskedText};
+use crate::text::encoding::TextEncoding;
+
+/// Two contents and what differs in them. Every kind has an arm, and whoever shows or uses a comparison says what it does with each.
+#[derive(Clone, Debug)]
+pub enum Comparison<'b> {
+    /// Two texts, line by line.
+    Text(Box<TextPair<'b>>),
+    /// Two contents of which at least one is not text, or not taken for one.
+    Bytes(BytesPair<'b>),
+}
+
+/// Two texts.
+#[derive(Clone, Debug)]
+pub struct TextPair<'b> {
+    /// The text before, under the rules.
+    pub before: MaskedText<'b>,
+    /// The text after.
+    pub after: MaskedText<'b>,
+    /// What they are written in.
+    pub encodings: (TextEncoding, TextEncoding),
+    /// What differs.
+    pub found: TextComparison,
+}
+
+/// Two contents that are compared byte by byte.
+#[derive(Clone, Copy, Debug)]
+pub struct BytesPair<'b> {
+    /// The bytes before.
+    pub before: &'b [u8],
+    /// The bytes after.
+    pub after: &'b [u8],
+}
+
+/// Compares two contents, as what they are and as the options want it. Rules and options go by the path of the file.
+///
+/// ```
+/// use tideline_core::kinds::{Comparison, ContentOptions, compare};
+///
+/// let options = ContentOptions::default();
+/// let comparison = compare(b"levels.txt", (b"mouth 1.2\n", b"mouth 1.4\n"), &options);
+/// let Comparison::Text(texts) = &comparison else { panic!("both are text") };
+/// assert_eq!(texts.found.changes.len(), 1);
+/// assert_eq!(comparison.extent().counted, 1);
+/// ```
+pub fn compare<'b>(path: &[u8], bytes: (&'b [u8], &'b [u8]), options: &ContentOptions) -> Comparison<'b> {
+    let Some((before, after, encodings)) = read_texts(path, bytes, options) else {
+        return Comparison::Bytes(BytesPair { before: bytes.0, after: bytes.1 });
+    };
+    let file_rules = options.file_rules(path);
+    let (before, after) = (MaskedText::new(before, &file_rules), MaskedText::new(after, &file_rules));
+    let found = compare_masked(&before, &after, options.text_options());
+    Comparison::Text(Box::new(TextPair { before, after, encodings, found }))
+}
+
+impl Comparison<'_> {
+    /// How the contents were compared.
+    pub fn kind(&self) -> Kind {
+        match self {
+            Self::Text(_) => Kind::Text,
+            Self::Bytes(_) => Kind::Bytes,
+        }
+    }
+
+    /// How much differs.
+    pub fn extent(&self) -> Extent {
+        match self {
+            Self::Text(texts) => texts.found.extent(),
+            Self::Bytes(_) => Extent::default(),
+        }
+    }
+
+    /// What became of the pair: the same when the bytes of both sides are, or when rules ignore all that differs.
+    pub fn status(&self, same_bytes: bool) -> Status {
+        match self {
+            _ if same_bytes => Status::Same,
+            Self::Text(texts) => texts.found.status(texts.encodings.0 != texts.encodings.1),
+            Self::Bytes(_) => Status::Changed,
+        }
+    }
+
+    /// What the rules masked.
+    pub fn account(&self) -> Account {
+        match self {
+            Self::Text(texts) => texts.found.account.clone(),
+            Self::Bytes(_) => Account::default(),
+        }
+    }
+}

@@ -1,0 +1,77 @@
+//! How the contents of files are compared, as plain values.
+
+use std::sync::Arc;
+
+use super::text::TextOptions;
+use crate::model::Kind;
+use crate::rules::{FilePatterns, FileRules, Rules};
+use crate::text::encoding::WantedEncodings;
+
+/// How files of certain names are read.
+#[derive(Clone, Debug)]
+pub struct Assignment {
+    /// The files.
+    pub files: FilePatterns,
+    /// How they are compared; by what they hold, if nothing is said.
+    pub kind: Option<Kind>,
+    /// What they are written in; what is found, if nothing is said.
+    pub encodings: WantedEncodings,
+}
+
+/// How the contents of files are compared. Unchanging once built.
+#[derive(Clone, Debug, Default)]
+pub struct ContentOptions {
+    text: TextOptions,
+    rules: Rules,
+    assignments: Vec<Assignment>,
+    encodings: WantedEncodings,
+}
+
+impl ContentOptions {
+    /// How texts are compared.
+    pub fn text(mut self, text: TextOptions) -> Self {
+        self.text = text;
+        self
+    }
+
+    /// What does not count. Default: everything counts.
+    pub fn rules(mut self, rules: Rules) -> Self {
+        self.rules = rules;
+        self
+    }
+
+    /// How files of certain names are read; the first that fits a name holds for it.
+    pub fn assignments(mut self, assignments: Vec<Assignment>) -> Self {
+        self.assignments = assignments;
+        self
+    }
+
+    /// What both sides are written in, whatever the assignments say. Default: what is found.
+    pub fn encodings(mut self, encodings: WantedEncodings) -> Self {
+        self.encodings = encodings;
+        self
+    }
+
+    /// How texts are compared.
+    pub fn text_options(&self) -> &TextOptions {
+        &self.text
+    }
+
+    /// All rules.
+    pub fn all_rules(&self) -> &Rules {
+        &self.rules
+    }
+
+    /// The rules that hold for a file.
+    pub fn file_rules(&self, path: &[u8]) -> Arc<FileRules> {
+        self.rules.file_rules(path)
+    }
+
+    /// The encodings that hold for a file, and whether it is to be taken for bytes whatever it holds.
+    pub(super) fn reading_of(&self, path: &[u8]) -> (WantedEncodings, bool) {
+        let assigned = self.assignments.iter().find(|assigned| assigned.files.fit(path));
+        let (before, after) = assigned.map_or((None, None), |assigned| assigned.encodings);
+        let is_bytes = assigned.is_some_and(|assigned| assigned.kind == Some(Kind::Bytes));
+        ((self.encodings.0.or(before), self.encodings.1.or(after)), is_bytes)
+    }
+}
