@@ -14,12 +14,13 @@ pub(crate) struct At {
 
 /// A row between two places: a line of either side, or of both.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(crate) struct Row {
+pub(crate) struct GapRow {
     pub(crate) before: Option<At>,
     pub(crate) after: Option<At>,
 }
 
 /// The lines between two places.
+#[derive(Clone)]
 pub(crate) struct Gap<'a> {
     view: &'a FileView<'a>,
     start: (At, At),
@@ -51,38 +52,15 @@ impl<'a> Gap<'a> {
         (self.end.0.byte - self.start.0.byte).max(self.end.1.byte - self.start.1.byte)
     }
 
-    /// The first rows.
-    pub(crate) fn first(&self, count: usize) -> impl Iterator<Item = Row> {
-        let (mut b, mut a) = self.start;
-        let mut asides = self.hidden.iter().peekable();
-        let rows = std::iter::from_fn(move || {
-            let aside = asides.peek();
-            // At an aside, its lines are paired as they come until both sides have none left.
-            let inside = aside.filter(|aside| b.byte >= aside.before.bytes.start && a.byte >= aside.after.bytes.start);
-            let (has_b, has_a) = match inside {
-                Some(aside) => (b.byte < aside.before.bytes.end, a.byte < aside.after.bytes.end),
-                None => (b.byte < self.end.0.byte, a.byte < self.end.1.byte),
-            };
-            if !has_b && !has_a {
-                return None;
-            }
-            let row = Row { before: has_b.then_some(b), after: has_a.then_some(a) };
-            if has_b {
-                b = next(self.view.before.text(), b);
-            }
-            if has_a {
-                a = next(self.view.after.text(), a);
-            }
-            asides.next_if(|aside| b.byte >= aside.before.bytes.end && a.byte >= aside.after.bytes.end);
-            Some(row)
-        });
-        rows.take(count)
+    /// The first rows, from the first on.
+    pub(crate) fn rows_from_start(&self, count: usize) -> GapRows<'a> {
+        GapRows { gap: self.clone(), next: self.start, hidden: 0, left: count }
     }
 
     /// The last rows, in order.
-    pub(crate) fn last(&self, count: usize) -> Vec<Row> {
+    pub(crate) fn last(&self, count: usize) -> Vec<GapRow> {
         if count >= self.rows() {
-            return self.first(usize::MAX).collect();
+            return self.rows_from_start(usize::MAX).collect();
         }
         let (mut b, mut a) = self.end;
         let mut asides = self.hidden.iter().rev().peekable();
@@ -100,13 +78,13 @@ impl<'a> Gap<'a> {
                     hidden: std::slice::from_ref(aside),
                     ..*self
                 };
-                let mut lines: Vec<Row> = inside.first(usize::MAX).collect();
+                let mut lines: Vec<GapRow> = inside.rows_from_start(usize::MAX).collect();
                 lines.reverse();
                 rows.extend(lines);
             } else if b.byte > self.start.0.byte && a.byte > self.start.1.byte {
                 b = previous(self.view.before.text(), b);
                 a = previous(self.view.after.text(), a);
-                rows.push(Row { before: Some(b), after: Some(a) });
+                rows.push(GapRow { before: Some(b), after: Some(a) });
             } else {
                 break;
             }
@@ -114,6 +92,48 @@ impl<'a> Gap<'a> {
         rows.truncate(count);
         rows.reverse();
         rows
+    }
+}
+
+/// Rows between two places, in order.
+#[derive(Clone)]
+pub(crate) struct GapRows<'a> {
+    gap: Gap<'a>,
+    next: (At, At),
+    /// The index of the stretch that is met next.
+    hidden: usize,
+    left: usize,
+}
+
+impl Iterator for GapRows<'_> {
+    type Item = GapRow;
+
+    fn next(&mut self) -> Option<GapRow> {
+        self.left = self.left.checked_sub(1)?;
+        let (b, a) = self.next;
+        let stretch = self.gap.hidden.get(self.hidden);
+        // In a stretch, its lines are paired as they come until both sides have none left.
+        let inside =
+            stretch.filter(|stretch| b.byte >= stretch.before.bytes.start && a.byte >= stretch.after.bytes.start);
+        let (has_b, has_a) = match inside {
+            Some(stretch) => (b.byte < stretch.before.bytes.end, a.byte < stretch.after.bytes.end),
+            None => (b.byte < self.gap.end.0.byte, a.byte < self.gap.end.1.byte),
+        };
+        if !has_b && !has_a {
+            return None;
+        }
+        let row = GapRow { before: has_b.then_some(b), after: has_a.then_some(a) };
+        if has_b {
+            self.next.0 = next(self.gap.view.before.text(), b);
+        }
+        if has_a {
+            self.next.1 = next(self.gap.view.after.text(), a);
+        }
+        let (b, a) = self.next;
+        if stretch.is_some_and(|stretch| b.byte >= stretch.before.bytes.end && a.byte >= stretch.after.bytes.end) {
+            self.hidden += 1;
+        }
+        Some(row)
     }
 }
 

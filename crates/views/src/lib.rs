@@ -4,13 +4,13 @@
 //! [`html`] pages for a browser, [`markdown`] text for a review or a wiki.
 //! What is drawn is a [`FileView`] or a [`TreeView`]; both know nothing of how.
 
-mod flow;
 mod gap;
 pub mod html;
 pub mod json;
 pub mod markdown;
 mod marks;
 pub mod report;
+mod rows;
 mod shown;
 mod strip;
 mod syntax;

@@ -8,8 +8,8 @@ use tideline_core::model::Weight;
 use super::filters;
 use super::rows::{PageRows, addresses, form_word};
 use super::streamed::Streamed;
-use crate::flow::{LineWalk, Pick, draw_places};
 use crate::report::{Body, FileReport, Shape};
+use crate::rows::{Pick, RowOptions, RowSource};
 use crate::strip::cells;
 use crate::syntax::Budget;
 use crate::view::{FileView, PairView};
@@ -82,10 +82,9 @@ pub(super) fn write_body(file: &FileReport<'_>, id: &str, shape: &Shape, mut out
 fn write_changes(view: &FileView<'_>, id: &str, shape: &Shape, out: &mut dyn Write) -> io::Result<()> {
     let addresses = addresses(view, id);
     let mut rows = PageRows::new(view, &addresses, shape);
-    let way = LineWalk { context: shape.context, grain: &shape.grain, budget: Budget::of(shape.syntax) };
+    let options = RowOptions { context: shape.context, grain: &shape.grain, budget: Budget::of(shape.syntax) };
     let mut lines = |out: &mut dyn Write| {
-        draw_places(view, Pick::First(shape.most_changes), &way, &mut rows, out)?;
-        rows.flush(out)
+        rows.write(view, &mut RowSource::new(view, Pick::First(shape.most_changes), &options), out)
     };
     let part = BodyPart {
         lines: Streamed::new(&mut lines),

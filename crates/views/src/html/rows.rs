@@ -5,11 +5,11 @@ use std::io::{self, Write};
 
 use askama::Template;
 use tideline_core::kinds::text::causes;
-use tideline_core::model::{Form, Place, Segment, Weight, Words};
+use tideline_core::model::{Form, Place, Weight};
 
 use super::filters;
-use crate::flow::{Hidden, Line, LineChange, Rows};
 use crate::report::Shape;
+use crate::rows::{Block, FileRow, Line, LineChange, RowSource};
 use crate::shown::{Medium, Piece, Role, shown_name};
 use crate::syntax::Class;
 use crate::view::FileView;
@@ -170,8 +170,33 @@ impl<'a> PageRows<'a> {
         Self { addresses, counted, foldable: shape.most_folded, rows: 0, fold: Fold::Closed, made: String::new() }
     }
 
+    /// Writes all rows of a file.
+    pub(super) fn write(
+        &mut self,
+        view: &FileView<'_>,
+        source: &mut RowSource<'_>,
+        out: &mut dyn Write,
+    ) -> io::Result<()> {
+        for index in 0..source.len() {
+            match source.block(index) {
+                Block::Change(place) => {
+                    self.heading(view, place, out)?;
+                    source.rows(index).try_for_each(|row| self.row(&row, out))?;
+                    self.end(out)?;
+                }
+                Block::Hidden { rows, bytes } => {
+                    if self.begin_fold(rows, bytes, out)? {
+                        source.rows(index).try_for_each(|row| self.row(&row, out))?;
+                        self.end_fold();
+                    }
+                }
+            }
+        }
+        self.flush(out)
+    }
+
     /// Writes what is made.
-    pub(super) fn flush(&mut self, out: &mut dyn Write) -> io::Result<()> {
+    fn flush(&mut self, out: &mut dyn Write) -> io::Result<()> {
         out.write_all(self.made.as_bytes())?;
         self.made.clear();
         Ok(())
@@ -199,7 +224,7 @@ impl<'a> PageRows<'a> {
             self.made.push_str(&format!("<pre data-before=\"{}\" data-after=\"{}\">\n", before.number, after.number));
         }
         self.fold = Fold::Text(before.number + 1, after.number + 1);
-        self.make(&FoldedLine { pieces: pieces(after, &[], Role::Equal) }, out)
+        self.make(&FoldedLine { pieces: pieces(after, Role::Equal) }, out)
     }
 
     fn end_text(&mut self) {
@@ -210,17 +235,17 @@ impl<'a> PageRows<'a> {
     }
 }
 
-fn pieces(line: &Line<'_>, parts: &[Segment], role: Role) -> Vec<Piece> {
-    let mut shown = line.shown(parts, Medium::Page);
+fn pieces(line: &Line<'_>, role: Role) -> Vec<Piece> {
+    let mut shown = line.shown(Medium::Page);
     shown.add_note(false);
     shown.in_role(role).condensed(WIDEST).pieces
 }
 
-fn half(line: &Line<'_>, parts: &[Segment], role: Role) -> Option<Half> {
-    Some(Half { number: line.number, pieces: pieces(line, parts, role) })
+fn half(line: &Line<'_>, role: Role) -> Option<Half> {
+    Some(Half { number: line.number, pieces: pieces(line, role) })
 }
 
-impl Rows for PageRows<'_> {
+impl PageRows<'_> {
     fn heading(&mut self, view: &FileView<'_>, place: &Place, out: &mut dyn Write) -> io::Result<()> {
         self.rows = 0;
         let change = &view.comparison.changes[place.change];
@@ -246,7 +271,7 @@ impl Rows for PageRows<'_> {
         self.make(&part, out)
     }
 
-    fn ended(&mut self, out: &mut dyn Write) -> io::Result<()> {
+    fn end(&mut self, out: &mut dyn Write) -> io::Result<()> {
         self.made.push_str("</div>\n");
         if self.rows > MOST_ROWS {
             self.make(&CutRows { rows: self.rows - MOST_ROWS }, out)?;
@@ -255,68 +280,58 @@ impl Rows for PageRows<'_> {
         Ok(())
     }
 
-    fn hidden(&mut self, lines: &Hidden, out: &mut dyn Write) -> io::Result<bool> {
-        let kept = lines.bytes <= self.foldable;
-        self.make(&FoldHead { rows: lines.rows, kept }, out)?;
+    /// Begins a stretch of equal lines that is folded, if there is room for it; else it is only counted.
+    fn begin_fold(&mut self, rows: usize, bytes: usize, out: &mut dyn Write) -> io::Result<bool> {
+        let kept = bytes <= self.foldable;
+        self.make(&FoldHead { rows, kept }, out)?;
         if kept {
-            self.foldable -= lines.bytes;
+            self.foldable -= bytes;
             self.fold = Fold::Open;
         }
         Ok(kept)
     }
 
-    fn hidden_ended(&mut self, _: &mut dyn Write) -> io::Result<()> {
+    fn end_fold(&mut self) {
         self.end_text();
         self.fold = Fold::Closed;
         self.made.push_str("</details>\n");
-        Ok(())
     }
 
-    fn equal(&mut self, before: Option<&Line<'_>>, after: Option<&Line<'_>>, out: &mut dyn Write) -> io::Result<()> {
-        if let (Some(before), Some(after)) = (before, after)
-            && self.fold != Fold::Closed
-            && before.text == after.text
-        {
-            return self.make_folded((before, after), out);
-        }
-        self.end_text();
-        let class = match (before, after) {
-            (Some(_), None) => "equal before",
-            (None, Some(_)) => "equal after",
-            _ => "equal",
+    fn row(&mut self, row: &FileRow<'_>, out: &mut dyn Write) -> io::Result<()> {
+        let (class, halves) = match row {
+            FileRow::Equal(Some(before), Some(after)) if self.fold != Fold::Closed && before.text == after.text => {
+                return self.make_folded((before, after), out);
+            }
+            FileRow::Equal(before, after) => {
+                self.end_text();
+                let class = match (before, after) {
+                    (Some(_), None) => "equal before",
+                    (None, Some(_)) => "equal after",
+                    _ => "equal",
+                };
+                (class, [before, after].map(|line| line.as_ref().and_then(|line| half(line, Role::Equal))))
+            }
+            FileRow::Gone(line, change) => {
+                let class = match change {
+                    LineChange::Counted => "gone",
+                    LineChange::Moved => "gone moved",
+                    LineChange::Muted => "gone muted",
+                };
+                (class, [half(line, Role::Gone), None])
+            }
+            FileRow::New(line, change) => {
+                let class = match change {
+                    LineChange::Counted => "new",
+                    LineChange::Moved => "new moved",
+                    LineChange::Muted => "new muted",
+                };
+                (class, [None, half(line, Role::New)])
+            }
+            FileRow::Edited(before, after, change) => {
+                let class = if *change == LineChange::Muted { "edited muted" } else { "edited" };
+                (class, [half(before, Role::Gone), half(after, Role::New)])
+            }
         };
-        let role = Role::Equal;
-        self.make_row(class, [before, after].map(|line| line.and_then(|line| half(line, &[], role))), out)
-    }
-
-    fn line_gone(&mut self, line: &Line<'_>, manner: LineChange, out: &mut dyn Write) -> io::Result<()> {
-        let class = match manner {
-            LineChange::Counted => "gone",
-            LineChange::Moved => "gone moved",
-            LineChange::Muted => "gone muted",
-        };
-        self.make_row(class, [half(line, &[], Role::Gone), None], out)
-    }
-
-    fn line_new(&mut self, line: &Line<'_>, manner: LineChange, out: &mut dyn Write) -> io::Result<()> {
-        let class = match manner {
-            LineChange::Counted => "new",
-            LineChange::Moved => "new moved",
-            LineChange::Muted => "new muted",
-        };
-        self.make_row(class, [None, half(line, &[], Role::New)], out)
-    }
-
-    fn edited(
-        &mut self,
-        before: &Line<'_>,
-        after: &Line<'_>,
-        words: &Words,
-        manner: LineChange,
-        out: &mut dyn Write,
-    ) -> io::Result<()> {
-        let class = if manner == LineChange::Muted { "edited muted" } else { "edited" };
-        let halves = [half(before, &words.before, Role::Gone), half(after, &words.after, Role::New)];
         self.make_row(class, halves, out)
     }
 }

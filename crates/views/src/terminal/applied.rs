@@ -10,8 +10,8 @@ use tideline_core::text::words::Grain;
 use super::gutter::Gutter;
 use super::look::Look;
 use super::palette::TextRole;
-use crate::flow::{Line, one_part};
 use crate::marks::Marks;
+use crate::rows::Line;
 use crate::shown::{Role, shown_name};
 use crate::wording::{misfit_words, plural};
 
@@ -161,10 +161,9 @@ fn write_instead(instead: &[LineMismatch], look: &Look, out: &mut dyn Write) -> 
         ];
         for (text, parts, word, role, ink) in sides {
             let Some(text) = text else { continue };
-            let whole = one_part(text);
-            let line = Line { number: 0, text, syntax: Vec::new() };
-            let shown =
-                gutter.shown(&line, if both { parts } else { &whole }).in_role(role).condensed(look.width.max(80));
+            let line =
+                Line { number: 0, text, parts: if both { parts.to_vec() } else { Vec::new() }, syntax: Vec::new() };
+            let shown = gutter.shown(&line).in_role(role).condensed(look.width.max(80));
             write!(out, "        ")?;
             look.palette().write(ink, word, out)?;
             write!(out, "  ")?;

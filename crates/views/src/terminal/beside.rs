@@ -3,14 +3,13 @@
 
 use std::io::{self, Write};
 
-use tideline_core::model::{Place, Segment, Words};
 use unicode_width::UnicodeWidthStr;
 
-use super::heading::write_change_heading;
+use super::layout::Rows;
 use super::look::Look;
 use super::palette::{Palette, TextRole};
-use crate::flow::{Line, LineChange, Rows, largest_number};
 use crate::marks::Marks;
+use crate::rows::{FileRow, Line, LineChange, largest_number};
 use crate::shown::{DisplayLine, Medium, Role, shown_name};
 use crate::view::FileView;
 
@@ -20,8 +19,7 @@ const MOST_ROWS: usize = 8;
 const NARROWEST: usize = 12;
 
 /// Draws two columns.
-pub(super) struct Beside<'l> {
-    look: &'l Look,
+pub(super) struct Beside {
     palette: Palette,
     marks: Marks,
     plain: bool,
@@ -39,14 +37,13 @@ struct Half {
     rows: Vec<DisplayLine>,
 }
 
-impl<'l> Beside<'l> {
-    pub(super) fn new(view: &FileView<'_>, look: &'l Look) -> Self {
+impl Beside {
+    pub(super) fn new(view: &FileView<'_>, look: &Look) -> Self {
         let digits = largest_number(view, look.context).to_string().len().max(2);
         let half = look.width.saturating_sub(3) / 2;
         let marks = Marks::of(look.plain);
         let name = |label: &str, mark: &str| format!("{} {mark}", shown_name(label, look.plain));
         Self {
-            look,
             palette: look.palette(),
             marks,
             plain: look.plain,
@@ -56,11 +53,11 @@ impl<'l> Beside<'l> {
         }
     }
 
-    fn half(&self, line: Option<(&Line<'_>, &[Segment])>, role: Role) -> Half {
-        let Some((line, parts)) = line else {
+    fn half(&self, line: Option<&Line<'_>>, role: Role) -> Half {
+        let Some(line) = line else {
             return Half { mark: " ", ink: TextRole::Text, number: None, rows: vec![DisplayLine::default()] };
         };
-        let mut shown = line.shown(parts, Medium::of(self.plain));
+        let mut shown = line.shown(Medium::of(self.plain));
         shown.add_note(self.plain);
         let shown = shown.in_role(role).condensed(self.room * MOST_ROWS);
         let (mark, ink) = match role {
@@ -133,7 +130,7 @@ fn role_of(manner: LineChange, counted: Role) -> Role {
     }
 }
 
-impl Rows for Beside<'_> {
+impl Rows for Beside {
     fn begin(&mut self, out: &mut dyn Write) -> io::Result<()> {
         let half = self.room + 3 + self.digits + 2;
         let [before, after] = &self.titles;
@@ -146,35 +143,22 @@ impl Rows for Beside<'_> {
         writeln!(out)
     }
 
-    fn heading(&mut self, view: &FileView<'_>, place: &Place, out: &mut dyn Write) -> io::Result<()> {
-        write_change_heading(view, place, self.look, out)
-    }
-
-    fn equal(&mut self, before: Option<&Line<'_>>, after: Option<&Line<'_>>, out: &mut dyn Write) -> io::Result<()> {
-        let half = |line| self.half(Option::map(line, |line| (line, &[][..])), Role::Equal);
-        self.write(&half(before), &half(after), out)
-    }
-
-    fn line_gone(&mut self, line: &Line<'_>, manner: LineChange, out: &mut dyn Write) -> io::Result<()> {
-        let role = role_of(manner, Role::Gone);
-        self.write(&self.half(Some((line, &[])), role), &self.half(None, Role::Equal), out)
-    }
-
-    fn line_new(&mut self, line: &Line<'_>, manner: LineChange, out: &mut dyn Write) -> io::Result<()> {
-        let role = role_of(manner, Role::New);
-        self.write(&self.half(None, Role::Equal), &self.half(Some((line, &[])), role), out)
-    }
-
-    fn edited(
-        &mut self,
-        before: &Line<'_>,
-        after: &Line<'_>,
-        words: &Words,
-        manner: LineChange,
-        out: &mut dyn Write,
-    ) -> io::Result<()> {
-        let left = self.half(Some((before, &words.before)), role_of(manner, Role::Gone));
-        let right = self.half(Some((after, &words.after)), role_of(manner, Role::New));
+    fn row(&mut self, row: &FileRow<'_>, out: &mut dyn Write) -> io::Result<()> {
+        let (left, right) = match row {
+            FileRow::Equal(before, after) => {
+                (self.half(before.as_ref(), Role::Equal), self.half(after.as_ref(), Role::Equal))
+            }
+            FileRow::Gone(line, change) => {
+                (self.half(Some(line), role_of(*change, Role::Gone)), self.half(None, Role::Equal))
+            }
+            FileRow::New(line, change) => {
+                (self.half(None, Role::Equal), self.half(Some(line), role_of(*change, Role::New)))
+            }
+            FileRow::Edited(before, after, change) => (
+                self.half(Some(before), role_of(*change, Role::Gone)),
+                self.half(Some(after), role_of(*change, Role::New)),
+            ),
+        };
         self.write(&left, &right, out)
     }
 }

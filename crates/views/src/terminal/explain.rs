@@ -10,8 +10,8 @@ use super::gutter::Gutter;
 use super::heading::write_names;
 use super::look::Look;
 use super::palette::TextRole;
-use crate::flow::Line;
 use crate::marks::Marks;
+use crate::rows::Line;
 use crate::shown::{shown_bytes, shown_name};
 use crate::view::FileView;
 
@@ -89,8 +89,9 @@ fn write_lines(
     ];
     for (place, masked, mark, role) in sides {
         let Some((index, bytes)) = place else { continue };
-        let line = Line { number: index + 1, text: &masked.text()[bytes.clone()], syntax: Vec::new() };
-        let mut shown = gutter.shown(&line, &[]);
+        let line =
+            Line { number: index + 1, text: &masked.text()[bytes.clone()], parts: Vec::new(), syntax: Vec::new() };
+        let mut shown = gutter.shown(&line);
         shown.add_note(look.plain);
         write!(out, "    ")?;
         look.palette().write(role, mark, out)?;

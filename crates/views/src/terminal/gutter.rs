@@ -6,8 +6,8 @@ use tideline_core::model::Segment;
 
 use super::look::Look;
 use super::palette::{Palette, TextRole};
-use crate::flow::{Line, LineChange};
 use crate::marks::Marks;
+use crate::rows::{Line, LineChange};
 use crate::shown::{DisplayLine, Medium, Role};
 
 /// Lines wider than this are cut around their changes.
@@ -63,9 +63,14 @@ impl Gutter {
         self.palette.coloured()
     }
 
-    /// A line as it is shown; without parts, it is one part that did not change.
-    pub(super) fn shown(&self, line: &Line<'_>, parts: &[Segment]) -> DisplayLine {
-        line.shown(parts, Medium::of(self.plain))
+    /// A line as it is shown in these pieces.
+    pub(super) fn shown_parts(&self, line: &Line<'_>, parts: &[Segment]) -> DisplayLine {
+        line.shown_parts(parts, Medium::of(self.plain))
+    }
+
+    /// A line as it is shown.
+    pub(super) fn shown(&self, line: &Line<'_>) -> DisplayLine {
+        line.shown(Medium::of(self.plain))
     }
 
     /// What encloses a piece that is gone or new where there is no colour to tell.
@@ -88,34 +93,22 @@ impl Gutter {
     ) -> io::Result<()> {
         match (before, after) {
             (Some(before), Some(after)) => {
-                self.write(Side::Both { before: before.number, after: after.number }, self.shown(after, &[]), out)
+                self.write(Side::Both { before: before.number, after: after.number }, self.shown(after), out)
             }
-            (Some(line), None) => self.write(Side::OnlyBefore(line.number), self.shown(line, &[]), out),
-            (None, Some(line)) => self.write(Side::OnlyAfter(line.number), self.shown(line, &[]), out),
+            (Some(line), None) => self.write(Side::OnlyBefore(line.number), self.shown(line), out),
+            (None, Some(line)) => self.write(Side::OnlyAfter(line.number), self.shown(line), out),
             (None, None) => Ok(()),
         }
     }
 
     /// Writes a line that only before has, or that went elsewhere, and the parts of it that differ.
-    pub(super) fn write_gone(
-        &self,
-        line: &Line<'_>,
-        parts: &[Segment],
-        manner: LineChange,
-        out: &mut dyn Write,
-    ) -> io::Result<()> {
-        self.write(Side::Before { number: line.number, manner }, self.shown(line, parts), out)
+    pub(super) fn write_gone(&self, line: &Line<'_>, manner: LineChange, out: &mut dyn Write) -> io::Result<()> {
+        self.write(Side::Before { number: line.number, manner }, self.shown(line), out)
     }
 
     /// Writes a line that only after has, or that came from elsewhere, and the parts of it that differ.
-    pub(super) fn write_new(
-        &self,
-        line: &Line<'_>,
-        parts: &[Segment],
-        manner: LineChange,
-        out: &mut dyn Write,
-    ) -> io::Result<()> {
-        self.write(Side::After { number: line.number, manner }, self.shown(line, parts), out)
+    pub(super) fn write_new(&self, line: &Line<'_>, manner: LineChange, out: &mut dyn Write) -> io::Result<()> {
+        self.write(Side::After { number: line.number, manner }, self.shown(line), out)
     }
 
     /// Writes a row, and where there is no colour, the line that marks its changed columns.

@@ -3,54 +3,38 @@
 use std::io::{self, Write};
 use std::ops::Range;
 
-use tideline_core::model::{Place, Segment, Weight, Words};
+use tideline_core::model::{Segment, Weight};
 
 use super::gutter::{Gutter, Side};
-use super::heading::write_change_heading;
+use super::layout::Rows;
 use super::look::Look;
-use crate::flow::{Line, LineChange, Rows, largest_number};
+use crate::rows::{FileRow, Line, largest_number};
 use crate::shown::{DisplayLine, Piece, Role};
 use crate::view::FileView;
 
 /// Draws one line for two that belong together.
-pub(super) struct Inline<'l> {
-    look: &'l Look,
+pub(super) struct Inline {
     gutter: Gutter,
 }
 
-impl<'l> Inline<'l> {
-    pub(super) fn new(view: &FileView<'_>, look: &'l Look) -> Self {
-        Self { look, gutter: Gutter::new(look, largest_number(view, look.context)) }
+impl Inline {
+    pub(super) fn new(view: &FileView<'_>, look: &Look) -> Self {
+        Self { gutter: Gutter::new(look, largest_number(view, look.context)) }
     }
 }
 
-impl Rows for Inline<'_> {
-    fn heading(&mut self, view: &FileView<'_>, place: &Place, out: &mut dyn Write) -> io::Result<()> {
-        write_change_heading(view, place, self.look, out)
-    }
-
-    fn equal(&mut self, before: Option<&Line<'_>>, after: Option<&Line<'_>>, out: &mut dyn Write) -> io::Result<()> {
-        self.gutter.write_equal(before, after, out)
-    }
-
-    fn line_gone(&mut self, line: &Line<'_>, manner: LineChange, out: &mut dyn Write) -> io::Result<()> {
-        self.gutter.write_gone(line, &[], manner, out)
-    }
-
-    fn line_new(&mut self, line: &Line<'_>, manner: LineChange, out: &mut dyn Write) -> io::Result<()> {
-        self.gutter.write_new(line, &[], manner, out)
-    }
-
-    fn edited(
-        &mut self,
-        before: &Line<'_>,
-        after: &Line<'_>,
-        words: &Words,
-        manner: LineChange,
-        out: &mut dyn Write,
-    ) -> io::Result<()> {
-        let merged = merge(before, after, words, &self.gutter);
-        self.gutter.write(Side::Merged { before: before.number, after: after.number, manner }, merged, out)
+impl Rows for Inline {
+    fn row(&mut self, row: &FileRow<'_>, out: &mut dyn Write) -> io::Result<()> {
+        match row {
+            FileRow::Equal(before, after) => self.gutter.write_equal(before.as_ref(), after.as_ref(), out),
+            FileRow::Gone(line, change) => self.gutter.write_gone(line, *change, out),
+            FileRow::New(line, change) => self.gutter.write_new(line, *change, out),
+            FileRow::Edited(before, after, change) => {
+                let merged = merge(before, after, &self.gutter);
+                let side = Side::Merged { before: before.number, after: after.number, manner: *change };
+                self.gutter.write(side, merged, out)
+            }
+        }
     }
 }
 
@@ -62,17 +46,17 @@ enum Stretch {
 }
 
 /// The two lines as one.
-fn merge(before: &Line<'_>, after: &Line<'_>, words: &Words, gutter: &Gutter) -> DisplayLine {
+fn merge(before: &Line<'_>, after: &Line<'_>, gutter: &Gutter) -> DisplayLine {
     let mut merged = DisplayLine { unended: !after.text.ends_with(b"\n"), ..DisplayLine::default() };
-    let stretches = if words.before.is_empty() && words.after.is_empty() {
+    let stretches = if before.parts.is_empty() && after.parts.is_empty() {
         vec![Stretch::Gone(0..before.text.len(), Weight::Counted), Stretch::New(0..after.text.len(), Weight::Counted)]
     } else {
-        stretches(words)
+        stretches(&before.parts, &after.parts)
     };
     for stretch in stretches {
         match stretch {
             Stretch::Equal(bytes) => {
-                merged.append(gutter.shown(after, &[Segment::equal(bytes)]), |piece| piece);
+                merged.append(gutter.shown_parts(after, &[Segment::equal(bytes)]), |piece| piece);
             }
             Stretch::Gone(bytes, weight) => append_changed(&mut merged, before, bytes, (Role::Gone, weight), gutter),
             Stretch::New(bytes, weight) => append_changed(&mut merged, after, bytes, (Role::New, weight), gutter),
@@ -89,7 +73,7 @@ fn append_changed(
     (role, weight): (Role, Weight),
     gutter: &Gutter,
 ) {
-    let shown = gutter.shown(line, &[Segment { bytes, differs: Some(weight) }]);
+    let shown = gutter.shown_parts(line, &[Segment { bytes, differs: Some(weight) }]);
     let role = if weight == Weight::Muted { Role::Muted } else { role };
     let (open, close) = gutter.brackets(role);
     let sign = |text: String| DisplayLine::of_piece(Piece { text, role, ..Piece::default() });
@@ -103,9 +87,9 @@ fn append_changed(
 }
 
 /// Both lines in one sequence: equal text once, and between it what is gone before what is new.
-fn stretches(words: &Words) -> Vec<Stretch> {
+fn stretches(before: &[Segment], after: &[Segment]) -> Vec<Stretch> {
     let mut stretches = Vec::new();
-    let (mut before, mut after) = (words.before.iter(), words.after.iter());
+    let (mut before, mut after) = (before.iter(), after.iter());
     let (mut b, mut a) = (before.next().cloned(), after.next().cloned());
     loop {
         match (&mut b, &mut a) {

@@ -2,13 +2,13 @@
 
 use super::beside::Beside;
 use super::inline::Inline;
+use super::layout::Rows;
 use super::look::{Layout, Look};
 use super::stacked::Stacked;
-use crate::flow::Rows;
 use crate::view::FileView;
 
 /// The layout that a look asks for.
-pub(super) fn rows<'r>(view: &FileView<'_>, look: &'r Look) -> Box<dyn Rows + 'r> {
+pub(super) fn rows(view: &FileView<'_>, look: &Look) -> Box<dyn Rows> {
     match look.layout {
         Layout::Stacked => Box::new(Stacked::new(view, look)),
         Layout::Beside => Box::new(Beside::new(view, look)),

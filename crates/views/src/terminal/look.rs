@@ -4,7 +4,7 @@ use tideline_core::kinds::text::Grain;
 
 use super::palette::Palette;
 use super::theme::{Colours, Theme};
-use crate::flow::LineWalk;
+use crate::rows::RowOptions;
 use crate::syntax::Budget;
 use crate::view::{Context, Syntax};
 
@@ -69,8 +69,8 @@ impl Look {
     }
 
     /// What decides which lines are met on the way through a comparison.
-    pub(super) fn line_walk(&self) -> LineWalk<'_> {
-        LineWalk { context: self.context, grain: &self.grain, budget: self.syntax_budget() }
+    pub(super) fn row_options(&self) -> RowOptions<'_> {
+        RowOptions { context: self.context, grain: &self.grain, budget: self.syntax_budget() }
     }
 
     pub(super) fn palette(&self) -> Palette {

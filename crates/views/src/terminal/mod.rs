@@ -1,6 +1,6 @@
 //! Drawing for a terminal or a plain text file.
 //!
-//! [`draw_file`] walks through the places of a comparison (`flow`) and hands each line to a layout: `stacked`, `beside` or
+//! [`draw_file`] pulls the rows of a comparison (`rows`) and hands each to a layout: `stacked`, `beside` or
 //! `inline`. Layouts write `DisplayLine` lines, which hold nothing that a terminal would obey, in the text roles of a palette.
 
 mod account;
@@ -10,6 +10,7 @@ mod explain;
 mod gutter;
 mod heading;
 mod inline;
+mod layout;
 mod layouts;
 mod look;
 mod matches;
@@ -23,8 +24,9 @@ mod tree;
 
 use std::io::{self, Write};
 
-use crate::flow::{Pick, draw_places};
+use crate::rows::Pick;
 use crate::view::{FileView, PairView};
+use layout::draw_changes;
 use layouts::rows;
 
 pub use account::write_account;
@@ -62,7 +64,7 @@ pub fn draw_heading(view: &FileView<'_>, look: &Look, out: &mut dyn Write) -> io
 /// # Errors
 /// Whatever `out` fails with.
 pub fn draw_change(view: &FileView<'_>, change: usize, look: &Look, out: &mut dyn Write) -> io::Result<()> {
-    draw_places(view, Pick::One(change), &look.line_walk(), &mut *rows(view, look), out)
+    draw_changes(view, Pick::One(change), look, &mut *rows(view, look), out)
 }
 
 /// Draws one pair of texts: a heading, each change with its own heading and context, and the legend.
@@ -76,7 +78,7 @@ pub fn draw_file(view: &FileView<'_>, look: &Look, out: &mut dyn Write) -> io::R
     }
     let mut rows = rows(view, look);
     rows.begin(out)?;
-    draw_places(view, Pick::ALL, &look.line_walk(), &mut *rows, out)?;
+    draw_changes(view, Pick::ALL, look, &mut *rows, out)?;
     if look.legend {
         writeln!(out)?;
         heading::write_legend(view, look, out)?;

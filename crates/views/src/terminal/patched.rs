@@ -7,9 +7,10 @@ use tideline_core::patch::{Hunk, LineRole};
 use tideline_core::rules::MaskedText;
 
 use super::heading::{write_legend, write_names};
+use super::layout::{Rows, draw_changes};
 use super::layouts::rows;
 use super::look::Look;
-use crate::flow::{Pick, Rows, draw_places};
+use crate::rows::Pick;
 use crate::shown::shown_name;
 use crate::view::FileView;
 use crate::view::Labels;
@@ -69,7 +70,7 @@ fn draw_file(file: &PatchedFile<'_>, look: &Look, out: &mut dyn Write) -> io::Re
     for ((hunk, sides), (before, after)) in file.hunks.iter().zip(&sides).zip(&masked) {
         comparison.places.clone_from(&sides.places);
         let view = view(file, (before, after), &comparison, (hunk.before, hunk.after));
-        draw_places(&view, Pick::ALL, &look.line_walk(), &mut *rows, out)?;
+        draw_changes(&view, Pick::ALL, look, &mut *rows, out)?;
     }
     Ok(Some(comparison))
 }

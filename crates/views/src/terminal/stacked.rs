@@ -2,52 +2,33 @@
 
 use std::io::{self, Write};
 
-use tideline_core::model::{Place, Words};
-
 use super::gutter::Gutter;
-use super::heading::write_change_heading;
+use super::layout::Rows;
 use super::look::Look;
-use crate::flow::{Line, LineChange, Rows, largest_number};
+use crate::rows::{FileRow, largest_number};
 use crate::view::FileView;
 
 /// Draws every line below the one before it.
-pub(super) struct Stacked<'l> {
-    look: &'l Look,
+pub(super) struct Stacked {
     gutter: Gutter,
 }
 
-impl<'l> Stacked<'l> {
-    pub(super) fn new(view: &FileView<'_>, look: &'l Look) -> Self {
-        Self { look, gutter: Gutter::new(look, largest_number(view, look.context)) }
+impl Stacked {
+    pub(super) fn new(view: &FileView<'_>, look: &Look) -> Self {
+        Self { gutter: Gutter::new(look, largest_number(view, look.context)) }
     }
 }
 
-impl Rows for Stacked<'_> {
-    fn heading(&mut self, view: &FileView<'_>, place: &Place, out: &mut dyn Write) -> io::Result<()> {
-        write_change_heading(view, place, self.look, out)
-    }
-
-    fn equal(&mut self, before: Option<&Line<'_>>, after: Option<&Line<'_>>, out: &mut dyn Write) -> io::Result<()> {
-        self.gutter.write_equal(before, after, out)
-    }
-
-    fn line_gone(&mut self, line: &Line<'_>, manner: LineChange, out: &mut dyn Write) -> io::Result<()> {
-        self.gutter.write_gone(line, &[], manner, out)
-    }
-
-    fn line_new(&mut self, line: &Line<'_>, manner: LineChange, out: &mut dyn Write) -> io::Result<()> {
-        self.gutter.write_new(line, &[], manner, out)
-    }
-
-    fn edited(
-        &mut self,
-        before: &Line<'_>,
-        after: &Line<'_>,
-        words: &Words,
-        manner: LineChange,
-        out: &mut dyn Write,
-    ) -> io::Result<()> {
-        self.gutter.write_gone(before, &words.before, manner, out)?;
-        self.gutter.write_new(after, &words.after, manner, out)
+impl Rows for Stacked {
+    fn row(&mut self, row: &FileRow<'_>, out: &mut dyn Write) -> io::Result<()> {
+        match row {
+            FileRow::Equal(before, after) => self.gutter.write_equal(before.as_ref(), after.as_ref(), out),
+            FileRow::Gone(line, change) => self.gutter.write_gone(line, *change, out),
+            FileRow::New(line, change) => self.gutter.write_new(line, *change, out),
+            FileRow::Edited(before, after, change) => {
+                self.gutter.write_gone(before, *change, out)?;
+                self.gutter.write_new(after, *change, out)
+            }
+        }
     }
 }
