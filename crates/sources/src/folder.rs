@@ -14,7 +14,7 @@ use std::time::{Duration, SystemTime};
 
 use ignore::gitignore::{Gitignore, GitignoreBuilder};
 use tideline_core::tree::{
-    Contents, Entry, EntryMetadata, EntryType, FileContents, Listing, Opened, Tree, TreeError, join, split,
+    Contents, Entry, EntryMetadata, EntryType, FileContents, Listing, Opened, Tree, TreeError, TreePath,
 };
 
 #[cfg(unix)]
@@ -139,10 +139,10 @@ impl FolderTree {
         Ok(entries)
     }
 
-    fn file(&self, path: &[u8]) -> Result<File, TreeError> {
+    fn file(&self, path: &TreePath) -> Result<File, TreeError> {
         #[cfg(unix)]
         if !self.follow {
-            let (folder, name) = split(path);
+            let (folder, name) = path.split();
             let folder = self.folder(folder)?;
             return open_file(&*folder, &name_of(name)).map_err(|error| TreeError::from(&error));
         }
@@ -205,10 +205,10 @@ impl FolderTree {
         Ok(entries)
     }
 
-    fn facts_beneath(&self, path: &[u8]) -> Result<EntryMetadata, TreeError> {
+    fn metadata_beneath(&self, path: &TreePath) -> Result<EntryMetadata, TreeError> {
         use rustix::fs::{AtFlags, fstat, statat};
         let failed = |error: rustix::io::Errno| TreeError::from(&io::Error::from(error));
-        let (folder, name) = split(path);
+        let (folder, name) = path.split();
         let folder = self.folder(folder)?;
         let found = if path.is_empty() {
             fstat(&*folder).map_err(failed)?
@@ -230,7 +230,7 @@ impl FolderTree {
 }
 
 impl Tree for FolderTree {
-    fn list(&self, folder: &[u8]) -> Result<Listing, TreeError> {
+    fn list(&self, folder: &TreePath) -> Result<Listing, TreeError> {
         let rules = self.ignore_files.as_ref().map(|files| files.of(self, folder));
         let mut listing = Listing::default();
         for entry in self.entries(folder)? {
@@ -239,7 +239,7 @@ impl Tree for FolderTree {
                 listing.repositories.push(entry.name);
             } else if self.is_own(folder, &entry.name, entry.entry_type) {
                 listing.own += 1;
-            } else if rules.as_ref().is_some_and(|rules| ignored(rules, &join(folder, &entry.name), entry.entry_type)) {
+            } else if rules.as_ref().is_some_and(|rules| ignored(rules, &folder.join(&entry.name), entry.entry_type)) {
                 listing.ignored += 1;
             } else {
                 listing.entries.push(entry);
@@ -248,29 +248,29 @@ impl Tree for FolderTree {
         Ok(listing)
     }
 
-    fn metadata(&self, path: &[u8]) -> Result<EntryMetadata, TreeError> {
+    fn metadata(&self, path: &TreePath) -> Result<EntryMetadata, TreeError> {
         #[cfg(unix)]
         if !self.follow {
-            return self.facts_beneath(path);
+            return self.metadata_beneath(path);
         }
         self.system_metadata(path).map(|found| metadata_of(&found)).map_err(|error| TreeError::from(&error))
     }
 
-    fn open(&self, path: &[u8]) -> Result<Opened, TreeError> {
+    fn open(&self, path: &TreePath) -> Result<Opened, TreeError> {
         let file = self.file(path)?;
         let metadata = file.metadata().map_err(|error| TreeError::from(&error))?;
         Ok(Opened { metadata: metadata_of(&metadata), reader: Box::new(file) })
     }
 
-    fn contents(&self, path: &[u8]) -> Result<Contents, TreeError> {
+    fn contents(&self, path: &TreePath) -> Result<Contents, TreeError> {
         let content = read_open(self.file(path)?).map_err(|error| TreeError::from(&error))?;
         Ok(Box::new(content))
     }
 
-    fn link_target(&self, path: &[u8]) -> Result<Vec<u8>, TreeError> {
+    fn link_target(&self, path: &TreePath) -> Result<Vec<u8>, TreeError> {
         #[cfg(unix)]
         if !self.follow {
-            let (folder, name) = split(path);
+            let (folder, name) = path.split();
             let folder = self.folder(folder)?;
             let target = rustix::fs::readlinkat(&*folder, &*name_of(name), Vec::new());
             return target.map(std::ffi::CString::into_bytes).map_err(|error| TreeError::from(&io::Error::from(error)));
@@ -279,11 +279,11 @@ impl Tree for FolderTree {
         Ok(bytes_of(target.as_os_str()).into_owned())
     }
 
-    fn leaves_out(&self, path: &[u8], entry_type: EntryType) -> bool {
+    fn leaves_out(&self, path: &TreePath, entry_type: EntryType) -> bool {
         let Some(files) = &self.ignore_files else { return false };
-        let above = memchr::memchr_iter(b'/', path).map(|at| (&path[..at], EntryType::Folder));
-        let mut all = above.chain([(path, entry_type)]);
-        all.any(|(path, entry_type)| ignored(&files.of(self, split(path).0), path, entry_type))
+        let above = path.folders_above().map(|folder| (TreePath::from(folder), EntryType::Folder));
+        let mut all = above.chain([(path.clone(), entry_type)]);
+        all.any(|(path, entry_type)| ignored(&files.of(self, path.split().0), &path, entry_type))
     }
 }
 
@@ -423,7 +423,7 @@ impl IgnoreFiles {
         let mut builder = GitignoreBuilder::new(&*name_of(folder));
         let mut found = false;
         for name in IGNORE_FILES {
-            let Ok(contents) = tree.contents(&join(folder, name.as_bytes())) else { continue };
+            let Ok(contents) = tree.contents(&TreePath::from(folder).join(name.as_bytes())) else { continue };
             found = true;
             for line in String::from_utf8_lossy((*contents).as_ref()).lines() {
                 // A malformed line in an ignore file only loses that line.

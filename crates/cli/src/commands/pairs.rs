@@ -45,7 +45,7 @@ impl Trees {
 
     fn texts_of(&self, pair: &Pair) -> Result<PairTexts, TreeError> {
         let before = (pair.status != Status::New).then_some((&*self.before, pair.path_before()));
-        let after = (pair.status != Status::Gone).then_some((&*self.after, &pair.path[..]));
+        let after = (pair.status != Status::Gone).then_some((&*self.after, &pair.path));
         pair_texts(before, after)
     }
 }

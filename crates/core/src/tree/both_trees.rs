@@ -3,7 +3,7 @@
 use super::contents::{pair_texts, same_contents};
 use super::options::{TreeOptions, Trust};
 use super::progress::Progress;
-use super::{Attribute, EntryMetadata, EntryType, Note, Opened, Pair, Tree, TreeError};
+use super::{Attribute, EntryMetadata, EntryType, Note, Opened, Pair, Tree, TreeError, TreePath};
 use crate::kinds::{self, Read};
 use crate::model::{Extent, Kind, Status, Unit};
 use crate::rules::Account;
@@ -21,14 +21,51 @@ pub(super) struct BothTrees<'a> {
     pub(super) progress: &'a Progress,
 }
 
+/// What is not known of a pair yet.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Unknown {
+    /// Everything is known.
+    Nothing,
+    /// How much differs in its contents.
+    Difference,
+    /// The same, if they can be read: that they differ is known without.
+    DifferenceIfReadable,
+    /// Of a gone or new file, its lines.
+    Lines,
+}
+
+/// A pair, and what is not known of it yet.
+pub(super) struct Found {
+    pub(super) pair: Pair,
+    pub(super) unknown: Unknown,
+}
+
 impl BothTrees<'_> {
-    /// Two entries of one type, neither of them folders.
-    pub(super) fn pair(&self, pair: &mut Pair) {
+    /// Two entries of one type, neither of them folders. Tells what is not known of them yet.
+    pub(super) fn pair(&self, pair: &mut Pair) -> Unknown {
         match pair.types.0 {
-            Some(EntryType::File) => self.file(pair),
+            Some(EntryType::File) => return self.file(pair),
             Some(EntryType::Link) => self.link(pair),
             // Contents of special files are never read; their type is all there is to compare.
             _ => self.progress.add(0),
+        }
+        Unknown::Nothing
+    }
+
+    /// Finds out what is not known of a pair yet.
+    pub(super) fn complete(&self, found: &mut Found) {
+        match found.unknown {
+            Unknown::Nothing => {}
+            Unknown::Difference => {
+                if let Err(problem) = self.measure(&mut found.pair) {
+                    found.pair.fail(Note::Unreadable(problem));
+                }
+            }
+            Unknown::DifferenceIfReadable => {
+                // What cannot be read is not counted, and differs all the same.
+                let _ = self.measure(&mut found.pair);
+            }
+            Unknown::Lines => self.count_lines(&mut found.pair),
         }
     }
 
@@ -44,7 +81,7 @@ impl BothTrees<'_> {
         }
     }
 
-    fn file(&self, pair: &mut Pair) {
+    fn file(&self, pair: &mut Pair) -> Unknown {
         if let Some(trust) = self.options.trust {
             return self.trusted(pair, trust);
         }
@@ -54,10 +91,11 @@ impl BothTrees<'_> {
             return self.identified(pair, one == other);
         }
         match (self.before.open(&pair.path), self.after.open(&pair.path)) {
-            (Ok(one), Ok(other)) => self.opened(pair, one, other),
+            (Ok(one), Ok(other)) => return self.opened(pair, one, other),
             (Err(problem), _) => pair.fail(Note::UnreadableBefore(problem)),
             (_, Err(problem)) => pair.fail(Note::UnreadableAfter(problem)),
         }
+        Unknown::Nothing
     }
 
     /// What is known of both sides of a pair without reading them.
@@ -67,20 +105,20 @@ impl BothTrees<'_> {
     }
 
     /// Compares files whose contents are known to be the same, or not to be. They need not be readable for that.
-    fn identified(&self, pair: &mut Pair, is_same: bool) {
+    fn identified(&self, pair: &mut Pair, is_same: bool) -> Unknown {
         self.progress.add(0);
         let (one, other) = self.both_metadata(pair);
         (pair.before, pair.after) = (one.ok(), other.ok());
         self.compare_attributes(pair);
-        if !is_same {
-            pair.status = Status::Changed;
-            // What cannot be read is not counted, and differs all the same.
-            let _ = self.measured(pair);
+        if is_same {
+            return Unknown::Nothing;
         }
+        pair.status = Status::Changed;
+        Unknown::DifferenceIfReadable
     }
 
     /// Compares by what is known without reading.
-    fn trusted(&self, pair: &mut Pair, trust: Trust) {
+    fn trusted(&self, pair: &mut Pair, trust: Trust) -> Unknown {
         self.progress.add(0);
         match self.both_metadata(pair) {
             (Ok(one), Ok(other)) => {
@@ -95,9 +133,10 @@ impl BothTrees<'_> {
             (Err(problem), _) => pair.fail(Note::UnreadableBefore(problem)),
             (_, Err(problem)) => pair.fail(Note::UnreadableAfter(problem)),
         }
+        Unknown::Nothing
     }
 
-    fn opened(&self, pair: &mut Pair, mut one: Opened, mut other: Opened) {
+    fn opened(&self, pair: &mut Pair, mut one: Opened, mut other: Opened) -> Unknown {
         (pair.before, pair.after) = (Some(one.metadata), Some(other.metadata));
         self.progress.add(one.metadata.size + other.metadata.size);
         let same =
@@ -108,10 +147,11 @@ impl BothTrees<'_> {
             Ok(false) => {
                 self.compare_attributes(pair);
                 pair.status = Status::Changed;
-                self.measure(pair);
+                return Unknown::Difference;
             }
             Err(error) => pair.fail(Note::Unreadable(TreeError::from(&error))),
         }
+        Unknown::Nothing
     }
 
     fn compare_attributes(&self, pair: &mut Pair) {
@@ -127,15 +167,8 @@ impl BothTrees<'_> {
         }
     }
 
-    /// Counts what differs in the contents of a pair.
-    pub(super) fn measure(&self, pair: &mut Pair) {
-        if let Err(problem) = self.measured(pair) {
-            pair.fail(Note::Unreadable(problem));
-        }
-    }
-
-    /// The same; where the contents cannot be read, nothing is counted.
-    fn measured(&self, pair: &mut Pair) -> Result<(), TreeError> {
+    /// Counts what differs in the contents of a pair. Where they cannot be read, nothing is counted.
+    fn measure(&self, pair: &mut Pair) -> Result<(), TreeError> {
         if !self.options.counts && self.options.contents.all_rules().is_empty() {
             return Ok(());
         }
@@ -152,17 +185,26 @@ impl BothTrees<'_> {
         Ok(())
     }
 
-    /// What is said of a gone or new file: its size, and its lines if it is text.
-    pub(super) fn describe(&self, pair: &mut Pair, tree: &dyn Tree) {
+    /// Looks at a gone or new file without reading it.
+    pub(super) fn look_at(&self, pair: &mut Pair, tree: &dyn Tree) -> Unknown {
         let known = if pair.status == Status::Gone { pair.before } else { pair.after };
         let metadata = match known.map_or_else(|| tree.metadata(&pair.path), Ok) {
             Ok(metadata) => metadata,
-            Err(problem) => return pair.fail(Note::Unreadable(problem)),
+            Err(problem) => {
+                pair.fail(Note::Unreadable(problem));
+                return Unknown::Nothing;
+            }
         };
         *(if pair.status == Status::Gone { &mut pair.before } else { &mut pair.after }) = Some(metadata);
         if !self.options.counts || self.options.trust.is_some() || metadata.size > COUNTED_UPTO {
-            return;
+            return Unknown::Nothing;
         }
+        Unknown::Lines
+    }
+
+    /// Counts the lines of a gone or new file, if it is text.
+    fn count_lines(&self, pair: &mut Pair) {
+        let tree = if pair.status == Status::Gone { self.before } else { self.after };
         match tree.contents(&pair.path) {
             Ok(contents) => {
                 let is_before = pair.status == Status::Gone;
@@ -183,7 +225,7 @@ impl BothTrees<'_> {
 
 impl Pair {
     /// A pair of which nothing is known but its status.
-    pub(super) fn new(path: Vec<u8>, status: Status, types: (Option<EntryType>, Option<EntryType>)) -> Self {
+    pub(super) fn new(path: TreePath, status: Status, types: (Option<EntryType>, Option<EntryType>)) -> Self {
         Self {
             path,
             moved_from: None,

@@ -3,7 +3,7 @@
 use std::cell::RefCell;
 use std::io::{self, Read};
 
-use super::{Contents, Opened, Tree, TreeError};
+use super::{Contents, Opened, Tree, TreeError, TreePath};
 
 /// Bytes read at a time of either file.
 const BLOCK: usize = 64 * 1024;
@@ -66,10 +66,10 @@ pub struct PairTexts {
 /// # Errors
 /// When one of them cannot be read.
 pub fn pair_texts(
-    before: Option<(&dyn Tree, &[u8])>,
-    after: Option<(&dyn Tree, &[u8])>,
+    before: Option<(&dyn Tree, &TreePath)>,
+    after: Option<(&dyn Tree, &TreePath)>,
 ) -> Result<PairTexts, TreeError> {
-    let read = |side: Option<(&dyn Tree, &[u8])>| match side {
+    let read = |side: Option<(&dyn Tree, &TreePath)>| match side {
         Some((tree, path)) => tree.contents(path),
         None => Ok(Box::new(Vec::new()) as Contents),
     };

@@ -4,13 +4,13 @@ use std::collections::BTreeMap;
 use std::io::Cursor;
 
 use super::{
-    ContentId, Contents, Entry, EntryMetadata, EntryType, Listing, Opened, Tree, TreeError, TreeErrorKind, split,
+    ContentId, Contents, Entry, EntryMetadata, EntryType, Listing, Opened, Tree, TreeError, TreeErrorKind, TreePath,
 };
 
 /// A tree whose entries are held in memory.
 #[derive(Clone, Debug, Default)]
 pub struct MemoryTree {
-    entries: BTreeMap<Vec<u8>, Held>,
+    entries: BTreeMap<TreePath, Held>,
 }
 
 #[derive(Clone, Debug)]
@@ -68,16 +68,18 @@ impl MemoryTree {
     }
 
     fn with(mut self, path: &str, held: Held) -> Self {
-        let mut folder = split(path.as_bytes()).0;
-        while !folder.is_empty() {
-            self.entries.entry(folder.to_vec()).or_insert(Held::Folder);
-            folder = split(folder).0;
+        let path = TreePath::from(path);
+        let mut folder = path.parent();
+        while !folder.is_root() {
+            let above = folder.parent();
+            self.entries.entry(folder).or_insert(Held::Folder);
+            folder = above;
         }
-        self.entries.insert(path.as_bytes().to_vec(), held);
+        self.entries.insert(path, held);
         self
     }
 
-    fn bytes(&self, path: &[u8]) -> Result<(&[u8], Option<u32>), TreeError> {
+    fn bytes(&self, path: &TreePath) -> Result<(&[u8], Option<u32>), TreeError> {
         match self.entries.get(path) {
             Some(Held::File { bytes, mode }) => Ok((bytes, *mode)),
             Some(Held::Known { .. }) => Err(TreeError::new(TreeErrorKind::Offline, "its contents are elsewhere")),
@@ -88,10 +90,10 @@ impl MemoryTree {
 }
 
 impl Tree for MemoryTree {
-    fn list(&self, folder: &[u8]) -> Result<Listing, TreeError> {
-        let inside = self.entries.iter().filter(|(path, _)| split(path).0 == folder && !path.is_empty());
-        let entry = |(path, held): (&Vec<u8>, &Held)| Entry {
-            name: split(path).1.to_vec(),
+    fn list(&self, folder: &TreePath) -> Result<Listing, TreeError> {
+        let inside = self.entries.iter().filter(|(path, _)| path.split().0 == folder.as_bytes() && !path.is_root());
+        let entry = |(path, held): (&TreePath, &Held)| Entry {
+            name: path.name().to_vec(),
             metadata: match held {
                 Held::Known { size, .. } => Some(EntryMetadata { size: *size, ..EntryMetadata::default() }),
                 _ => None,
@@ -105,28 +107,28 @@ impl Tree for MemoryTree {
         Ok(Listing { entries: inside.map(entry).collect(), ..Listing::default() })
     }
 
-    fn metadata(&self, path: &[u8]) -> Result<EntryMetadata, TreeError> {
+    fn metadata(&self, path: &TreePath) -> Result<EntryMetadata, TreeError> {
         let (bytes, mode) = self.bytes(path)?;
         Ok(EntryMetadata { size: bytes.len() as u64, mode, ..EntryMetadata::default() })
     }
 
-    fn open(&self, path: &[u8]) -> Result<Opened, TreeError> {
+    fn open(&self, path: &TreePath) -> Result<Opened, TreeError> {
         let (bytes, _) = self.bytes(path)?;
         Ok(Opened { metadata: self.metadata(path)?, reader: Box::new(Cursor::new(bytes.to_vec())) })
     }
 
-    fn identity(&self, path: &[u8]) -> Option<ContentId> {
+    fn identity(&self, path: &TreePath) -> Option<ContentId> {
         match self.entries.get(path) {
             Some(Held::Known { id, .. }) => Some(id.clone()),
             _ => None,
         }
     }
 
-    fn contents(&self, path: &[u8]) -> Result<Contents, TreeError> {
+    fn contents(&self, path: &TreePath) -> Result<Contents, TreeError> {
         Ok(Box::new(self.bytes(path)?.0.to_vec()))
     }
 
-    fn link_target(&self, path: &[u8]) -> Result<Vec<u8>, TreeError> {
+    fn link_target(&self, path: &TreePath) -> Result<Vec<u8>, TreeError> {
         match self.entries.get(path) {
             Some(Held::Link { target }) => Ok(target.clone()),
             _ => Err(TreeError::new(TreeErrorKind::Other, "not a link")),

@@ -4,6 +4,7 @@
 //! and keeps only what differs. Equal files cost their reading and nothing else.
 
 mod both_trees;
+mod compare;
 mod contents;
 mod entry;
 mod error;
@@ -18,6 +19,7 @@ mod side;
 mod similarity;
 mod walk;
 
+pub use compare::{PairSink, compare, compare_into};
 pub use contents::{PairTexts, pair_texts};
 pub use entry::{ContentId, Entry, EntryMetadata, EntryType, Listing};
 pub use error::{TreeError, TreeErrorKind};
@@ -25,7 +27,6 @@ pub use filter::Filter;
 pub use memory::MemoryTree;
 pub use options::{Attributes, TreeOptions, Trust};
 pub use pair::{Attribute, LeftOut, Note, Pair, TreeComparison};
-pub use path::{join, split};
+pub use path::{TreePath, by_path};
 pub use progress::Progress;
 pub use side::{Contents, FileContents, Opened, Tree};
-pub use walk::{by_path, compare};

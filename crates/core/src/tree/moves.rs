@@ -10,7 +10,7 @@ use foldhash::quality::FixedState;
 use rayon::prelude::*;
 
 use super::similarity::Sketch;
-use super::{Pair, Tree, split};
+use super::{Pair, Tree};
 use crate::kinds::{self, ContentOptions, Read};
 use crate::model::Status;
 
@@ -79,8 +79,8 @@ fn by_contents(pairs: &[Pair], gone: &[usize], new: &[usize], trees: Trees<'_>) 
     let mut found = Vec::new();
     for (index, hash) in hashes(gone, trees.0, &new_sizes) {
         let Some(candidates) = places.get_mut(&(size(index), hash)) else { continue };
-        let name = split(&pairs[index].path).1;
-        let chosen = candidates.iter().position(|&other| split(&pairs[other].path).1 == name).unwrap_or(0);
+        let name = pairs[index].path.name();
+        let chosen = candidates.iter().position(|&other| pairs[other].path.name() == name).unwrap_or(0);
         if chosen < candidates.len() && same_bytes(pairs, index, candidates[chosen], trees) {
             found.push((index, candidates.remove(chosen)));
         }
@@ -125,7 +125,7 @@ fn by_likeness(pairs: &[Pair], gone: &[usize], new: &[usize], trees: Trees<'_>) 
         weighed.filter(|(similarity, ..)| *similarity >= ALIKE).collect::<Vec<_>>()
     };
     let mut candidates: Vec<_> = gone.par_iter().enumerate().flat_map_iter(weigh).collect();
-    let name = |index: usize| split(&pairs[index].path).1;
+    let name = |index: usize| pairs[index].path.name();
     let order = |&(similarity, from, to): &(f64, usize, usize)| {
         let renamed = name(gone[from].0) != name(new[to].0);
         // Likeness in thousandths, so that equal ones are told apart by name, then by path.

@@ -91,6 +91,11 @@ impl TreeOptions {
         self
     }
 
+    /// Whether pairs of a status were asked for by name.
+    pub(super) fn wants(&self, status: Status) -> bool {
+        self.only.as_ref().is_some_and(|only| only.contains(&status))
+    }
+
     /// Whether a pair is kept.
     pub(super) fn keeps(&self, pair: &Pair) -> bool {
         match &self.only {

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use super::{EntryMetadata, EntryType, TreeError};
+use super::{EntryMetadata, EntryType, TreeError, TreePath};
 use crate::model::{Extent, Kind, Status};
 use crate::rules::Account;
 
@@ -10,9 +10,9 @@ use crate::rules::Account;
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Pair {
     /// Its path from the roots; of a moved pair, the path after.
-    pub path: Vec<u8>,
+    pub path: TreePath,
     /// The path before, of a moved pair.
-    pub moved_from: Option<Vec<u8>>,
+    pub moved_from: Option<TreePath>,
     /// What became of it.
     pub status: Status,
     /// What it is before and after; `None` where it is not there.
@@ -79,8 +79,8 @@ impl Pair {
     }
 
     /// Its path before.
-    pub fn path_before(&self) -> &[u8] {
-        self.moved_from.as_deref().unwrap_or(&self.path)
+    pub fn path_before(&self) -> &TreePath {
+        self.moved_from.as_ref().unwrap_or(&self.path)
     }
 
     /// The size of the side that is there; of the side after, if both are.
@@ -126,7 +126,7 @@ pub struct LeftOut {
     /// Folders too deep to be entered.
     pub too_deep: usize,
     /// Folders of version control, by path.
-    pub repositories: Vec<Vec<u8>>,
+    pub repositories: Vec<TreePath>,
     /// Pairs whose contents were not read, because their size or time was believed.
     pub unread: usize,
 }

@@ -4,6 +4,7 @@ use std::io::Read;
 
 use super::entry::{ContentId, EntryMetadata, EntryType, Listing};
 use super::error::TreeError;
+use super::path::TreePath;
 
 /// The bytes of a file, however they are held.
 pub type Contents = Box<dyn FileContents>;
@@ -21,8 +22,7 @@ pub trait FileContents: AsRef<[u8]> + Send + Sync {
 
 impl FileContents for Vec<u8> {}
 
-/// Something that holds named entries in folders. Paths are relative to its root, their parts separated by `/`; the root
-/// itself is the empty path.
+/// Something that holds named entries in folders. Paths are relative to its root.
 ///
 /// A comparison calls a tree from several threads at once, and asks for the entries of a folder once, before it asks for anything in it.
 /// Readers that are open live as long as they are used, several at a time. A tree that holds a handle which only one thread may use
@@ -32,23 +32,23 @@ pub trait Tree: Sync {
     ///
     /// # Errors
     /// When the folder cannot be read.
-    fn list(&self, folder: &[u8]) -> Result<Listing, TreeError>;
+    fn list(&self, folder: &TreePath) -> Result<Listing, TreeError>;
 
     /// What is known of an entry without reading it.
     ///
     /// # Errors
     /// When the entry cannot be looked at.
-    fn metadata(&self, path: &[u8]) -> Result<EntryMetadata, TreeError>;
+    fn metadata(&self, path: &TreePath) -> Result<EntryMetadata, TreeError>;
 
     /// Opens a file to be read from its start.
     ///
     /// # Errors
     /// When the file cannot be opened.
-    fn open(&self, path: &[u8]) -> Result<Opened, TreeError>;
+    fn open(&self, path: &TreePath) -> Result<Opened, TreeError>;
 
     /// By what the contents of a file are known without reading them, if the tree keeps such a thing: two files with equal identities
     /// of one algorithm are the same, with different ones they are not. A file that cannot be opened still has its identity.
-    fn identity(&self, _path: &[u8]) -> Option<ContentId> {
+    fn identity(&self, _path: &TreePath) -> Option<ContentId> {
         None
     }
 
@@ -56,7 +56,7 @@ pub trait Tree: Sync {
     ///
     /// # Errors
     /// When the file cannot be opened or read.
-    fn contents(&self, path: &[u8]) -> Result<Contents, TreeError> {
+    fn contents(&self, path: &TreePath) -> Result<Contents, TreeError> {
         let mut opened = self.open(path)?;
         let mut bytes = Vec::with_capacity(usize::try_from(opened.metadata.size).unwrap_or(0));
         opened.reader.read_to_end(&mut bytes).map_err(|error| TreeError::from(&error))?;
@@ -67,10 +67,10 @@ pub trait Tree: Sync {
     ///
     /// # Errors
     /// When the entry is no link or cannot be read.
-    fn link_target(&self, path: &[u8]) -> Result<Vec<u8>, TreeError>;
+    fn link_target(&self, path: &TreePath) -> Result<Vec<u8>, TreeError>;
 
     /// Whether the tree would leave out an entry at a path, were there one: its ignore files name it, or a folder above it.
-    fn leaves_out(&self, _path: &[u8], _entry_type: EntryType) -> bool {
+    fn leaves_out(&self, _path: &TreePath, _entry_type: EntryType) -> bool {
         false
     }
 }

@@ -1,237 +1,179 @@
-//! Walking two trees side by side.
+//! Walking two trees side by side, in path order.
 //!
-//! Each pair of folders is listed, merged by name and dropped again; only pairs that differ are kept, so that memory grows
-//! with what differs and not with the trees. Entries of a folder are compared in parallel.
+//! What is still to come is a list in the order of paths: pairs that are known, and folders that are not looked into yet. Again and
+//! again the next folders of the list are looked into, several at once, and each is replaced by what is in it. Pairs at the head
+//! of the list are passed on. So memory grows with what differs and with the folders that wait, not with the trees, and
+//! however deep they are, no stack grows with them.
 
 use std::cmp::Ordering;
+use std::ops::ControlFlow;
 
 use rayon::prelude::*;
 
-use super::both_trees::BothTrees;
-use super::options::TreeOptions;
-use super::progress::Progress;
-use super::{Entry, EntryMetadata, EntryType, LeftOut, Note, Pair, Tree, TreeComparison, TreeError, join, moves};
-use crate::model::{Extent, Status};
+use super::both_trees::{BothTrees, Found, Unknown};
+use super::{Entry, EntryMetadata, EntryType, LeftOut, Note, Pair, Tree, TreeError, TreePath};
+use crate::model::Status;
 use crate::rules::Account;
 
-/// Compares two trees. What cannot be read is a pair of its own; the rest goes on.
-pub fn compare(before: &dyn Tree, after: &dyn Tree, options: &TreeOptions, progress: &Progress) -> TreeComparison {
-    let walk = Walk { trees: BothTrees { before, after, options, progress } };
-    let mut found = walk.all();
-    if options.moves {
-        match_moves(&mut found.pairs, &walk);
-    }
-    found.pairs.par_sort_by(|one, other| by_path(&one.path, &other.path));
-    found.left_out.repositories.sort_unstable();
-    found.left_out.repositories.dedup();
-    let mut comparison = TreeComparison { left_out: found.left_out, ..TreeComparison::default() };
-    comparison.counts.insert(Status::Same, found.same);
-    comparison.account = found.account;
-    comparison.tally(&found.pairs);
-    found.pairs.retain(|pair| options.keeps(pair));
-    comparison.pairs = found.pairs;
-    comparison
-}
+/// Folders that are looked into at once.
+const FOLDERS_AT_ONCE: usize = 512;
+/// How far ahead in the list they are looked for.
+const LOOK_AHEAD: usize = 8192;
 
-/// Bytes of two paths that are compared at once: deep paths begin alike.
-const STRETCH: usize = 64;
-
-/// The order of paths, folder by folder: a folder comes before what is in it, and all of that before what comes after the folder.
-pub fn by_path(one: &[u8], other: &[u8]) -> Ordering {
-    let alike = one.chunks(STRETCH).zip(other.chunks(STRETCH)).take_while(|(one, other)| one == other).count();
-    let from = (alike * STRETCH).min(one.len()).min(other.len());
-    let rank = |&byte: &u8| if byte == b'/' { 0 } else { byte };
-    one[from..].iter().map(rank).cmp(other[from..].iter().map(rank))
-}
-
-/// Makes one pair of each gone and new file that belong together.
-fn match_moves(pairs: &mut Vec<Pair>, walk: &Walk<'_>) {
-    let found = moves::find(pairs, walk.trees.before, walk.trees.after);
-    let moved: Vec<(usize, Pair)> = found
-        .into_par_iter()
-        .map(|(gone, new)| {
-            let (from, to) = (&pairs[gone], &pairs[new]);
-            let mut pair = Pair {
-                status: Status::Moved,
-                moved_from: Some(from.path.clone()),
-                types: (from.types.0, to.types.1),
-                before: from.before,
-                kind: None,
-                extent: Extent::default(),
-                ..to.clone()
-            };
-            walk.trees.measure(&mut pair);
-            (gone, pair)
-        })
-        .collect();
-    let mut drop = vec![false; pairs.len()];
-    let places: std::collections::HashMap<Vec<u8>, usize> = pairs
-        .iter()
-        .enumerate()
-        .filter(|(_, pair)| pair.status == Status::New)
-        .map(|(index, pair)| (pair.path.clone(), index))
-        .collect();
-    for (gone, pair) in moved {
-        drop[gone] = true;
-        if let Some(&place) = places.get(&pair.path) {
-            pairs[place] = pair;
-        }
-    }
-    let mut kept = drop.into_iter().map(|drop| !drop);
-    pairs.retain(|_| kept.next().unwrap_or(true));
-}
-
-/// A folder that is still to be looked into.
-enum Pending {
-    /// One that both sides have.
-    Both(Vec<u8>),
-    /// One that only one side has, which is gone or new.
-    Alone(Vec<u8>, Status),
+/// What stands in the list.
+enum Item {
+    Pair(Box<Found>),
+    /// A folder that both sides have.
+    Both(TreePath),
+    /// A folder that only one side has, which is gone or new.
+    Alone(TreePath, Status),
 }
 
 /// What a part of the walk found.
 #[derive(Default)]
-struct SubtreeResult {
-    pairs: Vec<Pair>,
-    pending: Vec<Pending>,
-    /// Pairs in which nothing differs and which are not kept.
-    same: usize,
-    /// What the rules masked in them.
-    account: Account,
-    left_out: LeftOut,
+struct Part {
+    /// In path order.
+    items: Vec<Item>,
+    totals: WalkTotals,
 }
 
-impl SubtreeResult {
-    fn of(pair: Pair) -> Self {
-        Self { pairs: vec![pair], ..Self::default() }
-    }
+/// What the walk counted of what it does not pass on.
+#[derive(Default)]
+pub(super) struct WalkTotals {
+    /// Pairs in which nothing differs.
+    pub(super) same: usize,
+    /// What the rules masked in them.
+    pub(super) account: Account,
+    pub(super) left_out: LeftOut,
+}
 
-    fn pending(folder: Pending) -> Self {
-        Self { pending: vec![folder], ..Self::default() }
-    }
-
-    fn add(mut self, other: Self) -> Self {
-        self.pending.extend(other.pending);
-        if self.pairs.is_empty() {
-            self.pairs = other.pairs;
-        } else {
-            self.pairs.extend(other.pairs);
-        }
+impl WalkTotals {
+    fn add(&mut self, other: Self) {
         self.same += other.same;
         self.account.add(&other.account);
         self.left_out.add(other.left_out);
+    }
+}
+
+impl Part {
+    fn of(item: Item) -> Self {
+        Self { items: vec![item], ..Self::default() }
+    }
+
+    fn pair(pair: Pair, unknown: Unknown) -> Self {
+        Self::of(Item::Pair(Box::new(Found { pair, unknown })))
+    }
+
+    fn left_out(left_out: LeftOut) -> Self {
+        Self { totals: WalkTotals { left_out, ..WalkTotals::default() }, ..Self::default() }
+    }
+
+    fn add(mut self, other: Self) -> Self {
+        if self.items.is_empty() {
+            self.items = other.items;
+        } else {
+            self.items.extend(other.items);
+        }
+        self.totals.add(other.totals);
         self
     }
 }
 
 /// Walks both trees, folder by folder.
-struct Walk<'a> {
-    trees: BothTrees<'a>,
+pub(super) struct Walk<'a> {
+    pub(super) trees: BothTrees<'a>,
 }
 
 impl Walk<'_> {
-    /// Looks into all folders, level by level: however deep they are, no stack grows with it.
-    fn all(&self) -> SubtreeResult {
-        let mut found = SubtreeResult::default();
-        let mut level = vec![Pending::Both(Vec::new())];
-        while !level.is_empty() {
-            let parts: Vec<SubtreeResult> = level
-                .into_par_iter()
-                .map(|pending| match pending {
-                    Pending::Both(path) => self.folder(&path),
-                    Pending::Alone(path, status) => self.alone(path, EntryType::Folder, status),
-                })
-                .collect();
-            found = parts.into_iter().fold(found, SubtreeResult::add);
-            level = std::mem::take(&mut found.pending);
+    /// Passes all pairs on that are not the same, in path order, as many at a time as are known.
+    pub(super) fn all(&self, mut pass_on: impl FnMut(Vec<Found>) -> ControlFlow<()>) -> WalkTotals {
+        let mut totals = WalkTotals::default();
+        // The next item is the last of the list.
+        let mut list = vec![Item::Both(TreePath::ROOT)];
+        while !list.is_empty() {
+            let start = list.len() - ahead(&list);
+            let parts: Vec<Part> = list.split_off(start).into_par_iter().map(|item| self.item(item)).collect();
+            for part in parts {
+                totals.add(part.totals);
+                list.extend(part.items.into_iter().rev());
+            }
+            let mut known = Vec::new();
+            while let Some(Item::Pair(found)) = list.pop_if(|item| matches!(item, Item::Pair(_))) {
+                known.push(*found);
+            }
+            if !known.is_empty() && pass_on(known).is_break() {
+                return totals;
+            }
         }
-        found
+        totals
+    }
+
+    fn item(&self, item: Item) -> Part {
+        match item {
+            Item::Pair(_) => Part::of(item),
+            Item::Both(path) => self.folder(&path),
+            Item::Alone(path, status) => self.alone((path, EntryType::Folder, None), status),
+        }
     }
 
     /// Compares a folder that both sides have.
-    fn folder(&self, path: &[u8]) -> SubtreeResult {
+    fn folder(&self, path: &TreePath) -> Part {
         if !self.trees.options.filter.enters(path) {
-            return SubtreeResult {
-                left_out: LeftOut { too_deep: 1, ..LeftOut::default() },
-                ..SubtreeResult::default()
-            };
+            return Part::left_out(LeftOut { too_deep: 1, ..LeftOut::default() });
         }
-        let mut part = SubtreeResult::default();
-        let mut list = |tree: &dyn Tree| list_sorted(tree, path, &mut part.left_out);
+        let mut part = Part::default();
+        let mut list = |tree: &dyn Tree| list_sorted(tree, path, &mut part.totals.left_out);
         let (before, after) = match (list(self.trees.before), list(self.trees.after)) {
             (Ok(before), Ok(after)) => (before, after),
-            (Err(problem), _) => {
-                return part.add(SubtreeResult::of(unreadable_folder(path, Note::UnreadableBefore(problem))));
-            }
-            (_, Err(problem)) => {
-                return part.add(SubtreeResult::of(unreadable_folder(path, Note::UnreadableAfter(problem))));
-            }
+            (Err(problem), _) => return part.add(unreadable_folder(path, Note::UnreadableBefore(problem))),
+            (_, Err(problem)) => return part.add(unreadable_folder(path, Note::UnreadableAfter(problem))),
         };
-        let parts: Vec<SubtreeResult> =
+        let parts: Vec<Part> =
             merged(&before, &after).into_par_iter().map(|(one, other)| self.entry(path, one, other)).collect();
-        parts.into_iter().fold(part, SubtreeResult::add)
+        parts.into_iter().fold(part, Part::add)
     }
 
     /// Compares an entry that one side or both have.
-    fn entry(&self, folder: &[u8], before: Option<&Entry>, after: Option<&Entry>) -> SubtreeResult {
-        let Some(name) = before.or(after).map(|entry| &entry.name) else { return SubtreeResult::default() };
-        let path = join(folder, name);
+    fn entry(&self, folder: &TreePath, before: Option<&Entry>, after: Option<&Entry>) -> Part {
+        let Some(name) = before.or(after).map(|entry| &entry.name) else { return Part::default() };
+        let path = folder.join(name);
         let types = (before.map(|entry| entry.entry_type), after.map(|entry| entry.entry_type));
+        let known = |entry: Option<&Entry>| entry.and_then(|entry| entry.metadata);
         let folders = types.0 == Some(EntryType::Folder) || types.1 == Some(EntryType::Folder);
         let filter = &self.trees.options.filter;
         if filter.leaves_out(&path) || (!folders && !filter.takes(&path)) {
-            return SubtreeResult {
-                left_out: LeftOut { by_pattern: 1, ..LeftOut::default() },
-                ..SubtreeResult::default()
-            };
+            return Part::left_out(LeftOut { by_pattern: 1, ..LeftOut::default() });
         }
         match types {
-            (Some(EntryType::Folder), Some(EntryType::Folder)) => SubtreeResult::pending(Pending::Both(path)),
-            (Some(EntryType::Folder), None) => SubtreeResult::pending(Pending::Alone(path, Status::Gone)),
-            (None, Some(EntryType::Folder)) => SubtreeResult::pending(Pending::Alone(path, Status::New)),
-            (Some(entry_type), None) => {
-                self.alone_with(path, (entry_type, before.and_then(|entry| entry.metadata)), Status::Gone)
-            }
-            (None, Some(entry_type)) => {
-                self.alone_with(path, (entry_type, after.and_then(|entry| entry.metadata)), Status::New)
-            }
+            (Some(EntryType::Folder), Some(EntryType::Folder)) => Part::of(Item::Both(path)),
+            (Some(EntryType::Folder), None) => Part::of(Item::Alone(path, Status::Gone)),
+            (None, Some(EntryType::Folder)) => Part::of(Item::Alone(path, Status::New)),
+            (Some(entry_type), None) => self.alone((path, entry_type, known(before)), Status::Gone),
+            (None, Some(entry_type)) => self.alone((path, entry_type, known(after)), Status::New),
             (Some(one), Some(other)) if one != other => self.retyped(&path, one, other),
             _ => {
                 let mut pair = Pair::new(path, Status::Same, types);
-                (pair.before, pair.after) =
-                    (before.and_then(|entry| entry.metadata), after.and_then(|entry| entry.metadata));
-                self.trees.pair(&mut pair);
-                if pair.status == Status::Same
-                    && self.trees.options.only.as_ref().is_none_or(|only| !only.contains(&Status::Same))
-                {
-                    return SubtreeResult {
-                        same: 1,
-                        account: pair.account,
-                        left_out: self.unread(),
-                        ..SubtreeResult::default()
-                    };
+                (pair.before, pair.after) = (known(before), known(after));
+                let unknown = self.trees.pair(&mut pair);
+                let mut part = Part::left_out(LeftOut {
+                    unread: usize::from(self.trees.options.trust.is_some()),
+                    ..LeftOut::default()
+                });
+                if pair.status == Status::Same && !self.trees.options.wants(Status::Same) {
+                    part.totals.same = 1;
+                    return part;
                 }
-                SubtreeResult { left_out: self.unread(), ..SubtreeResult::of(pair) }
+                part.add(Part::pair(pair, unknown))
             }
         }
     }
 
-    fn unread(&self) -> LeftOut {
-        LeftOut { unread: usize::from(self.trees.options.trust.is_some()), ..LeftOut::default() }
-    }
-
-    /// An entry that only one side has, with all that is in it.
-    fn alone(&self, path: Vec<u8>, entry_type: EntryType, status: Status) -> SubtreeResult {
-        self.alone_with(path, (entry_type, None), status)
-    }
-
-    /// The same with what a listing told of the entry.
-    fn alone_with(
+    /// An entry that only one side has, with all that is in it, and what a listing told of it.
+    fn alone(
         &self,
-        path: Vec<u8>,
-        (entry_type, metadata): (EntryType, Option<EntryMetadata>),
+        (path, entry_type, metadata): (TreePath, EntryType, Option<EntryMetadata>),
         status: Status,
-    ) -> SubtreeResult {
+    ) -> Part {
         let tree = if status == Status::Gone { self.trees.before } else { self.trees.after };
         let types = if status == Status::Gone { (Some(entry_type), None) } else { (None, Some(entry_type)) };
         let mut pair = Pair::new(path, status, types);
@@ -239,24 +181,20 @@ impl Walk<'_> {
         if entry_type == EntryType::Folder {
             return self.folder_alone(pair, tree);
         }
-        if entry_type == EntryType::File {
-            self.trees.describe(&mut pair, tree);
-        }
+        let unknown =
+            if entry_type == EntryType::File { self.trees.look_at(&mut pair, tree) } else { Unknown::Nothing };
         self.trees.progress.add(pair.size());
-        SubtreeResult::of(pair)
+        Part::pair(pair, unknown)
     }
 
-    fn folder_alone(&self, mut pair: Pair, tree: &dyn Tree) -> SubtreeResult {
+    fn folder_alone(&self, mut pair: Pair, tree: &dyn Tree) -> Part {
         let (path, status) = (pair.path.clone(), pair.status);
         let told = |pair: Pair| {
-            if self.trees.options.filter.is_selective() { SubtreeResult::default() } else { SubtreeResult::of(pair) }
+            if self.trees.options.filter.is_selective() { Part::default() } else { Part::pair(pair, Unknown::Nothing) }
         };
         if !self.trees.options.filter.enters(&path) {
             pair.note = Some(Note::NotEntered);
-            return told(pair).add(SubtreeResult {
-                left_out: LeftOut { too_deep: 1, ..LeftOut::default() },
-                ..SubtreeResult::default()
-            });
+            return told(pair).add(Part::left_out(LeftOut { too_deep: 1, ..LeftOut::default() }));
         }
         let mut left_out = LeftOut::default();
         match list_sorted(tree, &path, &mut left_out) {
@@ -264,56 +202,68 @@ impl Walk<'_> {
                 if !entries.is_empty() || left_out.by_ignore_files > 0 {
                     pair.note = Some(Note::NothingLookedAt);
                 }
-                let part = told(pair).add(SubtreeResult { left_out, ..SubtreeResult::default() });
-                let gone = status == Status::Gone;
-                let side = |entry| if gone { (Some(entry), None) } else { (None, Some(entry)) };
-                let parts: Vec<SubtreeResult> = entries
+                let part = told(pair).add(Part::left_out(left_out));
+                let parts: Vec<Part> = entries
                     .par_iter()
-                    .map(|entry| {
-                        let (before, after) = side(entry);
-                        self.entry(&path, before, after)
+                    .map(|entry| match status {
+                        Status::Gone => self.entry(&path, Some(entry), None),
+                        _ => self.entry(&path, None, Some(entry)),
                     })
                     .collect();
-                parts.into_iter().fold(part, SubtreeResult::add)
+                parts.into_iter().fold(part, Part::add)
             }
             Err(problem) => {
                 let side = if status == Status::Gone { Note::UnreadableBefore } else { Note::UnreadableAfter };
-                SubtreeResult::of(unreadable_folder(&path, side(problem)))
+                unreadable_folder(&path, side(problem))
             }
         }
     }
+
     /// Entries of different types under one name; what a folder among them holds is gone or new.
-    fn retyped(&self, path: &[u8], one: EntryType, other: EntryType) -> SubtreeResult {
-        let mut pair = Pair::new(path.to_vec(), Status::Retyped, (Some(one), Some(other)));
+    fn retyped(&self, path: &TreePath, one: EntryType, other: EntryType) -> Part {
+        let mut pair = Pair::new(path.clone(), Status::Retyped, (Some(one), Some(other)));
         pair.note = Some(Note::Became(one, other));
         let mut inside = match (one, other) {
-            (EntryType::Folder, _) => self.alone(path.to_vec(), one, Status::Gone),
-            (_, EntryType::Folder) => self.alone(path.to_vec(), other, Status::New),
-            _ => SubtreeResult::default(),
+            (EntryType::Folder, _) => self.alone((path.clone(), one, None), Status::Gone),
+            (_, EntryType::Folder) => self.alone((path.clone(), other, None), Status::New),
+            _ => Part::default(),
         };
         if !self.trees.options.filter.takes(path) {
-            inside.left_out.by_pattern += 1;
+            inside.totals.left_out.by_pattern += 1;
             return inside;
         }
         // The folder itself is told by the retyped pair.
-        inside.pairs.retain(|found| found.path != pair.path || found.status == Status::Unreadable);
-        SubtreeResult::of(pair).add(inside)
+        inside.items.retain(|item| match item {
+            Item::Pair(found) => found.pair.path != pair.path || found.pair.status == Status::Unreadable,
+            Item::Both(_) | Item::Alone(..) => true,
+        });
+        Part::pair(pair, Unknown::Nothing).add(inside)
     }
 }
 
-fn unreadable_folder(path: &[u8], why: Note) -> Pair {
+/// How many of the next items hold as many folders as are looked into at once.
+fn ahead(list: &[Item]) -> usize {
+    let mut folders = 0;
+    let within = list.iter().rev().take(LOOK_AHEAD).take_while(|item| {
+        folders += usize::from(!matches!(item, Item::Pair(_)));
+        folders <= FOLDERS_AT_ONCE
+    });
+    within.count()
+}
+
+fn unreadable_folder(path: &TreePath, why: Note) -> Part {
     let folder = Some(EntryType::Folder);
-    let mut pair = Pair::new(path.to_vec(), Status::Unreadable, (folder, folder));
+    let mut pair = Pair::new(path.clone(), Status::Unreadable, (folder, folder));
     pair.note = Some(why);
-    pair
+    Part::pair(pair, Unknown::Nothing)
 }
 
 /// The entries of a folder by name; what the tree left out of them is added to the account.
-fn list_sorted(tree: &dyn Tree, folder: &[u8], left_out: &mut LeftOut) -> Result<Vec<Entry>, TreeError> {
+fn list_sorted(tree: &dyn Tree, folder: &TreePath, left_out: &mut LeftOut) -> Result<Vec<Entry>, TreeError> {
     let listing = tree.list(folder)?;
     left_out.by_ignore_files += listing.ignored;
     left_out.own += listing.own;
-    left_out.repositories.extend(listing.repositories.iter().map(|name| join(folder, name)));
+    left_out.repositories.extend(listing.repositories.iter().map(|name| folder.join(name)));
     let mut entries = listing.entries;
     entries.sort_unstable_by(|one, other| one.name.cmp(&other.name));
     Ok(entries)

@@ -8,7 +8,7 @@ use proptest::prelude::*;
 use tideline_core::plan::{
     Contents, ExpectedState, Moment, Reason, Side, Stamp, Step, SyncMode, SyncOptions, SyncPlan, Verb, plan_sync,
 };
-use tideline_core::tree::{MemoryTree, Progress, TreeOptions, compare};
+use tideline_core::tree::{MemoryTree, Progress, TreeOptions, TreePath, compare};
 
 fn planned(into: &MemoryTree, from: &MemoryTree, options: &SyncOptions) -> SyncPlan {
     let comparison = compare(into, from, &TreeOptions::default().counts(false), &Progress::default());
@@ -115,7 +115,7 @@ fn an_unreadable_pair_is_trouble_and_the_rest_goes_on() {
     let from = MemoryTree::new().unreadable("shut").file("open", "3!");
     let plan = planned(&into, &from, &mirror());
     assert_eq!(told(&plan), ["Replace open"]);
-    assert!(plan.undecided.iter().all(|one| one.is_trouble && one.path == b"shut"));
+    assert!(plan.undecided.iter().all(|one| one.is_trouble && one.path == TreePath::from("shut")));
     assert!(matches!(plan.undecided[0].reason, Reason::Unreadable(Some(Side::From), _)));
 }
 

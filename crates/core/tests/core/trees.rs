@@ -1,9 +1,12 @@
 //! Trees in memory: statuses, moves, filters, and what is counted.
 
+use std::ops::ControlFlow;
+
 use proptest::prelude::*;
 use tideline_core::model::Status;
 use tideline_core::tree::{
-    Attributes, ContentId, Filter, MemoryTree, Progress, TreeComparison, TreeOptions, Trust, compare,
+    Attributes, ContentId, Filter, MemoryTree, Pair, PairSink, Progress, TreeComparison, TreeOptions, TreePath, Trust,
+    by_path, compare, compare_into,
 };
 
 fn compared(before: &MemoryTree, after: &MemoryTree, options: &TreeOptions) -> TreeComparison {
@@ -136,8 +139,84 @@ fn planted(files: &[(String, String)]) -> MemoryTree {
     files.iter().fold(MemoryTree::new(), |tree, (path, text)| tree.file(path, text.as_str()))
 }
 
+/// All that a comparison told, and when.
+#[derive(Default)]
+struct Recorded {
+    provisional: Vec<(TreePath, Status)>,
+    known: Vec<Pair>,
+    /// How many pairs were met before the first was known.
+    met_before_the_first: Option<usize>,
+    /// After so many pairs it has had enough.
+    most: Option<usize>,
+}
+
+impl PairSink for Recorded {
+    fn provisional(&mut self, pair: &Pair) {
+        self.provisional.push((pair.path.clone(), pair.status));
+    }
+
+    fn pair(&mut self, pair: Pair) -> ControlFlow<()> {
+        self.met_before_the_first.get_or_insert(self.provisional.len());
+        self.known.push(pair);
+        if self.most == Some(self.known.len()) { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
+    }
+}
+
+/// Two trees of many folders, in each of which a file differs.
+fn many_folders() -> [MemoryTree; 2] {
+    ["before", "after"]
+        .map(|side| (0..600).fold(MemoryTree::new(), |tree, folder| tree.file(&format!("{folder:03}/a/b/level"), side)))
+}
+
+#[test]
+fn without_moves_pairs_are_known_while_the_walk_goes_on() {
+    let [before, after] = many_folders();
+    let run = |moves: bool, most: Option<usize>| {
+        let mut sink = Recorded { most, ..Recorded::default() };
+        let options = TreeOptions::default().moves(moves);
+        compare_into(&before, &after, &options, &Progress::default(), &mut sink);
+        sink
+    };
+    let (at_once, with_moves) = (run(false, None), run(true, None));
+    assert_eq!(at_once.known, with_moves.known);
+    assert_eq!(with_moves.met_before_the_first, Some(600), "what moved is known at the end");
+    assert!(at_once.met_before_the_first < Some(600), "{:?}", at_once.met_before_the_first);
+    let enough = run(false, Some(3));
+    assert_eq!(enough.known.len(), 3);
+    assert!(enough.provisional.len() < 600, "the walk ends where the sink has had enough");
+}
+
+#[test]
+fn what_the_walk_says_first_is_provisional() {
+    let before = MemoryTree::new().file("old", prose(3)).file("level", "1.2\n");
+    let after = MemoryTree::new().file("new", prose(3)).file("level", "1.4\n");
+    let mut sink = Recorded::default();
+    compare_into(&before, &after, &TreeOptions::default(), &Progress::default(), &mut sink);
+    let met: Vec<_> = sink.provisional.iter().map(|(path, status)| (path.to_text(), *status)).collect();
+    let expected = [("level", Status::Changed), ("new", Status::New), ("old", Status::Gone)];
+    assert_eq!(met, expected.map(|(path, status)| (path.to_owned(), status)));
+    assert_eq!(sink.known.len(), 2);
+    assert_eq!((sink.known[1].status, sink.known[1].path_before()), (Status::Moved, &"old".into()));
+}
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(300))]
+
+    #[test]
+    fn pairs_come_in_path_order_and_each_was_met_before(before in tree(), after in tree(), moves in any::<bool>()) {
+        let (before, after) = (planted(&before), planted(&after));
+        let options = TreeOptions::default().moves(moves).only(Some(Status::ALL.to_vec()));
+        let mut sink = Recorded::default();
+        let totals = compare_into(&before, &after, &options, &Progress::default(), &mut sink);
+        let whole = compared(&before, &after, &options);
+        prop_assert_eq!(&sink.known, &whole.pairs);
+        prop_assert_eq!(&totals.counts, &whole.counts);
+        prop_assert!(sink.known.is_sorted_by(|one, other| by_path(&one.path, &other.path).is_le()));
+        for pair in &sink.known {
+            let was_met = sink.provisional.iter().any(|(path, _)| *path == pair.path);
+            prop_assert!(was_met, "{:?} came from nowhere", pair.path);
+        }
+    }
 
     #[test]
     fn every_file_is_counted_once_and_swapping_mirrors(before in tree(), after in tree()) {

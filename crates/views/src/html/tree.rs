@@ -6,7 +6,7 @@ use std::iter::Peekable;
 
 use askama::Template;
 use tideline_core::model::Status;
-use tideline_core::tree::{Pair, split};
+use tideline_core::tree::Pair;
 
 use super::filters;
 use crate::marks::Marks;
@@ -64,7 +64,7 @@ pub(super) fn write_tree(
         if !is_told_by_contents(pairs, index) {
             // Folders are counted apart, as in the summary.
             *listed.entry(pair.status).or_default() += usize::from(!pair.is_folder());
-            let (folder, name) = split(&pair.path);
+            let (folder, name) = pair.path.split();
             let listed = by_folder.entry(in_order(folder)).or_insert_with(|| (folder, Vec::new()));
             listed.1.push(entry(pair, name, href(index)));
         }

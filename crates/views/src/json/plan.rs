@@ -78,15 +78,15 @@ pub fn read_plan(bytes: &[u8]) -> Result<(SyncPlan, Vec<u8>, Vec<u8>), String> {
             }
             Record::Plan(head) => return Err(wrong(other_version(head.version))),
             Record::Step(step) => plan.steps.push(SyncStep {
-                path: bytes_of(&step.path),
-                moved_from: step.moved_from.as_ref().map(bytes_of),
-                same_as: step.same_as.as_ref().map(bytes_of),
+                path: bytes_of(&step.path).into(),
+                moved_from: step.moved_from.as_ref().map(|path| bytes_of(path).into()),
+                same_as: step.same_as.as_ref().map(|path| bytes_of(path).into()),
                 side: if step.side == SideRecord::Into { Side::Into } else { Side::From },
                 was: item_of(&step.was),
                 will: item_of(&step.will),
             }),
             Record::Undecided(one) => plan.undecided.push(Undecided {
-                path: bytes_of(&one.path),
+                path: bytes_of(&one.path).into(),
                 reason: Reason::Told(one.reason),
                 is_trouble: one.trouble,
             }),

@@ -5,7 +5,6 @@ use std::collections::BTreeMap;
 use std::io::{self, Write};
 
 use tideline_core::plan::{Item, LeftAlone, Side, SyncPlan, SyncStep, Verb};
-use tideline_core::tree::split;
 use unicode_width::UnicodeWidthStr;
 
 use super::look::Look;
@@ -60,11 +59,11 @@ pub fn draw_plan(view: &PlanView<'_>, look: &Look, out: &mut dyn Write) -> io::R
 fn lines_by_folder<'v>(view: &PlanView<'v>, look: &Look) -> BTreeMap<&'v [u8], Vec<PlanLine>> {
     let mut lines: BTreeMap<&[u8], Vec<PlanLine>> = BTreeMap::new();
     for step in &view.plan.steps {
-        let (folder, name) = split(&step.path);
+        let (folder, name) = step.path.split();
         lines.entry(folder).or_default().push(line(step, name, view, look));
     }
     for one in &view.plan.undecided {
-        let (folder, name) = split(&one.path);
+        let (folder, name) = one.path.split();
         lines.entry(folder).or_default().push(PlanLine {
             mark: Marks::of(look.plain).trouble,
             ink: TextRole::Trouble,

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::io::{self, Write};
 
 use tideline_core::model::Status;
-use tideline_core::tree::{Pair, split};
+use tideline_core::tree::Pair;
 use unicode_width::UnicodeWidthStr;
 
 use super::account::write_account;
@@ -109,7 +109,7 @@ fn lines_by_folder(pairs: &[Pair], look: &Look) -> BTreeMap<Vec<u8>, Vec<TreeLin
                 at += below;
             }
         }
-        let (folder, name) = split(&pair.path);
+        let (folder, name) = pair.path.split();
         lines.entry(folder.to_vec()).or_default().push(line(pair, name, inside, look));
     }
     lines

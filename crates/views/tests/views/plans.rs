@@ -27,9 +27,9 @@ fn plan() -> SyncPlan {
             step("old", folder(), Item::Nothing),
             step("old/b", file(999, 5), Item::Nothing),
             step("quay", file(1, 9), file(1000, 5)),
-            SyncStep { moved_from: Some(b"from/here".to_vec()), ..step("there", file(4, 5), file(4, 5)) },
+            SyncStep { moved_from: Some("from/here".into()), ..step("there", file(4, 5), file(4, 5)) },
         ],
-        undecided: vec![Undecided { path: b"pipe".to_vec(), reason: Reason::OnlyOn(Side::From), is_trouble: false }],
+        undecided: vec![Undecided { path: "pipe".into(), reason: Reason::OnlyOn(Side::From), is_trouble: false }],
         left: LeftAlone { same: 1200, muted: 2, extra: 3, kept_folders: 1, ..LeftAlone::default() },
     }
 }
@@ -100,16 +100,16 @@ fn any_plan() -> impl Strategy<Value = SyncPlan> {
     let path = || prop::collection::vec(any::<u8>(), 1..12);
     let step = (path(), prop::option::of(path()), prop::option::of(path()), any::<bool>(), item(), item()).prop_map(
         |(path, moved_from, same_as, into, was, will)| SyncStep {
-            path,
-            moved_from,
-            same_as,
+            path: path.into(),
+            moved_from: moved_from.map(Into::into),
+            same_as: same_as.map(Into::into),
             side: if into { Side::Into } else { Side::From },
             was,
             will,
         },
     );
     let undecided = (path(), ".{0,20}", any::<bool>()).prop_map(|(path, reason, is_trouble)| Undecided {
-        path,
+        path: path.into(),
         reason: Reason::Told(reason),
         is_trouble,
     });

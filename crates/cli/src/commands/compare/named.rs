@@ -4,7 +4,7 @@ use std::path::{Path, PathBuf};
 
 use anyhow::{Result, bail};
 use tideline_core::model::Status;
-use tideline_core::tree::{self, EntryType, Filter, Pair, Tree, TreeComparison, TreeOptions};
+use tideline_core::tree::{self, EntryType, Filter, Pair, Tree, TreeComparison, TreeOptions, TreePath};
 
 use super::settings::Settings;
 use crate::args::{CompareArgs, FilesArgs};
@@ -62,33 +62,29 @@ pub(in crate::commands) fn narrowed(
 
 /// A path that was named after the two folders.
 pub(in crate::commands) struct Named {
-    pub(super) path: Vec<u8>,
+    pub(super) path: TreePath,
     pub(super) is_file: bool,
 }
 
 impl Named {
     /// Whether a pair is what was named, or in it, or came from there.
     fn holds(&self, pair: &Pair) -> bool {
-        let inside = |path: &[u8]| {
-            path.strip_prefix(&self.path[..]).is_some_and(|rest| matches!(rest.first(), None | Some(b'/')))
-        };
-        inside(&pair.path) || inside(pair.path_before())
+        pair.path.is_within(&self.path) || pair.path_before().is_within(&self.path)
     }
 }
 
 /// A path as the trees have it.
-fn inner_path(typed: &Path) -> Vec<u8> {
+fn inner_path(typed: &Path) -> TreePath {
     let typed = typed.as_os_str().as_encoded_bytes();
     let typed = typed.strip_prefix(b"./").unwrap_or(typed);
-    typed.strip_suffix(b"/").unwrap_or(typed).to_vec()
+    typed.strip_suffix(b"/").unwrap_or(typed).into()
 }
 
 /// What stands at a path in either tree.
-fn types(path: &[u8], trees: (&dyn Tree, &dyn Tree)) -> [Option<EntryType>; 2] {
+fn types(path: &TreePath, trees: (&dyn Tree, &dyn Tree)) -> [Option<EntryType>; 2] {
     [trees.0, trees.1].map(|tree| {
-        let (folder, name) = tree::split(path);
-        let entries = tree.list(folder).ok()?.entries;
-        entries.into_iter().find(|entry| entry.name == name).map(|entry| entry.entry_type)
+        let entries = tree.list(&path.parent()).ok()?.entries;
+        entries.into_iter().find(|entry| entry.name == path.name()).map(|entry| entry.entry_type)
     })
 }
 
@@ -152,7 +148,7 @@ pub(in crate::commands) fn locate(
     }
     let comparison = compare_trees(trees, &TreeOptions::default().counts(false).only(Some(Status::ALL.to_vec())));
     let named = resolve(path, &comparison, trees.both())?;
-    let pair = comparison.pairs.iter().find(|pair| pair.path == named.path || pair.path_before() == named.path);
+    let pair = comparison.pairs.iter().find(|pair| pair.path == named.path || *pair.path_before() == named.path);
     match pair {
         Some(pair) if pair.is_file() && !matches!(pair.status, Status::Gone | Status::New) => {
             Ok((full(before, pair.path_before()), full(after, &pair.path)))

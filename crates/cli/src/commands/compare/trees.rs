@@ -141,7 +141,7 @@ fn draw_files(
         if index > 0 {
             writeln!(out)?;
         }
-        let is_named = |pair: &&Pair| pair.path == named.path || pair.path_before() == named.path;
+        let is_named = |pair: &&Pair| pair.path == named.path || *pair.path_before() == named.path;
         let path = String::from_utf8_lossy(&named.path).into_owned();
         match comparison.pairs.iter().find(is_named) {
             None => {

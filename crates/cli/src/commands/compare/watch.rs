@@ -11,7 +11,7 @@ use jiff::Zoned;
 use notify::{Event, RecommendedWatcher, RecursiveMode, Watcher};
 use tideline_core::kinds::Comparison;
 use tideline_core::model::{Change, Status};
-use tideline_core::tree::TreeComparison;
+use tideline_core::tree::{TreeComparison, TreePath};
 use tideline_views::terminal::draw_pair;
 use tideline_views::{PairView, encoding_note, plural};
 
@@ -210,7 +210,7 @@ fn tell_trees(
     settings: &Settings,
 ) -> Result<TreeComparison> {
     let now = named::known(args, settings, trees)?;
-    let told = |comparison: &TreeComparison| -> BTreeMap<Vec<u8>, (Status, usize, usize, usize, u64)> {
+    let told = |comparison: &TreeComparison| -> BTreeMap<TreePath, (Status, usize, usize, usize, u64)> {
         let pairs = comparison.pairs.iter();
         pairs
             .map(|pair| {
@@ -222,7 +222,7 @@ fn tell_trees(
             .collect()
     };
     let (before, after) = (told(known), told(&now));
-    let became = |path: &Vec<u8>| before.get(path) != after.get(path);
+    let became = |path: &TreePath| before.get(path) != after.get(path);
     let gone: Vec<String> = before
         .keys()
         .filter(|path| !after.contains_key(*path))

@@ -9,7 +9,7 @@ use tideline_core::align::{Bounds, align};
 use tideline_core::kinds::ContentOptions;
 use tideline_core::patch::{FileLabel, PatchOptions, write_file_patch};
 use tideline_core::rules::Account;
-use tideline_core::tree::join;
+use tideline_core::tree::TreePath;
 use tideline_sources::Content;
 
 use super::common::{in_memory, inputs, stamp, tell_left_out, wanted};
@@ -66,7 +66,7 @@ fn version(args: &PatchArgs, sides: &Sides, is_before: bool, contents: &[u8]) ->
     let name = file_name.map_or(sides.type_name().as_bytes(), |name| name.as_encoded_bytes());
     let name = match &args.labels {
         Some((before, after)) => if is_before { before } else { after }.as_bytes().to_vec(),
-        None => join(if is_before { b"a" } else { b"b" }, name),
+        None => TreePath::from(if is_before { "a" } else { "b" }).join(name).to_vec(),
     };
     let is_there = !is_null(path);
     Version {

@@ -11,7 +11,7 @@ use tideline_core::kinds::ContentOptions;
 use tideline_core::model::Status;
 use tideline_core::patch::{FileLabel, NO_TIME, PatchOptions, is_patch_text, write_file_patch};
 use tideline_core::rules;
-use tideline_core::tree::{self, Attribute, Attributes, EntryMetadata, EntryType, Pair, Tree, join, pair_texts};
+use tideline_core::tree::{self, Attribute, Attributes, EntryMetadata, EntryType, Pair, Tree, TreePath, pair_texts};
 
 use super::common::{in_memory, inputs, stamp, tell_left_out, wanted};
 use super::extended::{LINK_MODE, Version, file_mode, write_versions};
@@ -69,8 +69,7 @@ pub(super) fn run(args: &PatchArgs, trees: &Trees) -> Result<Outcome> {
 impl Account {
     /// Notes folders that are on one side only and hold nothing.
     fn tell_empty_folders(&mut self, pairs: &[Pair]) {
-        let above = |pair: &Pair| pair.path.iter().rposition(|&byte| byte == b'/').map(|at| pair.path[..at].to_vec());
-        let filled: HashSet<Vec<u8>> = pairs.iter().filter_map(above).collect();
+        let filled: HashSet<TreePath> = pairs.iter().map(|pair| pair.path.parent()).collect();
         let one_sided = |pair: &&Pair| pair.is_folder() && matches!(pair.status, Status::Gone | Status::New);
         for pair in pairs.iter().filter(one_sided).filter(|pair| !filled.contains(&pair.path)) {
             self.not_carried.push(format!("{}/: an empty folder", String::from_utf8_lossy(&pair.path).escape_debug()));
@@ -146,7 +145,7 @@ impl Writer<'_> {
         account: &mut Account,
         out: &mut dyn Write,
     ) -> io::Result<()> {
-        let side = |is: bool, tree| is.then_some((tree, &pair.path[..]));
+        let side = |is: bool, tree| is.then_some((tree, &pair.path));
         let texts = match pair_texts(side(is_before, self.before), side(is_after, self.after)) {
             Ok(texts) => texts,
             Err(problem) => {
@@ -206,17 +205,18 @@ impl Writer<'_> {
         account: &mut Account,
         out: &mut dyn Write,
     ) -> io::Result<()> {
-        let read = |entry_type: Option<EntryType>, tree: &dyn Tree, path: &[u8]| -> Result<Option<Vec<u8>>, String> {
-            match entry_type {
-                None => Ok(None),
-                Some(EntryType::Link) => tree.link_target(path).map(Some).map_err(|problem| problem.to_string()),
-                Some(EntryType::File) => tree
-                    .contents(path)
-                    .map(|bytes| Some((*bytes).as_ref().to_vec()))
-                    .map_err(|problem| problem.to_string()),
-                Some(other) => Err(format!("{other}, which a patch cannot carry")),
-            }
-        };
+        let read =
+            |entry_type: Option<EntryType>, tree: &dyn Tree, path: &TreePath| -> Result<Option<Vec<u8>>, String> {
+                match entry_type {
+                    None => Ok(None),
+                    Some(EntryType::Link) => tree.link_target(path).map(Some).map_err(|problem| problem.to_string()),
+                    Some(EntryType::File) => tree
+                        .contents(path)
+                        .map(|bytes| Some((*bytes).as_ref().to_vec()))
+                        .map_err(|problem| problem.to_string()),
+                    Some(other) => Err(format!("{other}, which a patch cannot carry")),
+                }
+            };
         let both = read(sides.0, self.before, pair.path_before())
             .and_then(|before| Ok((before, read(sides.1, self.after, &pair.path)?)));
         let (before, after) = match both {
@@ -226,7 +226,7 @@ impl Writer<'_> {
                 return Ok(());
             }
         };
-        let mode = |entry_type: Option<EntryType>, tree: &dyn Tree, path: &[u8]| match entry_type? {
+        let mode = |entry_type: Option<EntryType>, tree: &dyn Tree, path: &TreePath| match entry_type? {
             EntryType::Link => Some(LINK_MODE),
             _ => Some(file_mode(tree.metadata(path).ok()?.mode?)),
         };
@@ -245,8 +245,12 @@ impl Writer<'_> {
             (_, after) => after,
         };
         let versions = (
-            Version { name: join(prefix_before.as_bytes(), pair.path_before()), mode: modes.0, contents: before },
-            Version { name: join(prefix_after.as_bytes(), &pair.path), mode: modes.1, contents: after },
+            Version {
+                name: TreePath::from(&*prefix_before).join(pair.path_before()).to_vec(),
+                mode: modes.0,
+                contents: before,
+            },
+            Version { name: TreePath::from(&*prefix_after).join(&pair.path).to_vec(), mode: modes.1, contents: after },
         );
         let written = write_versions(versions, pair.moved_from.is_some(), &self.options, out)?;
         account.files += usize::from(written);
@@ -260,7 +264,7 @@ impl Writer<'_> {
         }
         let (tree, root) = if is_before { (self.before, &self.args.before) } else { (self.after, &self.args.after) };
         if let Some((before, after)) = &self.args.labels {
-            return FileLabel::new(join(if is_before { before } else { after }.as_bytes(), &pair.path));
+            return FileLabel::new(TreePath::from(&**if is_before { before } else { after }).join(&pair.path).to_vec());
         }
         let modified = tree.metadata(&pair.path).ok().and_then(|metadata| metadata.modified);
         // An absolute name would not be followed.
@@ -268,6 +272,6 @@ impl Writer<'_> {
         let short = labels.map(|labels| PathBuf::from(if is_before { labels.before } else { labels.after }));
         let root = short.as_ref().unwrap_or(root).as_os_str().as_encoded_bytes();
         let root = root.strip_suffix(b"/").unwrap_or(root);
-        FileLabel::new(join(root, &pair.path)).stamp(modified.and_then(stamp))
+        FileLabel::new(TreePath::from(root).join(&pair.path).to_vec()).stamp(modified.and_then(stamp))
     }
 }

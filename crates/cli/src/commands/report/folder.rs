@@ -8,7 +8,7 @@ use std::path::{Path, PathBuf};
 use anyhow::{Context, Result, bail};
 use rayon::prelude::*;
 use tideline_core::plan::{Contents, ExpectedState, Plan, Step};
-use tideline_core::tree::{Progress, split};
+use tideline_core::tree::Progress;
 use tideline_journal::{Staged, Staging};
 use tideline_views::html::{self, Assets, Link, Links, SCRIPT, SCRIPT_NAME, SIGNATURE, STYLE, STYLE_NAME};
 use tideline_views::plural;
@@ -57,7 +57,7 @@ pub(super) fn write(found: &Found<'_>, folder: &Path, progress: &Progress) -> Re
 
 /// The name of a page: a number, and as much of the file's name as any system takes.
 fn page_name(number: usize, found: &Found<'_>, at: usize) -> String {
-    let (_, name) = split(&found.comparison.pairs[at].path);
+    let name = found.comparison.pairs[at].path.name();
     let plain =
         |&byte: &u8| if byte.is_ascii_alphanumeric() || b".-_".contains(&byte) { char::from(byte) } else { '_' };
     let name: String = name.iter().take(LONGEST_NAME).map(plain).collect();
@@ -81,7 +81,7 @@ fn write_page(
     let link = |number: Option<usize>| {
         let number = number.filter(|&number| number < names.len())?;
         let path = &found.comparison.pairs[found.texts[number]].path;
-        Some(Link::new(names[number].as_str(), split(path).1))
+        Some(Link::new(names[number].as_str(), path.name()))
     };
     let links =
         Links { index: format!("../{INDEX}"), previous: link(number.checked_sub(1)), next: link(Some(number + 1)) };

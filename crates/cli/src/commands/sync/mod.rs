@@ -12,7 +12,7 @@ use tideline_core::plan::{
     Item, Plan, Side, SyncMode, SyncOptions, SyncPlan, SyncStep, Verb, checked_path, path_of, plan_sync,
 };
 use tideline_core::rules::Account;
-use tideline_core::tree::{self, MemoryTree, Tree, TreeComparison};
+use tideline_core::tree::{self, MemoryTree, Tree, TreeComparison, TreePath};
 use tideline_journal::{LeftOut, Outcome as Carried};
 use tideline_views::json::{self, plan as records};
 use tideline_views::terminal::{Look, PlanView, draw_plan, write_account};
@@ -138,10 +138,10 @@ fn planned(args: &SyncArgs, config: &Config) -> Result<Made> {
     let options = SyncOptions::default().mode(way).mirror(args.mirror);
     let mut plan = plan_sync(&comparison, (&*target, &*source), &options);
     if roots.makes_into && !plan.steps.is_empty() {
-        let metadata = source.metadata(b"").unwrap_or_default();
+        let metadata = source.metadata(&TreePath::ROOT).unwrap_or_default();
         let will = Item::Folder { mode: metadata.mode, modified: metadata.modified.map(Into::into) };
         let (moved_from, same_as) = (None, None);
-        let step = SyncStep { path: Vec::new(), moved_from, same_as, side: Side::Into, was: Item::Nothing, will };
+        let step = SyncStep { path: TreePath::ROOT, moved_from, same_as, side: Side::Into, was: Item::Nothing, will };
         plan.steps.insert(0, step);
     }
     if !args.remove_many {

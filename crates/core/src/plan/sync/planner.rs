@@ -6,7 +6,7 @@ use std::time::SystemTime;
 use super::{Item, Reason, Side, SyncMode, SyncOptions, SyncPlan, SyncStep, Undecided};
 use crate::model::Status;
 use crate::plan::{Moment, Stamp};
-use crate::tree::{Entry, EntryMetadata, EntryType, Pair, Tree, TreeComparison, join, split};
+use crate::tree::{Entry, EntryMetadata, EntryType, Pair, Tree, TreeComparison, TreePath};
 
 /// Plans to make the tree before like the tree after: `into` is the side before of the comparison, `from` the side after.
 ///
@@ -19,7 +19,7 @@ pub fn plan_sync(comparison: &TreeComparison, (into, from): (&dyn Tree, &dyn Tre
         options,
         plan: SyncPlan { both_ways: options.mode == SyncMode::BothWays, ..SyncPlan::default() },
         made: HashSet::new(),
-        there: HashSet::from([Vec::new()]),
+        there: HashSet::from([TreePath::ROOT]),
         blocked: HashSet::new(),
         retyped: retyped.map(|pair| pair.path.clone()).collect(),
         removed: BTreeMap::new(),
@@ -42,18 +42,18 @@ struct Planner<'p> {
     options: &'p SyncOptions,
     plan: SyncPlan,
     /// Folders that are made.
-    made: HashSet<Vec<u8>>,
+    made: HashSet<TreePath>,
     /// Folders that are there.
-    there: HashSet<Vec<u8>>,
+    there: HashSet<TreePath>,
     /// Paths that stay what they are, so that nothing can come below them.
-    blocked: HashSet<Vec<u8>>,
-    retyped: HashSet<Vec<u8>>,
+    blocked: HashSet<TreePath>,
+    retyped: HashSet<TreePath>,
     /// What goes, by folder.
-    removed: BTreeMap<Vec<u8>, usize>,
+    removed: BTreeMap<TreePath, usize>,
     /// Files with several names, by what they are, and the first step that writes each.
-    first_names: HashMap<(u64, u64), Vec<u8>>,
+    first_names: HashMap<(u64, u64), TreePath>,
     /// When the nearest folder above a path was last changed in FROM.
-    folder_times: HashMap<Vec<u8>, Option<SystemTime>>,
+    folder_times: HashMap<TreePath, Option<SystemTime>>,
 }
 
 impl Planner<'_> {
@@ -67,7 +67,7 @@ impl Planner<'_> {
             Status::New | Status::Gone if both_ways && (pair.is_folder() || self.above_is_retyped(&pair.path)) => {}
             Status::New if both_ways => self.undecided(pair, Reason::OnlyOn(Side::From)),
             Status::Gone if both_ways => self.undecided(pair, Reason::OnlyOn(Side::Into)),
-            Status::Moved if both_ways => self.undecided(pair, Reason::At(pair.path_before().to_vec())),
+            Status::Moved if both_ways => self.undecided(pair, Reason::At(pair.path_before().clone())),
             Status::Retyped if both_ways => {
                 self.undecided(pair, Reason::Types { from: pair.types.1, into: pair.types.0 });
             }
@@ -88,8 +88,8 @@ impl Planner<'_> {
         self.plan.undecided.push(Undecided { path: pair.path.clone(), reason, is_trouble: true });
     }
 
-    fn step(&mut self, path: &[u8], side: Side, was: Item, will: Item) {
-        let path = path.to_vec();
+    fn step(&mut self, path: &TreePath, side: Side, was: Item, will: Item) {
+        let path = path.clone();
         self.plan.steps.push(SyncStep { path, moved_from: None, same_as: None, side, was, will });
     }
 
@@ -110,7 +110,7 @@ impl Planner<'_> {
 
     /// Whether what INTO has is to stay because that of FROM is not newer.
     fn stays_as_newer(&mut self, pair: &Pair) -> bool {
-        let time = |tree: &dyn Tree, path: &[u8], metadata: Option<EntryMetadata>| {
+        let time = |tree: &dyn Tree, path: &TreePath, metadata: Option<EntryMetadata>| {
             metadata.or_else(|| tree.metadata(path).ok()).and_then(|metadata| metadata.modified)
         };
         let stays = self.options.mode == SyncMode::Newer && {
@@ -127,13 +127,13 @@ impl Planner<'_> {
         if self.options.mode != SyncMode::Newer {
             return false;
         }
-        let mut folder = split(pair.path_before()).0.to_vec();
+        let mut folder = pair.path_before().parent();
         let time = loop {
             if let Some(time) = self.folder_times.get(&folder) {
                 break *time;
             }
             match self.from.metadata(&folder) {
-                Err(_) if !folder.is_empty() => folder = split(&folder).0.to_vec(),
+                Err(_) if !folder.is_empty() => folder = folder.parent(),
                 metadata => {
                     let time = metadata.ok().and_then(|metadata| metadata.modified);
                     self.folder_times.insert(folder, time);
@@ -150,7 +150,7 @@ impl Planner<'_> {
     fn item(
         &self,
         side: Side,
-        path: &[u8],
+        path: &TreePath,
         entry_type: Option<EntryType>,
         metadata: Option<EntryMetadata>,
     ) -> Result<Item, Reason> {
@@ -217,7 +217,7 @@ impl Planner<'_> {
             return;
         }
         // A folder that is known only by what is in it is made when a file needs it.
-        if !self.make_way(split(&pair.path).0, pair) {
+        if !self.make_way(&pair.path.parent(), pair) {
             return;
         }
         if pair.is_folder() {
@@ -227,15 +227,15 @@ impl Planner<'_> {
         }
     }
 
-    fn make_folder(&mut self, path: &[u8]) {
-        if self.made.insert(path.to_vec()) {
+    fn make_folder(&mut self, path: &TreePath) {
+        if self.made.insert(path.clone()) {
             let will = self.item(Side::From, path, Some(EntryType::Folder), None);
             self.step(path, Side::Into, Item::Nothing, will.unwrap_or(Item::Folder { mode: None, modified: None }));
         }
     }
 
     /// Makes the folders above a path that are missing; whether they can be.
-    fn make_way(&mut self, folder: &[u8], pair: &Pair) -> bool {
+    fn make_way(&mut self, folder: &TreePath, pair: &Pair) -> bool {
         if self.made.contains(folder) || self.there.contains(folder) {
             return true;
         }
@@ -243,15 +243,15 @@ impl Planner<'_> {
             self.undecided(pair, Reason::AboveIsLeft);
             return false;
         }
-        let above = split(folder).0.to_vec();
+        let above = folder.parent();
         if !self.make_way(&above, pair) {
             return false;
         }
-        let name = split(folder).1;
+        let name = folder.name();
         // What is new holds nothing yet; a folder that is there is listed once for all that are in it.
         let entries = if self.made.contains(&above) { Vec::new() } else { self.entries(&above) };
         let folders = entries.iter().filter(|entry| entry.entry_type == EntryType::Folder);
-        self.there.extend(folders.map(|entry| join(&above, &entry.name)));
+        self.there.extend(folders.map(|entry| above.join(&entry.name)));
         match entries.iter().find(|entry| entry.name == name).map(|entry| entry.entry_type) {
             Some(EntryType::Folder) => true,
             None => {
@@ -259,14 +259,14 @@ impl Planner<'_> {
                 true
             }
             Some(other) => {
-                self.blocked.insert(folder.to_vec());
-                self.undecided(pair, Reason::NotInFolder(folder.to_vec(), other));
+                self.blocked.insert(folder.clone());
+                self.undecided(pair, Reason::NotInFolder(folder.clone(), other));
                 false
             }
         }
     }
 
-    fn entries(&self, folder: &[u8]) -> Vec<Entry> {
+    fn entries(&self, folder: &TreePath) -> Vec<Entry> {
         self.into.list(folder).map(|listing| listing.entries).unwrap_or_default()
     }
 
@@ -282,7 +282,7 @@ impl Planner<'_> {
             return;
         }
         if let Some((was, will)) = self.items(pair) {
-            *self.removed.entry(split(&pair.path).0.to_vec()).or_default() += 1;
+            *self.removed.entry(pair.path.parent()).or_default() += 1;
             self.step(&pair.path, Side::Into, was, will);
         }
     }
@@ -307,7 +307,7 @@ impl Planner<'_> {
                     self.undecided(pair, Reason::HoldsUnseen);
                 }
             } else if all {
-                *self.removed.entry(split(&pair.path).0.to_vec()).or_default() += 1;
+                *self.removed.entry(pair.path.parent()).or_default() += 1;
                 if let Ok(was) = self.item(Side::Into, &pair.path, Some(EntryType::Folder), None) {
                     self.step(&pair.path, Side::Into, was, Item::Nothing);
                 }
@@ -317,20 +317,13 @@ impl Planner<'_> {
         }
     }
 
-    fn above_is_retyped(&self, path: &[u8]) -> bool {
+    fn above_is_retyped(&self, path: &TreePath) -> bool {
         self.above_is_in(&self.retyped, path)
     }
 
     /// Whether a folder above a path is among some.
-    fn above_is_in(&self, folders: &HashSet<Vec<u8>>, path: &[u8]) -> bool {
-        let mut folder = split(path).0;
-        while !folders.is_empty() && !folder.is_empty() {
-            if folders.contains(folder) {
-                return true;
-            }
-            folder = split(folder).0;
-        }
-        false
+    fn above_is_in(&self, folders: &HashSet<TreePath>, path: &TreePath) -> bool {
+        !folders.is_empty() && path.folders_above().any(|folder| folders.contains(folder))
     }
 
     /// Whether what only INTO has stays although the rest goes: FROM would leave it out, or it is newer.
@@ -347,12 +340,12 @@ impl Planner<'_> {
     /// What moved is copied, and goes from its old place only when INTO is to mirror FROM. It is moved when it is the same file;
     /// one that is merely alike is written, and the old one is removed.
     fn moved(&mut self, pair: &Pair) {
-        let old = pair.path_before().to_vec();
+        let old = pair.path_before().clone();
         if pair.types.1.is_some_and(|entry_type| self.into.leaves_out(&pair.path, entry_type)) {
             self.plan.left.ignored += 1;
             return;
         }
-        if !self.make_way(split(&pair.path).0, pair) {
+        if !self.make_way(&pair.path.parent(), pair) {
             return;
         }
         let Some((was, will)) = self.items(pair) else { return };
@@ -367,12 +360,12 @@ impl Planner<'_> {
         if apart || !self.holds_the_same(pair) {
             self.carry(pair, Item::Nothing, will);
             if apart || !self.is_to_stay(pair) {
-                *self.removed.entry(split(&old).0.to_vec()).or_default() += 1;
+                *self.removed.entry(old.parent()).or_default() += 1;
                 self.step(&old, Side::Into, was, Item::Nothing);
             }
             return;
         }
-        *self.removed.entry(split(&old).0.to_vec()).or_default() += 1;
+        *self.removed.entry(old.parent()).or_default() += 1;
         self.plan.steps.push(SyncStep {
             path: pair.path.clone(),
             moved_from: Some(old),

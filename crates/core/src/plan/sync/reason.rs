@@ -1,7 +1,7 @@
 //! Why a sync leaves a difference as it is.
 
 use super::side::Side;
-use crate::tree::{EntryType, Note, Pair, TreeError};
+use crate::tree::{EntryType, Note, Pair, TreeError, TreePath};
 
 /// Why a difference is not carried.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -9,7 +9,7 @@ pub enum Reason {
     /// Of a sync both ways: only one side has it, and nothing tells whether it came there or went from the other.
     OnlyOn(Side),
     /// Of a sync both ways: it is at another path in the tree that is carried into.
-    At(Vec<u8>),
+    At(TreePath),
     /// Of a sync both ways: it is something else on either side.
     Types {
         /// What it is in the tree that is carried from.
@@ -28,7 +28,7 @@ pub enum Reason {
     /// What it would be in is left as it is.
     AboveIsLeft,
     /// What it would be in is there and is no folder.
-    NotInFolder(Vec<u8>, EntryType),
+    NotInFolder(TreePath, EntryType),
     /// The folder in its place holds what was not looked at.
     HoldsUnseen,
     /// A folder is in its place, and may not be removed.

@@ -5,6 +5,7 @@ use serde::{Deserialize, Serialize};
 use super::reason::Reason;
 use super::side::Side;
 use crate::plan::{Moment, Stamp};
+use crate::tree::TreePath;
 
 /// How differences are carried.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -56,11 +57,11 @@ pub struct SyncPlan {
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct SyncStep {
     /// The path that will stand there or goes.
-    pub path: Vec<u8>,
+    pub path: TreePath,
     /// Where the file is now, of one that moves.
-    pub moved_from: Option<Vec<u8>>,
+    pub moved_from: Option<TreePath>,
     /// The path of an earlier step that writes the same file: this one gives it a second name.
-    pub same_as: Option<Vec<u8>>,
+    pub same_as: Option<TreePath>,
     /// The side that is written to.
     pub side: Side,
     /// What stands there now; of a file that moves, where it is now.
@@ -140,7 +141,7 @@ impl SyncStep {
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Undecided {
     /// Its path.
-    pub path: Vec<u8>,
+    pub path: TreePath,
     /// Why not.
     pub reason: Reason,
     /// Whether it could not be looked at.
