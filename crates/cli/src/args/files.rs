@@ -3,7 +3,7 @@
 use clap::{Args, ValueEnum};
 use tideline_core::model::Status;
 
-#[derive(Clone, Debug, Args)]
+#[derive(Clone, Debug, Default, Args)]
 #[command(next_help_heading = "Which files (of two folders)")]
 pub(crate) struct FilesArgs {
     /// Show only pairs of these statuses: same, muted, changed, gone, new, moved, retyped, unreadable
@@ -60,8 +60,9 @@ impl FilesArgs {
     }
 }
 
-#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, ValueEnum)]
 pub(crate) enum LinksChoice {
+    #[default]
     AsIs,
     Follow,
 }

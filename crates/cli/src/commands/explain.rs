@@ -3,23 +3,26 @@
 use anyhow::{Result, bail};
 use tideline_core::kinds::text::{Explanation, LineOf, explain_change, explain_line};
 use tideline_core::kinds::{Comparison, TextPair};
-use tideline_sources::SideOptions;
 use tideline_views::PairView;
 use tideline_views::terminal::draw_explanations;
 
 use super::Outcome;
 use super::compare::locate;
 use super::print::printing;
-use super::resolve::{Resolved, open_files, resolve_both};
-use crate::args::{ExplainArgs, LineChoice};
-use crate::settings::{Config, content_options, encodings, look_of_colours};
+use super::request::{Asked, Request};
+use super::resolve::{Resolved, open_files};
+use crate::args::{ExplainArgs, FilesArgs, LineChoice};
+use crate::settings::{Config, look_of_colours};
 
 pub(super) fn run(args: &ExplainArgs) -> Result<Outcome> {
     let config = Config::load(&args.what)?;
-    let contents = content_options(&args.what, &config, encodings(&args.read)?, args.counted_only)?;
+    let ExplainArgs { before, after, what, read, counted_only, .. } = args;
+    let (paths, files) = (&[][..], &FilesArgs::default());
+    let request =
+        Request::new(&Asked { before, after, paths, what, read, files, counted_only: *counted_only }, &config)?;
     let look = look_of_colours(&args.colour, &config.view)?;
     let both = (args.before.as_path(), args.after.as_path());
-    let sides = match (resolve_both(both, &SideOptions::default(), &contents)?, &args.path) {
+    let sides = match (request.open()?, &args.path) {
         (Resolved::Trees(trees), Some(path)) => {
             let (before, after) = locate(&trees, both, path)?;
             open_files(&before, &after)?
@@ -34,7 +37,7 @@ pub(super) fn run(args: &ExplainArgs) -> Result<Outcome> {
         ),
         (Resolved::Files(sides), None) => *sides,
     };
-    let comparison = sides.compare(&contents);
+    let comparison = sides.compare(&request.contents);
     let TextPair { before, after, found, .. } = match &comparison {
         Comparison::Text(texts) => &**texts,
         Comparison::Bytes(_) => bail!("cannot explain lines of {}: it is not text", sides.type_name()),

@@ -11,6 +11,7 @@ mod patch;
 mod print;
 mod progress;
 mod report;
+mod request;
 mod resolve;
 mod rules;
 mod runs;

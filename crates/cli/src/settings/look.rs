@@ -43,7 +43,7 @@ pub(crate) fn look(args: &LookArgs, defaults: &ViewDefaults) -> Result<Look> {
         })
         .plain(args.colour.plain || defaults.plain == Some(true))
         .context(args.context.or(defaults.context).unwrap_or_default())
-        .grain(grain(args.grain.as_deref().or(defaults.grain.as_deref()).unwrap_or("word"))?)
+        .grain(grain_of(args, defaults)?)
         .legend(!args.no_legend && defaults.legend != Some(false))
         .width(width))
 }
@@ -68,6 +68,11 @@ pub(crate) fn look_of_colours(args: &ColourArgs, defaults: &ViewDefaults) -> Res
 /// Whether long output is paged.
 pub(crate) fn is_paged(args: &LookArgs, defaults: &ViewDefaults) -> bool {
     !args.no_pager && defaults.pager != Some(false)
+}
+
+/// What is marked inside a line, as the arguments or the configuration say.
+pub(crate) fn grain_of(args: &LookArgs, defaults: &ViewDefaults) -> Result<Grain> {
+    grain(args.grain.as_deref().or(defaults.grain.as_deref()).unwrap_or("word"))
 }
 
 /// What is marked inside a line.

@@ -11,5 +11,5 @@ pub(crate) use config::{Config, FILE_NAME, Saved};
 pub(crate) use contents::{ON_THE_COMMAND_LINE, content_options, rules};
 pub(crate) use files::{side_options, tree_options};
 pub(crate) use labels::{Names, name_sides, name_trees};
-pub(crate) use look::{grain, is_paged, look, look_of_colours};
+pub(crate) use look::{grain, grain_of, is_paged, look, look_of_colours};
 pub(crate) use read::encodings;

@@ -1,6 +1,6 @@
 //! `compare`: what changed between two files.
 
-use std::io;
+use std::io::{self, Write};
 
 use anyhow::Result;
 use tideline_core::kinds::Comparison;
@@ -10,42 +10,50 @@ use tideline_views::json::{self, records::Record};
 use tideline_views::terminal::draw_pair;
 use tideline_views::{PairView, encoding_note};
 
-use super::settings::Settings;
-use crate::args::CompareArgs;
+use super::output::{Output, Terminal};
 use crate::commands::Outcome;
 use crate::commands::print::printing;
+use crate::commands::request::Request;
 use crate::commands::sides::Sides;
 use crate::commands::unused::tell_unused;
 
-pub(super) fn run(args: &CompareArgs, settings: &Settings, sides: &Sides) -> Result<Outcome> {
+pub(super) fn run(request: &Request, output: &Output, sides: &Sides) -> Result<Outcome> {
+    let rules = request.contents.all_rules();
     let same = *sides.before == *sides.after;
-    if same && !args.json {
-        if !args.quiet {
+    match output {
+        Output::Quiet if same => return sides.check().map(|()| Outcome::Same),
+        Output::Terminal(_) | Output::Paths { .. } if same => {
             printing(false, |out| writeln!(out, "{}", same_line(sides)))?;
+            return sides.check().map(|()| Outcome::Same);
         }
-        return sides.check().map(|()| Outcome::Same);
+        Output::Quiet if rules.is_empty() => return Ok(Outcome::Different),
+        Output::Quiet | Output::Paths { .. } | Output::Json { .. } | Output::Terminal(_) => {}
     }
-    if args.quiet && settings.contents.all_rules().is_empty() {
-        return Ok(if same { Outcome::Same } else { Outcome::Different });
-    }
-    let comparison = sides.compare(&settings.contents);
+    let comparison = sides.compare(&request.contents);
     let status = comparison.status(same);
-    if !args.quiet {
-        let paged = settings.paged && !args.json;
-        printing(paged, |out| {
-            if args.json {
-                let write = &mut |record| json::write_record(&record, out);
-                give_records(sides, (&comparison, status), (settings.look.marked(), usize::MAX), write)
-            } else {
-                let note = encoding_note(&comparison);
-                draw_pair(&PairView::new(&comparison, sides.title(note.as_deref())), &settings.look, out)
-            }
-        })?;
-        if !same {
-            tell_unused(settings.contents.all_rules(), &comparison.account());
+    match output {
+        Output::Quiet => {}
+        Output::Paths { null } => printing(false, |out| write_path(sides.type_name().as_bytes(), *null, out))?,
+        Output::Json { grain, .. } => printing(false, |out| {
+            let write = &mut |record| json::write_record(&record, out);
+            give_records(sides, (&comparison, status), (grain, usize::MAX), write)
+        })?,
+        Output::Terminal(Terminal { look, paged, .. }) => {
+            let note = encoding_note(&comparison);
+            let view = PairView::new(&comparison, sides.title(note.as_deref()));
+            printing(*paged, |out| draw_pair(&view, look, out))?;
         }
+    }
+    if !same && !matches!(output, Output::Quiet) {
+        tell_unused(rules, &comparison.account());
     }
     sides.check().map(|()| Outcome::of(status))
+}
+
+/// Writes a path by itself.
+pub(super) fn write_path(path: &[u8], null: bool, out: &mut dyn Write) -> io::Result<()> {
+    out.write_all(path)?;
+    out.write_all(if null { b"\0" } else { b"\n" })
 }
 
 /// The one line that says that two files are the same.

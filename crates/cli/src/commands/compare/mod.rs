@@ -1,27 +1,48 @@
 //! `compare`: what changed between two files or two trees.
+//!
+//! There is one way through it, and other commands that compare share its steps: arguments become a [`Request`] and an [`Output`], a
+//! request becomes two sides, the sides a comparison, and the output prints it.
 
 mod files;
 mod named;
-mod once;
-mod settings;
+mod output;
 mod trees;
 mod watch;
 
 use anyhow::Result;
 
 use super::Outcome;
+use super::request::{Asked, Request};
+use super::resolve::{Resolved, refuse_paths};
 use crate::args::CompareArgs;
-use crate::settings::{Config, content_options, encodings, is_paged, look};
+use crate::settings::Config;
 pub(super) use files::give_records;
 pub(super) use named::{compare_asked, locate, narrowed};
-use once::once;
-use settings::Settings;
-pub(super) use trees::{concluded, view_of};
+use output::Output;
+pub(super) use trees::concluded;
 
 pub(super) fn run(args: &CompareArgs) -> Result<Outcome> {
     let config = Config::load(&args.what)?;
-    let contents = content_options(&args.what, &config, encodings(&args.read)?, args.counted_only)?;
-    let settings =
-        Settings { look: look(&args.look, &config.view)?, paged: is_paged(&args.look, &config.view), contents };
-    if args.watch { watch::run(args, &settings) } else { once(args, &settings) }
+    let CompareArgs { before, after, paths, what, read, files, counted_only, .. } = args;
+    let asked = Asked { before, after, paths, what, read, files, counted_only: *counted_only };
+    let request = Request::new(&asked, &config)?;
+    match Output::of(args, &config)? {
+        Output::Terminal(terminal) if args.watch => {
+            // What came before is not waited for in a pager.
+            once(&request, &Output::Terminal(output::Terminal { paged: false, ..terminal.clone() }))?;
+            watch::run(&request, &terminal.look)
+        }
+        output => once(&request, &output),
+    }
+}
+
+/// Compares two files, or two trees.
+fn once(request: &Request, output: &Output) -> Result<Outcome> {
+    match request.open()? {
+        Resolved::Trees(trees) => trees::run(request, output, &trees),
+        Resolved::Files(sides) => {
+            refuse_paths(&request.paths, &request.before, &request.after)?;
+            files::run(request, output, &sides)
+        }
+    }
 }

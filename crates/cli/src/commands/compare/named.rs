@@ -6,32 +6,26 @@ use anyhow::{Result, bail};
 use tideline_core::model::Status;
 use tideline_core::tree::{self, EntryType, Filter, Pair, Tree, TreeComparison, TreeOptions, TreePath};
 
-use super::settings::Settings;
-use crate::args::{CompareArgs, FilesArgs};
 use crate::commands::pairs::Trees;
 use crate::commands::progress::with_progress;
-use crate::settings::tree_options;
+use crate::commands::request::Request;
 
 /// Compares two trees, or only what was named in them, and finds what the names mean. Of what was named, also what is the same is
 /// counted.
 pub(in crate::commands) fn compare_asked(
+    request: &Request,
     trees: &Trees,
-    mut options: TreeOptions,
-    paths: &[PathBuf],
-    counted_only: bool,
-    files: &FilesArgs,
+    options: TreeOptions,
     progress: &tree::Progress,
 ) -> Result<(TreeComparison, Vec<Named>)> {
-    let only = &files.only;
+    let Request { paths, only, .. } = request;
+    let mut options = all_that_is_shown(request, options);
     if let Some(patterns) = patterns_for(paths, trees) {
         // Files that both trees have can be compared without a look at all the others.
         options = options.filter(Filter::default().include(&patterns)?).moves(false);
     }
     if !paths.is_empty() {
         options = options.only(Some(Status::ALL.to_vec()));
-    } else if counted_only && only.is_empty() {
-        let counted = Status::ALL.into_iter().filter(|status| !matches!(status, Status::Same | Status::Muted));
-        options = options.only(Some(counted.collect()));
     }
     let mut comparison = tree::compare(&*trees.before, &*trees.after, &options, progress);
     let named = paths.iter().map(|path| resolve(path, &comparison, trees.both())).collect::<Result<Vec<_>>>()?;
@@ -41,6 +35,15 @@ pub(in crate::commands) fn compare_asked(
         comparison.pairs.retain(wanted);
     }
     Ok((comparison, named))
+}
+
+/// Leaves out pairs in which only muted changes are, where those are not shown.
+pub(super) fn all_that_is_shown(request: &Request, options: TreeOptions) -> TreeOptions {
+    if !request.counted_only || !request.only.is_empty() {
+        return options;
+    }
+    let counted = Status::ALL.into_iter().filter(|status| !matches!(status, Status::Same | Status::Muted));
+    options.only(Some(counted.collect()))
 }
 
 fn compare_trees(trees: &Trees, options: &TreeOptions) -> TreeComparison {
@@ -124,15 +127,14 @@ fn resolve(path: &Path, comparison: &TreeComparison, trees: (&dyn Tree, &dyn Tre
 }
 
 /// Compares two trees as `compare` would, for a caller that goes on watching them.
-pub(in crate::commands) fn known(args: &CompareArgs, settings: &Settings, trees: &Trees) -> Result<TreeComparison> {
-    let options = tree_options(&args.files, settings.contents.clone())?;
-    let mut comparison = tree::compare(&*trees.before, &*trees.after, &options, &tree::Progress::default());
-    if !args.paths.is_empty() {
+pub(super) fn known(request: &Request, trees: &Trees) -> TreeComparison {
+    let mut comparison = tree::compare(&*trees.before, &*trees.after, &request.trees, &tree::Progress::default());
+    if !request.paths.is_empty() {
         let named: Vec<Named> =
-            args.paths.iter().map(|path| Named { path: inner_path(path), is_file: false }).collect();
+            request.paths.iter().map(|path| Named { path: inner_path(path), is_file: false }).collect();
         comparison.narrow(|pair| named.iter().any(|named| named.holds(pair)));
     }
-    Ok(comparison)
+    comparison
 }
 
 /// Finds one file of two trees, which may have moved, on both sides.

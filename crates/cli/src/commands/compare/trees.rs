@@ -1,55 +1,128 @@
 //! `compare` on two folders.
 
-use std::io::{self, Write};
+use std::io::{self, IsTerminal, Write};
+use std::ops::ControlFlow;
+use std::time::{Duration, Instant};
 
 use anyhow::Result;
 use tideline_core::kinds::text::Grain;
 use tideline_core::model::Status;
 use tideline_core::rules::Rules;
-use tideline_core::tree::{Pair, TreeComparison};
+use tideline_core::tree::{self, Pair, PairSink, Progress, TreeComparison, TreeOptions};
 use tideline_views::json::{self, records::Record};
+use tideline_views::note;
 use tideline_views::report::Body;
 use tideline_views::terminal::{self, Look, draw_tree, write_account};
-use tideline_views::{Labels, TreeView, note};
 
-use super::named::{Named, compare_asked};
-use super::settings::Settings;
-use crate::args::{CompareArgs, FilesArgs, TrustChoice};
+use super::files::write_path;
+use super::named::{Named, all_that_is_shown, compare_asked};
+use super::output::{Output, Terminal};
 use crate::commands::pairs::Trees;
 use crate::commands::print::printing;
 use crate::commands::progress::with_progress;
+use crate::commands::request::Request;
 use crate::commands::unused::tell_unused;
 use crate::commands::{Outcome, tell};
-use crate::settings::{name_trees, tree_options};
 
-pub(super) fn run(args: &CompareArgs, settings: &Settings, trees: &Trees) -> Result<Outcome> {
-    let look = &settings.look;
-    let mut options = tree_options(&args.files, settings.contents.clone())?;
-    if args.quiet {
-        options = options.counts(false).moves(false);
-    } else if args.flat || args.null {
-        options = options.counts(false);
+/// How often what is printed goes on its way, at least.
+const OFTEN: Duration = Duration::from_millis(100);
+
+pub(super) fn run(request: &Request, output: &Output, trees: &Trees) -> Result<Outcome> {
+    let options = output.needed(request.trees.clone());
+    let whole = |options| with_progress(|progress| compare_asked(request, trees, options, progress));
+    let comparison = match output {
+        Output::Quiet => whole(options)?.0,
+        Output::Paths { .. } | Output::Json { .. } if request.paths.is_empty() => {
+            stream(output, trees, &all_that_is_shown(request, options))?
+        }
+        Output::Paths { null } => {
+            let (comparison, _) = whole(options)?;
+            printing(false, |out| comparison.pairs.iter().try_for_each(|pair| write_path(&pair.path, *null, out)))?;
+            comparison
+        }
+        Output::Json { grain, each_file } => {
+            let (comparison, named) = whole(options)?;
+            let changes = *each_file || named.iter().all(|named| named.is_file);
+            printing(false, |out| {
+                json::write_record(&json::opening(&trees.labels), out)?;
+                let mut pairs = comparison.pairs.iter();
+                pairs.try_for_each(|pair| write_records(pair, trees, (changes, grain), out))?;
+                json::write_record(&json::tree_summary(&comparison), out)
+            })?;
+            comparison
+        }
+        Output::Terminal(Terminal { look, paged, each_file }) => {
+            let (comparison, named) = whole(options)?;
+            printing(*paged, |out| {
+                if !named.is_empty() && named.iter().all(|named| named.is_file) {
+                    return draw_files(&named, &comparison, trees, look, out);
+                }
+                draw_tree(&request.view(&comparison, &trees.labels), look, out)?;
+                if *each_file { draw_each(&comparison, trees, look, out) } else { Ok(()) }
+            })?;
+            comparison
+        }
+    };
+    Ok(concluded(&comparison, request.contents.all_rules()))
+}
+
+/// Prints pairs as soon as they are known. Of the pairs, what is returned holds only those that could not be read.
+fn stream(output: &Output, trees: &Trees, options: &TreeOptions) -> Result<TreeComparison> {
+    let mut comparison = TreeComparison::default();
+    printing(false, |out| {
+        if let Output::Json { .. } = output {
+            json::write_record(&json::opening(&trees.labels), out)?;
+        }
+        let mut printer =
+            Printer { output, trees, out, unreadable: Vec::new(), flushed: Instant::now(), result: Ok(()) };
+        let mut compare =
+            |progress: &Progress| tree::compare_into(&*trees.before, &*trees.after, options, progress, &mut printer);
+        // On a terminal, the pairs themselves tell that the work goes on.
+        comparison =
+            if io::stdout().is_terminal() { compare(&Progress::default()) } else { with_progress(&mut compare) };
+        printer.result?;
+        if let Output::Json { .. } = output {
+            json::write_record(&json::tree_summary(&comparison), printer.out)?;
+        }
+        comparison.pairs = printer.unreadable;
+        Ok(())
+    })?;
+    Ok(comparison)
+}
+
+/// Prints the pairs of two trees one by one.
+struct Printer<'a> {
+    output: &'a Output,
+    trees: &'a Trees,
+    out: &'a mut dyn Write,
+    unreadable: Vec<Pair>,
+    flushed: Instant,
+    result: io::Result<()>,
+}
+
+impl Printer<'_> {
+    fn print(&mut self, pair: &Pair) -> io::Result<()> {
+        match self.output {
+            Output::Paths { null } => write_path(&pair.path, *null, self.out)?,
+            Output::Json { grain, each_file } => write_records(pair, self.trees, (*each_file, grain), self.out)?,
+            Output::Quiet | Output::Terminal(_) => {}
+        }
+        if self.flushed.elapsed() > OFTEN {
+            self.out.flush()?;
+            self.flushed = Instant::now();
+        }
+        Ok(())
     }
-    let asked =
-        with_progress(|progress| compare_asked(trees, options, &args.paths, args.counted_only, &args.files, progress));
-    let (comparison, paths) = asked?;
-    let named_files = !paths.is_empty() && paths.iter().all(|path| path.is_file);
-    let paged = settings.paged && !args.json && !args.flat && !args.null;
-    if !args.quiet {
-        printing(paged, |out| {
-            if args.json {
-                write_json(&comparison, trees, args.each_file || named_files, look.marked(), out)
-            } else if args.flat || args.null {
-                write_flat(&comparison, args.null, out)
-            } else if named_files {
-                draw_files(&paths, &comparison, trees, look, out)
-            } else {
-                draw_tree(&view_of(&comparison, &trees.labels, &args.files, args.counted_only), look, out)?;
-                if args.each_file { draw_each(&comparison, trees, look, out) } else { Ok(()) }
-            }
-        })?;
+}
+
+impl PairSink for Printer<'_> {
+    fn pair(&mut self, pair: Pair) -> ControlFlow<()> {
+        self.result = self.print(&pair);
+        if pair.status == Status::Unreadable {
+            self.unreadable.push(pair);
+        }
+        if self.result.is_ok() { ControlFlow::Continue(()) } else { ControlFlow::Break(()) }
     }
-    Ok(concluded(&comparison, settings.contents.all_rules()))
 }
 
 /// Says on standard error what could not be read and which rules did nothing, and what the exit status tells.
@@ -79,44 +152,6 @@ fn complain_of_unreadable(comparison: &TreeComparison) {
         let reason = note(pair).unwrap_or_default();
         tell(&format!("cannot read {path}: {reason}"));
     }
-}
-
-/// Two trees as the options want them shown.
-pub(in crate::commands) fn view_of<'a>(
-    comparison: &'a TreeComparison,
-    labels: &'a Labels,
-    files: &'a FilesArgs,
-    counted_only: bool,
-) -> TreeView<'a> {
-    TreeView {
-        labels,
-        comparison,
-        only: (!files.only.is_empty()).then_some(files.only.as_slice()),
-        muted_is_hidden: counted_only,
-        trusted: files.trust.map(|trust| match trust {
-            TrustChoice::Size => "size",
-            TrustChoice::Time => "size and time",
-        }),
-    }
-}
-
-/// Draws what is known of two trees.
-pub(super) fn draw_known(
-    comparison: &TreeComparison,
-    args: &CompareArgs,
-    look: &Look,
-    out: &mut dyn Write,
-) -> io::Result<()> {
-    let labels = name_trees(&args.before, &args.after);
-    draw_tree(&view_of(comparison, &labels, &args.files, args.counted_only), look, out)
-}
-
-fn write_flat(comparison: &TreeComparison, null: bool, out: &mut dyn Write) -> io::Result<()> {
-    for pair in &comparison.pairs {
-        out.write_all(&pair.path)?;
-        out.write_all(if null { b"\0" } else { b"\n" })?;
-    }
-    Ok(())
 }
 
 /// Draws every pair with contents to show, each below an empty line.
@@ -168,26 +203,18 @@ fn draw_pair(pair: &Pair, trees: &Trees, look: &Look, out: &mut dyn Write) -> io
     })
 }
 
-fn write_json(
-    comparison: &TreeComparison,
-    trees: &Trees,
-    changes: bool,
-    grain: &Grain,
-    out: &mut dyn Write,
-) -> io::Result<()> {
-    json::write_record(&json::opening(&trees.labels), out)?;
-    for pair in &comparison.pairs {
-        json::write_record(&Record::Pair(json::tree_pair(pair)), out)?;
-        if changes && pair.is_file() && pair.contents_differ() {
-            trees.with_pair(pair, |held| match held {
-                Body::Pair(view) => {
-                    let take = &mut |record| json::write_record(&record, out);
-                    json::give_pair_changes(&pair.path, &view, (grain, usize::MAX), take)
-                }
-                // A file that has become unreadable since has no changes to tell.
-                Body::Nothing(_) => Ok(()),
-            })?;
-        }
+/// Writes the record of a pair and, if they are wanted, those of its changes.
+fn write_records(pair: &Pair, trees: &Trees, (changes, grain): (bool, &Grain), out: &mut dyn Write) -> io::Result<()> {
+    json::write_record(&Record::Pair(json::tree_pair(pair)), out)?;
+    if !changes || !pair.is_file() || !pair.contents_differ() {
+        return Ok(());
     }
-    json::write_record(&json::tree_summary(comparison), out)
+    trees.with_pair(pair, |held| match held {
+        Body::Pair(view) => {
+            let take = &mut |record| json::write_record(&record, out);
+            json::give_pair_changes(&pair.path, &view, (grain, usize::MAX), take)
+        }
+        // A file that has become unreadable since has no changes to tell.
+        Body::Nothing(_) => Ok(()),
+    })
 }

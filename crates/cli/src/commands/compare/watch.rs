@@ -12,48 +12,41 @@ use notify::{Event, RecommendedWatcher, RecursiveMode, Watcher};
 use tideline_core::kinds::Comparison;
 use tideline_core::model::{Change, Status};
 use tideline_core::tree::{TreeComparison, TreePath};
-use tideline_views::terminal::draw_pair;
+use tideline_views::terminal::{Look, draw_pair, draw_tree};
 use tideline_views::{PairView, encoding_note, plural};
 
 use super::named;
-use super::once::once;
-use super::settings::Settings;
-use super::trees;
-use crate::args::CompareArgs;
 use crate::commands::Outcome;
 use crate::commands::pairs::Trees;
 use crate::commands::print::printing;
-use crate::commands::resolve::{Resolved, open_files, resolve_both};
+use crate::commands::request::Request;
+use crate::commands::resolve::{Resolved, open_files};
 use crate::commands::sides::Sides;
-use crate::settings::side_options;
 
 /// Editors save in several steps; what comes within this time belongs together.
 const SETTLING: Duration = Duration::from_millis(150);
 
-pub(super) fn run(args: &CompareArgs, settings: &Settings) -> Result<Outcome> {
+pub(super) fn run(request: &Request, look: &Look) -> Result<Outcome> {
     let (sender, events) = channel();
     let mut watcher = notify::recommended_watcher(move |event| {
         // Without a listener the program is about to end.
         let _ = sender.send(event);
     })
     .context("cannot watch files on this system")?;
-    let watched = [Watched::of(&args.before), Watched::of(&args.after)];
+    let watched = [Watched::of(&request.before), Watched::of(&request.after)];
     for side in &watched {
         side.begin(&mut watcher)?;
     }
-    let unwatched = CompareArgs { watch: false, ..args.clone() };
-    let shown = Settings { paged: false, ..settings.clone() };
-    once(&unwatched, &shown)?;
-    let mut known = Known::of(args, settings)?;
+    let mut known = Known::of(request);
     said("watching both sides; Ctrl-C ends")?;
     loop {
         let Some(saved) = next_saved(&events, &watched) else { return Ok(Outcome::Same) };
         known = match known {
             Known::Trees(trees, before) => {
-                let now = tell_trees(&saved, (&trees, &before), args, settings)?;
+                let now = tell_trees(&saved, (&trees, &before), request, look)?;
                 Known::Trees(trees, now)
             }
-            Known::Files(before) => tell_files(&saved, before.as_ref(), args, settings)?,
+            Known::Files(before) => tell_files(&saved, before.as_ref(), request, look)?,
         };
     }
 }
@@ -132,19 +125,15 @@ enum Known {
 type ChangeText = (Vec<u8>, Vec<u8>);
 
 impl Known {
-    fn of(args: &CompareArgs, settings: &Settings) -> Result<Self> {
-        match resolve_both((&args.before, &args.after), &side_options(&args.files), &settings.contents) {
+    fn of(request: &Request) -> Self {
+        match request.open() {
             Ok(Resolved::Trees(trees)) => {
-                let known = named::known(args, settings, &trees)?;
-                Ok(Self::Trees(Box::new(trees), known))
+                let known = named::known(request, &trees);
+                Self::Trees(Box::new(trees), known)
             }
-            Ok(Resolved::Files(sides)) => Ok(Self::of_files(&sides, settings)),
-            Err(_) => Ok(Self::Files(None)),
+            Ok(Resolved::Files(sides)) => Self::Files(Some(texts_of(&sides.compare(&request.contents)))),
+            Err(_) => Self::Files(None),
         }
-    }
-
-    fn of_files(sides: &Sides, settings: &Settings) -> Self {
-        Self::Files(Some(texts_of(&sides.compare(&settings.contents))))
     }
 }
 
@@ -163,17 +152,17 @@ fn texts_of(comparison: &Comparison<'_>) -> BTreeSet<ChangeText> {
 fn tell_files(
     saved: &BTreeSet<PathBuf>,
     known: Option<&BTreeSet<ChangeText>>,
-    args: &CompareArgs,
-    settings: &Settings,
+    request: &Request,
+    look: &Look,
 ) -> Result<Known> {
-    let sides: Sides = match open_files(&args.before, &args.after) {
+    let sides: Sides = match open_files(&request.before, &request.after) {
         Ok(sides) => sides,
         Err(error) => {
             said(&format!("{error:#}"))?;
             return Ok(Known::Files(None));
         }
     };
-    let mut comparison = sides.compare(&settings.contents);
+    let mut comparison = sides.compare(&request.contents);
     let now = texts_of(&comparison);
     let nothing = BTreeSet::new();
     let known = known.unwrap_or(&nothing);
@@ -194,7 +183,7 @@ fn tell_files(
             let new: Vec<bool> = texts.found.changes.iter().map(|change| !known.contains(&text(change))).collect();
             texts.found.places.retain(|place| new[place.change]);
         }
-        let look = settings.look.clone().legend(false);
+        let look = look.clone().legend(false);
         let note = encoding_note(&comparison);
         let view = PairView::new(&comparison, sides.title(note.as_deref()));
         printing(false, |out| draw_pair(&view, &look, out))?;
@@ -206,10 +195,10 @@ fn tell_files(
 fn tell_trees(
     saved: &BTreeSet<PathBuf>,
     (trees, known): (&Trees, &TreeComparison),
-    args: &CompareArgs,
-    settings: &Settings,
+    request: &Request,
+    look: &Look,
 ) -> Result<TreeComparison> {
-    let now = named::known(args, settings, trees)?;
+    let now = named::known(request, trees);
     let told = |comparison: &TreeComparison| -> BTreeMap<TreePath, (Status, usize, usize, usize, u64)> {
         let pairs = comparison.pairs.iter();
         pairs
@@ -239,7 +228,7 @@ fn tell_trees(
         if different > 0 {
             let mut part = now.clone();
             part.pairs.retain(|pair| became(&pair.path));
-            trees::draw_known(&part, args, &settings.look.clone().legend(false), out)?;
+            draw_tree(&request.view(&part, &trees.labels), &look.clone().legend(false), out)?;
         }
         gone.iter().try_for_each(|path| writeln!(out, "    {path} no longer differs"))
     })?;

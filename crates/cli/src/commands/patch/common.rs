@@ -6,11 +6,11 @@ use std::time::SystemTime;
 
 use anyhow::{Context, Result};
 use jiff::{Timestamp, tz::TimeZone};
-use tideline_core::kinds::ContentOptions;
 use tideline_core::patch::{counted_text, is_patch_text};
 use tideline_core::rules::{Account, Effect, MaskedText};
 
 use crate::args::PatchArgs;
+use crate::commands::request::Request;
 use crate::commands::tell;
 use crate::commands::writing::Inputs;
 
@@ -28,17 +28,16 @@ pub(in crate::commands) fn is_patch(bytes: &[u8]) -> bool {
 pub(super) fn wanted<'b>(
     (before, after): (&'b [u8], &'b [u8]),
     path: &[u8],
-    contents: &ContentOptions,
-    counted_only: bool,
+    request: &Request,
     account: &mut Account,
 ) -> Cow<'b, [u8]> {
-    let file_rules = contents.file_rules(path);
+    let file_rules = request.contents.file_rules(path);
     // Rules are about text.
     if file_rules.is_clear() || !is_patch_text(before) || !is_patch_text(after) {
         return Cow::Borrowed(after);
     }
     let carried =
-        counted_text(&MaskedText::new(before, &file_rules), &MaskedText::new(after, &file_rules), counted_only);
+        counted_text(&MaskedText::new(before, &file_rules), &MaskedText::new(after, &file_rules), request.counted_only);
     account.add(&carried.account);
     Cow::Owned(carried.text)
 }

@@ -6,7 +6,6 @@ use std::path::Path;
 
 use anyhow::Result;
 use tideline_core::align::{Bounds, align};
-use tideline_core::kinds::ContentOptions;
 use tideline_core::patch::{FileLabel, PatchOptions, write_file_patch};
 use tideline_core::rules::Account;
 use tideline_core::tree::TreePath;
@@ -17,13 +16,14 @@ use super::extended::{Version, file_mode, write_versions};
 use crate::args::{PatchArgs, PatchFormat};
 use crate::commands::Outcome;
 use crate::commands::print::printing;
+use crate::commands::request::Request;
 use crate::commands::sides::Sides;
 use crate::commands::writing::write_output;
 
-pub(super) fn run(args: &PatchArgs, sides: &Sides, contents: &ContentOptions) -> Result<Outcome> {
+pub(super) fn run(args: &PatchArgs, request: &Request, sides: &Sides) -> Result<Outcome> {
     let mut account = Account::default();
     let path = sides.type_name().as_bytes();
-    let wanted = wanted((&sides.before, &sides.after), path, contents, args.counted_only, &mut account);
+    let wanted = wanted((&sides.before, &sides.after), path, request, &mut account);
     let options = PatchOptions::default().context(args.context.lines());
     let differs = Cell::new(false);
     let write = |mut out: &mut dyn Write| {
@@ -53,7 +53,7 @@ pub(super) fn run(args: &PatchArgs, sides: &Sides, contents: &ContentOptions) ->
         }
         None => printing(false, write)?,
     }
-    tell_left_out(&account, args.counted_only);
+    tell_left_out(&account, request.counted_only);
     sides.check()?;
     Ok(if differs.get() { Outcome::Different } else { Outcome::Same })
 }

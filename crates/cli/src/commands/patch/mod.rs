@@ -8,16 +8,20 @@ mod tree;
 use anyhow::Result;
 
 use super::Outcome;
-use super::resolve::{Resolved, resolve_both};
-use crate::args::PatchArgs;
-use crate::settings::{Config, content_options, side_options};
+use super::request::{Asked, Request};
+use super::resolve::Resolved;
+use crate::args::{PatchArgs, ReadArgs};
+use crate::settings::Config;
 pub(super) use common::is_patch;
 
 pub(super) fn run(args: &PatchArgs) -> Result<Outcome> {
     let config = Config::load(&args.what)?;
-    let contents = content_options(&args.what, &config, (None, None), args.counted_only)?;
-    match resolve_both((&args.before, &args.after), &side_options(&args.files), &contents)? {
-        Resolved::Trees(trees) => tree::run(args, &trees),
-        Resolved::Files(sides) => file::run(args, &sides, &contents),
+    let PatchArgs { before, after, what, files, counted_only, .. } = args;
+    let (paths, read) = (&[][..], &ReadArgs::default());
+    let request =
+        Request::new(&Asked { before, after, paths, what, read, files, counted_only: *counted_only }, &config)?;
+    match request.open()? {
+        Resolved::Trees(trees) => tree::run(args, &request, &trees),
+        Resolved::Files(sides) => file::run(args, &request, &sides),
     }
 }

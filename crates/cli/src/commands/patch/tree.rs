@@ -7,7 +7,6 @@ use std::path::PathBuf;
 
 use anyhow::{Result, anyhow};
 use tideline_core::align::{Bounds, align};
-use tideline_core::kinds::ContentOptions;
 use tideline_core::model::Status;
 use tideline_core::patch::{FileLabel, NO_TIME, PatchOptions, is_patch_text, write_file_patch};
 use tideline_core::rules;
@@ -19,9 +18,10 @@ use crate::args::{PatchArgs, PatchFormat};
 use crate::commands::pairs::Trees;
 use crate::commands::print::printing;
 use crate::commands::progress::with_progress;
+use crate::commands::request::Request;
 use crate::commands::writing::write_output;
 use crate::commands::{Outcome, tell};
-use crate::settings::{name_trees, tree_options};
+use crate::settings::name_trees;
 
 /// What became of a tree in the patch format.
 #[derive(Default)]
@@ -33,16 +33,17 @@ struct Account {
     unreadable: Vec<String>,
 }
 
-pub(super) fn run(args: &PatchArgs, trees: &Trees) -> Result<Outcome> {
-    let contents = &trees.contents;
-    let options = tree_options(&args.files, contents.clone())?
+pub(super) fn run(args: &PatchArgs, request: &Request, trees: &Trees) -> Result<Outcome> {
+    let options = request
+        .trees
+        .clone()
         .moves(args.format == PatchFormat::Extended)
         .counts(false)
         .attributes(Attributes { mode: true, time: false });
     let (before, after) = trees.both();
     let comparison = with_progress(|progress| tree::compare(before, after, &options, progress));
     let options = PatchOptions::default().context(args.context.lines());
-    let writer = Writer { before, after, args, contents, options };
+    let writer = Writer { before, after, args, request, options };
     let mut account = Account::default();
     account.tell_empty_folders(&comparison.pairs);
     let mut write = |out: &mut dyn Write| -> io::Result<()> {
@@ -59,7 +60,7 @@ pub(super) fn run(args: &PatchArgs, trees: &Trees) -> Result<Outcome> {
         None => printing(false, &mut write)?,
     }
     account.tell();
-    tell_left_out(&comparison.account, args.counted_only);
+    tell_left_out(&comparison.account, request.counted_only);
     if !account.unreadable.is_empty() {
         return Err(anyhow!("{} could not be read and are not in the patch", account.unreadable.len()));
     }
@@ -95,7 +96,7 @@ struct Writer<'a> {
     before: &'a dyn Tree,
     after: &'a dyn Tree,
     args: &'a PatchArgs,
-    contents: &'a ContentOptions,
+    request: &'a Request,
     options: PatchOptions,
 }
 
@@ -165,7 +166,7 @@ impl Writer<'_> {
             return Ok(());
         }
         let after = if is_before && is_after {
-            wanted((before, after), &pair.path, self.contents, self.args.counted_only, &mut rules::Account::default())
+            wanted((before, after), &pair.path, self.request, &mut rules::Account::default())
         } else {
             Cow::Borrowed(after)
         };
@@ -240,7 +241,7 @@ impl Writer<'_> {
         let after = match (&before, after) {
             (Some(before), Some(after)) if sides == (Some(EntryType::File), Some(EntryType::File)) => {
                 let both = (&before[..], &after[..]);
-                Some(wanted(both, &pair.path, self.contents, self.args.counted_only, account_of_pair).into_owned())
+                Some(wanted(both, &pair.path, self.request, account_of_pair).into_owned())
             }
             (_, after) => after,
         };

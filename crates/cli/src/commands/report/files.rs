@@ -15,7 +15,7 @@ use super::super::unused::tell_unused;
 use super::making::Making;
 use super::target::{Format, Target, write_one};
 
-pub(super) fn run(making: &Making<'_>, sides: &Sides, target: &Target) -> Result<Outcome> {
+pub(super) fn run(making: &Making, sides: &Sides, target: &Target) -> Result<Outcome> {
     if let Target::Folder(folder) = target {
         bail!(
             "cannot write {}: two files make one page; name it, as in -o {}page.html",
@@ -23,7 +23,7 @@ pub(super) fn run(making: &Making<'_>, sides: &Sides, target: &Target) -> Result
             folder.display()
         );
     }
-    let comparison = sides.compare(&making.contents);
+    let comparison = sides.compare(&making.request.contents);
     let account = comparison.account();
     let same = *sides.before == *sides.after;
     let status = comparison.status(same);
@@ -59,7 +59,7 @@ pub(super) fn run(making: &Making<'_>, sides: &Sides, target: &Target) -> Result
     };
     write_one(target, whole)?;
     if !same {
-        tell_unused(making.contents.all_rules(), &account);
+        tell_unused(making.request.contents.all_rules(), &account);
     }
     Ok(Outcome::of(status))
 }

@@ -8,7 +8,7 @@ use crate::commands::pairs::Trees;
 
 /// Two compared trees, and which of their files have something to show.
 pub(super) struct Found<'a> {
-    pub(super) making: &'a Making<'a>,
+    pub(super) making: &'a Making,
     pub(super) trees: Trees,
     pub(super) comparison: TreeComparison,
     /// The indexes of the pairs with texts to show.

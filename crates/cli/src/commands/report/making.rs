@@ -2,26 +2,29 @@
 
 use std::path::Path;
 
-use tideline_core::kinds::ContentOptions;
 use tideline_core::rules::Account;
 use tideline_views::Syntax;
 use tideline_views::report::{Head, Shape};
 
-use crate::args::{ReportArgs, SyntaxChoice};
+use crate::args::SyntaxChoice;
+use crate::commands::request::Request;
 
 /// Text up to this size is coloured by its syntax unless something else is said.
 const COLOURED: u64 = 256 << 10;
 
 /// What every part of a report is made from.
-pub(super) struct Making<'a> {
-    pub(super) args: &'a ReportArgs,
-    pub(super) contents: ContentOptions,
+pub(super) struct Making {
+    pub(super) request: Request,
+    /// The title that was asked for.
+    pub(super) title: Option<String>,
+    /// Whether code is coloured, if that was said.
+    pub(super) syntax: Option<SyntaxChoice>,
     pub(super) shape: Shape,
     pub(super) made: String,
     pub(super) command: String,
 }
 
-impl Making<'_> {
+impl Making {
     /// What stands at the head of a page, which may be about one file.
     pub(super) fn head<'h>(
         &'h self,
@@ -37,7 +40,7 @@ impl Making<'_> {
             paths: (&paths.0, &paths.1),
             made: &self.made,
             command: &self.command,
-            rules: self.contents.all_rules(),
+            rules: self.request.contents.all_rules(),
             account,
             about,
         }
@@ -45,12 +48,12 @@ impl Making<'_> {
 
     /// The title that was asked for, or one.
     pub(super) fn title(&self, otherwise: impl FnOnce() -> String) -> String {
-        self.args.title.clone().unwrap_or_else(otherwise)
+        self.title.clone().unwrap_or_else(otherwise)
     }
 
     /// How files are shown, in a report on so much text.
     pub(super) fn shape(&self, bytes: u64) -> Shape {
-        let syntax = match self.args.syntax.unwrap_or(SyntaxChoice::Auto) {
+        let syntax = match self.syntax.unwrap_or(SyntaxChoice::Auto) {
             SyntaxChoice::On => Syntax::On,
             SyntaxChoice::Auto if bytes <= COLOURED => Syntax::On,
             SyntaxChoice::Auto | SyntaxChoice::Off => Syntax::Off,
@@ -61,6 +64,6 @@ impl Making<'_> {
     /// The paths of both sides, as they were given.
     pub(super) fn paths(&self) -> (String, String) {
         let told = |path: &Path| path.display().to_string();
-        (told(&self.args.before), told(&self.args.after))
+        (told(&self.request.before), told(&self.request.after))
     }
 }

@@ -16,10 +16,11 @@ use tideline_views::html::SIGNATURE;
 use tideline_views::report::Shape;
 
 use super::Outcome;
-use super::resolve::{Resolved, refuse_paths, resolve_both};
+use super::request::{Asked, Request};
+use super::resolve::{Resolved, refuse_paths};
 use super::writing::{Inputs, typed};
 use crate::args::ReportArgs;
-use crate::settings::{Config, content_options, encodings, grain, side_options};
+use crate::settings::{Config, grain};
 use making::Making;
 use target::{Format, Target};
 
@@ -36,17 +37,20 @@ pub(super) fn run(args: &ReportArgs) -> Result<Outcome> {
         bail!("cannot open a report that goes to standard output: name a file with -o");
     }
     let config = Config::load(&args.what)?;
-    let contents = content_options(&args.what, &config, encodings(&args.read)?, args.counted_only)?;
+    let ReportArgs { before, after, paths, what, read, files, counted_only, .. } = args;
+    let request =
+        Request::new(&Asked { before, after, paths, what, read, files, counted_only: *counted_only }, &config)?;
     let markdown = (target.format() == Format::Markdown).then_some(MOST_IN_MARKDOWN);
     let shape = Shape::default()
         .context(args.context)
         .grain(grain(&args.grain)?)
         .most_changes(args.each_limit.or(markdown).unwrap_or(usize::MAX));
-    let making = Making { args, contents, shape, made: made()?, command: typed() };
-    let outcome = match resolve_both((&args.before, &args.after), &side_options(&args.files), &making.contents)? {
+    let making =
+        Making { request, title: args.title.clone(), syntax: args.syntax, shape, made: made()?, command: typed() };
+    let outcome = match making.request.open()? {
         Resolved::Trees(trees) => tree::run(&making, trees, &target)?,
         Resolved::Files(sides) => {
-            refuse_paths(&args.paths, &args.before, &args.after)?;
+            refuse_paths(paths, before, after)?;
             files::run(&making, &sides, &target)?
         }
     };

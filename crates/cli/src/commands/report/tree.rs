@@ -13,14 +13,13 @@ use tideline_views::report::Body;
 use tideline_views::{json, markdown, plural};
 
 use super::super::Outcome;
-use super::super::compare::{compare_asked, concluded, view_of};
+use super::super::compare::{compare_asked, concluded};
 use super::super::pairs::Trees;
 use super::super::progress::with_progress;
 use super::folder;
 use super::found::{Found, size};
 use super::making::Making;
 use super::target::{Format, Target, write_one};
-use crate::settings::tree_options;
 
 /// A page of a whole tree holds the changes of files up to this size.
 const MOST_IN_A_PAGE: usize = 32 << 20;
@@ -29,11 +28,10 @@ const MOST_FOLDED_EACH: usize = 64 << 10;
 /// Files that are made ready at a time, in parallel; only so many are in memory at once.
 const AT_A_TIME: usize = 64;
 
-pub(super) fn run(making: &Making<'_>, trees: Trees, target: &Target) -> Result<Outcome> {
-    let args = making.args;
-    let options = tree_options(&args.files, making.contents.clone())?;
+pub(super) fn run(making: &Making, trees: Trees, target: &Target) -> Result<Outcome> {
+    let request = &making.request;
     with_progress(|progress| {
-        let (comparison, _) = compare_asked(&trees, options, &args.paths, args.counted_only, &args.files, progress)?;
+        let (comparison, _) = compare_asked(request, &trees, request.trees.clone(), progress)?;
         let texts: Vec<usize> = (0..comparison.pairs.len()).filter(|&at| has_text(&comparison.pairs[at])).collect();
         let bytes = texts.iter().map(|&at| size(&comparison.pairs[at])).sum();
         let title = making.title(|| format!("{} → {}", trees.labels.before, trees.labels.after));
@@ -47,7 +45,7 @@ pub(super) fn run(making: &Making<'_>, trees: Trees, target: &Target) -> Result<
                 Format::Json => found.write_json(progress, out).map(|()| found.held(found.texts.len())),
             })?,
         }
-        Ok(concluded(&found.comparison, making.contents.all_rules()))
+        Ok(concluded(&found.comparison, request.contents.all_rules()))
     })
 }
 
@@ -167,7 +165,6 @@ impl Found<'_> {
     }
 
     pub(super) fn view(&self) -> tideline_views::TreeView<'_> {
-        let args = self.making.args;
-        view_of(&self.comparison, &self.trees.labels, &args.files, args.counted_only)
+        self.making.request.view(&self.comparison, &self.trees.labels)
     }
 }

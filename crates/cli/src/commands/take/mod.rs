@@ -14,24 +14,28 @@ use tideline_core::model::TextComparison;
 use tideline_core::plan::{Contents, ExpectedState, Fingerprint, Plan, Step};
 use tideline_core::rules::{FileRules, MaskedText};
 use tideline_core::text::encoding::TextEncoding;
-use tideline_sources::SideOptions;
 use tideline_views::json;
 use tideline_views::terminal::{Look, draw_file};
 use tideline_views::{FileView, Labels, PairView, plural, shown_path};
 
 use super::Outcome;
 use super::print::printing;
-use super::resolve::{Resolved, resolve_both};
+use super::request::{Asked, Request};
+use super::resolve::Resolved;
 use super::sides::Sides;
 use super::writing::{Inputs, carry_out, expected_state, in_full};
-use crate::args::{SideChoice, TakeArgs};
-use crate::settings::{Config, content_options, encodings, look};
+use crate::args::{FilesArgs, SideChoice, TakeArgs};
+use crate::settings::{Config, look};
 
 pub(super) fn run(args: &TakeArgs) -> Result<Outcome> {
     let config = Config::load(&args.what)?;
-    let contents = content_options(&args.what, &config, encodings(&args.read)?, args.counted_only)?;
+    let TakeArgs { before, after, what, read, counted_only, .. } = args;
+    let (paths, files) = (&[][..], &FilesArgs::default());
+    let request =
+        Request::new(&Asked { before, after, paths, what, read, files, counted_only: *counted_only }, &config)?;
+    let contents = &request.contents;
     let look = look(&args.look, &config.view)?;
-    let Resolved::Files(sides) = resolve_both((&args.before, &args.after), &SideOptions::default(), &contents)? else {
+    let Resolved::Files(sides) = request.open()? else {
         bail!(
             "cannot take changes of two folders: `tideline sync` makes one folder like another, `take` is about two files"
         );
@@ -39,7 +43,7 @@ pub(super) fn run(args: &TakeArgs) -> Result<Outcome> {
     if let Some(output) = &args.output {
         Inputs { paths: vec![&args.before, &args.after], is_earlier: |_| false, command: "take" }.refuse(output)?;
     }
-    let comparison = sides.compare(&contents);
+    let comparison = sides.compare(contents);
     let texts = match &comparison {
         Comparison::Text(texts) => &**texts,
         Comparison::Bytes(_) => bail!(
@@ -78,7 +82,7 @@ pub(super) fn run(args: &TakeArgs) -> Result<Outcome> {
     let run = if args.dry_run || is_same && args.output.is_none() { None } else { target.write(args, bytes)? };
     let done = Done { target: &target, taken: &taken, picks: &picks, run, replaces };
     printing(false, |out| {
-        if args.json { done.write_json(&contents, &look, out) } else { done.draw(args, &contents, &look, out) }
+        if args.json { done.write_json(contents, &look, out) } else { done.draw(args, contents, &look, out) }
     })?;
     Ok(Outcome::Same)
 }

@@ -1,0 +1,64 @@
+//! What `compare` prints: chosen once, from its arguments.
+
+use anyhow::Result;
+use tideline_core::kinds::text::Grain;
+use tideline_core::tree::TreeOptions;
+use tideline_views::terminal::Look;
+
+use crate::args::CompareArgs;
+use crate::settings::{Config, grain_of, is_paged, look};
+
+/// What is printed.
+#[derive(Clone)]
+pub(super) enum Output {
+    /// Nothing: the exit status tells.
+    Quiet,
+    /// The paths of what differs.
+    Paths {
+        /// Whether each ends with a NUL.
+        null: bool,
+    },
+    /// Records for programs.
+    Json {
+        /// What is marked inside a line.
+        grain: Grain,
+        /// Whether the changes of every file follow its pair.
+        each_file: bool,
+    },
+    /// A view for people.
+    Terminal(Terminal),
+}
+
+/// A view for people.
+#[derive(Clone)]
+pub(super) struct Terminal {
+    pub(super) look: Look,
+    pub(super) paged: bool,
+    /// Whether the changes of every file are below the tree.
+    pub(super) each_file: bool,
+}
+
+impl Output {
+    pub(super) fn of(args: &CompareArgs, config: &Config) -> Result<Self> {
+        let grain = grain_of(&args.look, &config.view)?;
+        Ok(if args.quiet {
+            Self::Quiet
+        } else if args.json {
+            Self::Json { grain, each_file: args.each_file }
+        } else if args.flat || args.null {
+            Self::Paths { null: args.null }
+        } else {
+            let paged = is_paged(&args.look, &config.view);
+            Self::Terminal(Terminal { look: look(&args.look, &config.view)?, paged, each_file: args.each_file })
+        })
+    }
+
+    /// The options of a comparison that finds out no more than is printed.
+    pub(super) fn needed(&self, options: TreeOptions) -> TreeOptions {
+        match self {
+            Self::Quiet => options.counts(false).moves(false),
+            Self::Paths { .. } => options.counts(false),
+            Self::Json { .. } | Self::Terminal(_) => options,
+        }
+    }
+}
