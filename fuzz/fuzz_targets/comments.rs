@@ -3,9 +3,9 @@
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;
-use tideline_core::rules::languages::Syntax;
-use tideline_core::rules::{Effect, MaskedText, Rule, Rules, What, comments};
-use tideline_core::text::lines::Lines;
+use tideline_core::internal::rules::languages::Syntax;
+use tideline_core::internal::rules::{Effect, MaskedText, Rule, Rules, What, comments};
+use tideline_core::internal::text::lines::Lines;
 
 const NAMES: [&str; 12] =
     ["a.rs", "a.py", "a.sh", "a.rb", "a.pl", "a.js", "a.html", "a.sql", "a.yaml", "a.lua", "a.hs", "a.ps1"];

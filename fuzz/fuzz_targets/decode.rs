@@ -3,7 +3,7 @@
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;
-use tideline_core::text::encoding::{Decoded, decode};
+use tideline_core::internal::text::encoding::{Decoded, decode};
 
 fuzz_target!(|bytes: &[u8]| {
     let Decoded::Text { text, written } = decode(bytes, None) else { return };

@@ -4,8 +4,8 @@
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;
-use tideline_core::align::{Bounds, align};
-use tideline_core::patch::{FileLabel, HunkPlacement, PatchOptions, PlaceOptions, place, read_patch, write_file_patch};
+use tideline_core::internal::align::{Bounds, align};
+use tideline_core::internal::patch::{FileLabel, HunkPlacement, PatchOptions, PlaceOptions, place, read_patch, write_file_patch};
 
 fuzz_target!(|input: (&[u8], &[u8], &[u8], u8)| {
     let (before, after, target, context) = input;

@@ -3,7 +3,7 @@
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;
-use tideline_core::patch::{PlaceOptions, place, read_patch};
+use tideline_core::internal::patch::{PlaceOptions, place, read_patch};
 
 fuzz_target!(|input: (&[u8], &[u8])| {
     let (patch, target) = input;

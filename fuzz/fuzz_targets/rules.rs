@@ -3,8 +3,8 @@
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;
-use tideline_core::kinds::text::{TextOptions, compare_masked};
-use tideline_core::rules::{Effect, MaskedText, Rule, Rules, What, split_list};
+use tideline_core::internal::kinds::text::{TextOptions, compare_masked};
+use tideline_core::internal::rules::{Effect, MaskedText, Rule, Rules, What, split_list};
 
 fuzz_target!(|input: (&str, &[u8], &[u8])| {
     let (written, before, after) = input;

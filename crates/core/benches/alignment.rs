@@ -3,9 +3,9 @@
 use std::hint::black_box;
 
 use criterion::{BenchmarkId, Criterion, Throughput, criterion_group, criterion_main};
-use tideline_core::align::{Bounds, Edit, align};
-use tideline_core::kinds::text::{Grain, TextOptions, compare, detail};
-use tideline_core::rules::MaskedText;
+use tideline_core::internal::align::{Bounds, Edit, align};
+use tideline_core::internal::kinds::text::{Grain, TextOptions, compare, detail};
+use tideline_core::internal::rules::MaskedText;
 
 fn masks(lines: usize) -> Vec<String> {
     (0..lines).map(|n| format!("2031-04-05 gauge {} level {}\n", n % 31, n * 7919 % 10_007)).collect()

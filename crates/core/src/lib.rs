@@ -1,32 +1,44 @@
-//! The computation behind Tideline. Bytes and options go in, values come out; there are no files, no clock, no environment and
-//! no terminal in here.
+//! The computation behind Tideline, for programs of one's own: what differs between two contents or two trees, and what to do about it.
+//! Bytes and options go in, values come out; there are no files, no clock, no environment and no terminal in here.
 //!
-//! | module | what it holds |
+//! | to | use |
 //! |---|---|
-//! | [`text`] | bytes, lines and words |
-//! | [`rules`] | what does not count: ignored or muted text, and the account of it |
-//! | [`align`] | from two texts to the stretches that differ |
-//! | [`model`] | the comparison as plain values |
-//! | [`kinds`] | what contents mean: how a file of each kind is compared |
-//! | [`tree`] | what differs between two trees of files |
-//! | [`patch`] | patches: read, placed and written |
-//! | [`merge`] | chosen changes of two texts, carried into one of them |
-//! | [`plan`] | the steps of a writing command, as values |
+//! | compare two contents, or two trees | [`compare`], [`compare_trees`] |
+//! | say what does not count, and what is looked at | [`Options`] |
+//! | read, apply and write patches | [`patch`] |
+//! | carry chosen changes into one side | [`take`] |
+//! | bring trees of one's own | [`Tree`] |
 //!
 //! ```
-//! use tideline_core::kinds::text::{TextOptions, compare};
-//! use tideline_core::model::Form;
+//! use tideline_core::{Comparison, Form, Options, compare};
 //!
-//! let comparison = compare(b"interval = 60\n", b"interval = 30\n", &TextOptions::default());
-//! assert_eq!(comparison.changes[0].form, Form::Edited);
+//! let options = Options::new().ignore("comments")?;
+//! let comparison = compare("gauge.toml", b"every = 60 # s\n", b"every = 30 # seconds\n", &options);
+//! let Comparison::Text(texts) = &comparison else { panic!("both sides are text") };
+//! assert_eq!(texts.found.changes[0].form, Form::Edited);
+//! assert_eq!(comparison.extent().counted, 1);
+//! # Ok::<(), tideline_core::OptionError>(())
 //! ```
+//!
+//! Everything else is [`internal`]: it serves the other crates of Tideline, and changes with them.
 
-pub mod align;
-pub mod kinds;
-pub mod merge;
-pub mod model;
-pub mod patch;
-pub mod plan;
-pub mod rules;
-pub mod text;
-pub mod tree;
+mod facade;
+pub mod internal;
+
+pub use facade::{OptionError, Options, TakeError, compare, compare_trees, patch, take};
+pub use internal::kinds::{BytesPair, Comparison, TextPair};
+pub use internal::merge::TakeInto;
+pub use internal::model::{
+    Address, Change, Extent, Form, HiddenStretch, Kind, Place, Span, Status, TextComparison, Unit, Weight,
+};
+pub use internal::rules::{Account, Effect, MaskedText, PutAside};
+pub use internal::text::encoding::TextEncoding;
+pub use internal::tree::{
+    Attribute, Attributes, ContentId, Contents, Entry, EntryMetadata, EntryType, FileContents, LeftOut, Listing,
+    MemoryTree, Note, Opened, Pair, Tree, TreeComparison, TreeError, TreeErrorKind, TreePath, Trust,
+};
+
+/// The examples of the README run with those of the documentation.
+#[cfg(doctest)]
+#[doc = include_str!("../README.md")]
+struct Readme;

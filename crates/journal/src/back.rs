@@ -2,7 +2,7 @@
 
 use std::path::PathBuf;
 
-use tideline_core::plan::{BackupPlace, Contents, ExpectedState, FileAttributes, Step};
+use tideline_core::internal::plan::{BackupPlace, Contents, ExpectedState, FileAttributes, Step};
 
 use crate::error::{Failure, doing};
 use crate::files::{FileSystem, Found};

@@ -4,7 +4,7 @@ use std::ffi::OsStr;
 use std::sync::{Mutex, PoisonError};
 
 use jiff::Timestamp;
-use tideline_core::plan::Plan;
+use tideline_core::internal::plan::Plan;
 
 use crate::error::{Aftermath, Failure, JournalError, LeftOut, Note, reason_of};
 use crate::files::FileSystem;

@@ -7,7 +7,7 @@ use std::io;
 use std::path::{Path, PathBuf};
 
 use serde::{Deserialize, Serialize};
-use tideline_core::plan::{Extended, Fingerprint, Moment, Stamp};
+use tideline_core::internal::plan::{Extended, Fingerprint, Moment, Stamp};
 
 /// What a file or folder is, whatever its name: its device and its number there.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]

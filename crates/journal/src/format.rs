@@ -4,7 +4,7 @@
 use std::path::{Path, PathBuf};
 
 use serde::{Deserialize, Serialize};
-use tideline_core::plan::Moment;
+use tideline_core::internal::plan::Moment;
 
 use crate::files::Identity;
 use crate::record::{Entry, NewState, OldState, PathText, Place, Run, RunRecord, Site, Touched, VERSION};
@@ -95,7 +95,7 @@ fn place_text(place: &Place, last: &mut PathBuf) -> PlaceText {
 fn place_of(PlaceText(root, shared, rest): &PlaceText, last: &mut PathBuf, roots: usize) -> Result<Place, String> {
     let shared = last.as_os_str().as_encoded_bytes().get(..*shared).ok_or("a path that shares too much")?;
     let bytes = [shared, rest.path().as_os_str().as_encoded_bytes()].concat();
-    let path = tideline_core::plan::path_of(&bytes).ok_or("a path that cannot be one here")?;
+    let path = tideline_core::internal::plan::path_of(&bytes).ok_or("a path that cannot be one here")?;
     let stays_inside = path.components().all(|part| matches!(part, std::path::Component::Normal(_)));
     if *root >= roots || !stays_inside {
         return Err("a path that leads elsewhere".to_owned());

@@ -5,7 +5,7 @@ use std::ffi::{OsStr, OsString};
 use std::path::{Path, PathBuf};
 
 use rayon::prelude::*;
-use tideline_core::plan::{Contents, ExpectedState, Fingerprint, Plan, Step};
+use tideline_core::internal::plan::{Contents, ExpectedState, Fingerprint, Plan, Step};
 
 use crate::error::{CHANGED, Failure, GONE, JournalError, doing, reason_of};
 use crate::files::{FileMetadata, FileSystem, Found};
@@ -177,7 +177,7 @@ impl<'p> Jobs<'p> {
 
     /// What is only read must be as it was too.
     fn check_sources<F: FileSystem>(&mut self, plan: &Plan, roots: &Roots<'_, F>, files: &F) {
-        let check = |source: &tideline_core::plan::Source| -> Option<String> {
+        let check = |source: &tideline_core::internal::plan::Source| -> Option<String> {
             // Where links are followed, what is read may be anywhere.
             if plan.follows_links {
                 return None;

@@ -1,6 +1,6 @@
 //! The only part of Tideline that writes people's files.
 //!
-//! A [`Journal`] carries out a [`Plan`](tideline_core::plan::Plan). It opens the roots of the plan once and reaches everything beneath
+//! A [`Journal`] carries out a [`Plan`](tideline_core::internal::plan::Plan). It opens the roots of the plan once and reaches everything beneath
 //! them through handles (`session`); checks what is there (`jobs`); backs up what will be overwritten or removed, and makes what is new
 //! beside its place (`prepare`); and then puts it in place, by renames that look at what they took away (`place`). Every run is
 //! recorded (`record`, `format`, `store`). What failed or was cut off is put back or finished by looking (`recover`); a run that is done

@@ -3,7 +3,7 @@
 use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
-use tideline_core::tree::Progress as Watched;
+use tideline_core::internal::tree::Progress as Watched;
 
 use crate::error::{LeftOut, Note};
 

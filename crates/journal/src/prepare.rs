@@ -8,8 +8,8 @@ use std::sync::{Arc, Mutex, PoisonError};
 use std::thread;
 
 use rayon::prelude::*;
-use tideline_core::plan::{BackupPlace, Contents, Extended, FileAttributes, Plan, Step};
-use tideline_core::tree::Progress as Watched;
+use tideline_core::internal::plan::{BackupPlace, Contents, Extended, FileAttributes, Plan, Step};
+use tideline_core::internal::tree::Progress as Watched;
 
 use crate::error::{CHANGED, DAMAGED, Failure, doing};
 use crate::files::{At, Bytes, Created, FileSystem, Found, NewAttributes};
@@ -389,7 +389,7 @@ impl<F: FileSystem> Session<'_, F> {
                 match range {
                     Some(range) => {
                         let bytes = doing("put back from its backup", self.files.read_range(from, *range))?;
-                        if tideline_core::plan::Fingerprint::of(&bytes) != *print {
+                        if tideline_core::internal::plan::Fingerprint::of(&bytes) != *print {
                             return Err(Failure::changed(DAMAGED));
                         }
                         self.files.create(at, Bytes::These(&bytes), wanted)
@@ -423,7 +423,7 @@ impl<F: FileSystem> Session<'_, F> {
         from: At<'_, F::Folder>,
         at: At<'_, F::Folder>,
         wanted: &NewAttributes<'_>,
-        print: tideline_core::plan::Fingerprint,
+        print: tideline_core::internal::plan::Fingerprint,
     ) -> io::Result<Created> {
         // What was made in private becomes a file like any new one.
         let mode = wanted.mode.or(Some(0o644));

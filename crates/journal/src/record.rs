@@ -7,8 +7,8 @@ use std::path::{Path, PathBuf};
 use base64::Engine;
 use base64::prelude::BASE64_STANDARD;
 use serde::{Deserialize, Serialize};
-use tideline_core::plan::{Extended, Fingerprint, Moment, path_of};
-use tideline_core::tree::by_path;
+use tideline_core::internal::plan::{Extended, Fingerprint, Moment, path_of};
+use tideline_core::internal::tree::by_path;
 
 use crate::files::{FileMetadata, Identity};
 use crate::names::Token;

@@ -7,7 +7,7 @@ use std::sync::{Mutex, PoisonError};
 use std::time::SystemTime;
 
 use rayon::prelude::*;
-use tideline_core::plan::Fingerprint;
+use tideline_core::internal::plan::Fingerprint;
 
 use crate::error::{CHANGED, DAMAGED, Failure, GONE, NOT_EMPTY, Note, doing};
 use crate::files::{At, Bytes, FileMetadata, FileSystem, Found, NewAttributes};
@@ -105,7 +105,7 @@ impl<F: FileSystem> Session<'_, F> {
             Site::Beside => entry.place.beside(&self.token.name(index)),
             Site::Above(folder) => Place::new(entry.place.root, folder.path().join(self.token.name(index))),
             Site::Within(top) => {
-                let below = entries[*top].place.below(&entry.place).and_then(tideline_core::plan::path_of);
+                let below = entries[*top].place.below(&entry.place).and_then(tideline_core::internal::plan::path_of);
                 let top = self.temporary(entries, *top);
                 Place::new(top.root, top.path.join(below.unwrap_or_default()))
             }

@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 use std::time::{Duration, SystemTime};
 
 use tempfile::TempDir;
-use tideline_core::plan::{Contents, Fingerprint};
+use tideline_core::internal::plan::{Contents, Fingerprint};
 
 use crate::error::JournalError;
 use crate::files::FileSystem;

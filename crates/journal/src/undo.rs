@@ -6,8 +6,8 @@ use std::time::{Duration, SystemTime};
 
 use jiff::Timestamp;
 use rayon::prelude::*;
-use tideline_core::plan::{Plan, Step};
-use tideline_core::tree::Progress as Watched;
+use tideline_core::internal::plan::{Plan, Step};
+use tideline_core::internal::tree::Progress as Watched;
 
 use crate::back::Back;
 use crate::carry::Purpose;
@@ -285,7 +285,7 @@ impl<F: FileSystem> Journal<F> {
     }
 
     /// What was typed when a file was last written as it is now, by one of the last runs.
-    pub fn writer_of(&self, path: &Path, print: &tideline_core::plan::Fingerprint) -> Option<String> {
+    pub fn writer_of(&self, path: &Path, print: &tideline_core::internal::plan::Fingerprint) -> Option<String> {
         let store = self.existing_store().ok()??;
         store.last_numbers(REMEMBERED).ok()?.into_iter().find_map(|run| {
             let record = store.read(&store.folder(run).ok()??).ok()?;

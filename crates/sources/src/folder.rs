@@ -13,7 +13,7 @@ use std::sync::{Arc, OnceLock, RwLock};
 use std::time::{Duration, SystemTime};
 
 use ignore::gitignore::{Gitignore, GitignoreBuilder};
-use tideline_core::tree::{
+use tideline_core::internal::tree::{
     Contents, Entry, EntryMetadata, EntryType, FileContents, Listing, Opened, Tree, TreeError, TreePath,
 };
 
@@ -216,7 +216,7 @@ impl FolderTree {
             statat(&*folder, &*name_of(name), AtFlags::SYMLINK_NOFOLLOW).map_err(failed)?
         };
         let time = |seconds: i64, nanos: u64| {
-            SystemTime::from(tideline_core::plan::Moment(seconds, u32::try_from(nanos).unwrap_or(0)))
+            SystemTime::from(tideline_core::internal::plan::Moment(seconds, u32::try_from(nanos).unwrap_or(0)))
         };
         Ok(EntryMetadata {
             size: found.st_size as u64,

@@ -5,7 +5,7 @@ use std::io::ErrorKind;
 use std::path::Path;
 use std::sync::Arc;
 
-use tideline_core::tree::Tree;
+use tideline_core::internal::tree::Tree;
 
 use crate::file::{Content, OpenError, Origin, open};
 use crate::folder::{FolderTree, Own};

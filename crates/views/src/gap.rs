@@ -1,7 +1,7 @@
 //! What lies between two places: lines that are equal, and lines that differ only in what is not shown as different.
 
-use tideline_core::model::HiddenStretch;
-use tideline_core::text::bytes::{count_lines, line_end, line_start};
+use tideline_core::internal::model::HiddenStretch;
+use tideline_core::internal::text::bytes::{count_lines, line_end, line_start};
 
 use crate::view::FileView;
 
@@ -69,9 +69,11 @@ impl<'a> Gap<'a> {
             if let Some(aside) =
                 asides.next_if(|aside| b.byte <= aside.before.bytes.end && a.byte <= aside.after.bytes.end)
             {
-                let start = |span: &tideline_core::model::Span| At { line: span.lines.start, byte: span.bytes.start };
+                let start =
+                    |span: &tideline_core::internal::model::Span| At { line: span.lines.start, byte: span.bytes.start };
                 (b, a) = (start(&aside.before), start(&aside.after));
-                let end = |span: &tideline_core::model::Span| At { line: span.lines.end, byte: span.bytes.end };
+                let end =
+                    |span: &tideline_core::internal::model::Span| At { line: span.lines.end, byte: span.bytes.end };
                 let inside = Gap {
                     start: (b, a),
                     end: (end(&aside.before), end(&aside.after)),

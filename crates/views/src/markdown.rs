@@ -5,7 +5,7 @@
 
 use std::io::{self, Write};
 
-use tideline_core::model::Status;
+use tideline_core::internal::model::Status;
 
 use crate::report::{Body, FileReport, Head, Shape};
 use crate::shown::{shown_bytes, shown_name};

@@ -1,6 +1,6 @@
 //! The marks: phases of the moon, or plain ASCII.
 
-use tideline_core::model::Status;
+use tideline_core::internal::model::Status;
 
 /// The marks of a view.
 #[derive(Clone, Copy, Debug)]

@@ -1,8 +1,8 @@
 //! A report, whatever its format: what stands at its head, and what is told of a file.
 
-use tideline_core::kinds::text::Grain;
-use tideline_core::rules::{Account, Effect, Rule, Rules};
-use tideline_core::tree::Pair;
+use tideline_core::internal::kinds::text::Grain;
+use tideline_core::internal::rules::{Account, Effect, Rule, Rules};
+use tideline_core::internal::tree::Pair;
 
 use crate::shown::{shown_bytes, shown_name};
 use crate::view::{Context, Labels, PairView, Syntax};

@@ -3,9 +3,9 @@
 //! A block is a change with its heading and the equal lines around it, or a stretch of equal lines between two changes. The index
 //! knows how many blocks there are before any is read, and a block is read without those before it.
 
-use tideline_core::kinds::text::{Detail, Grain, detail};
-use tideline_core::model::{self, Form, Place, Segment, Span, Weight};
-use tideline_core::text::bytes::{line_end, lines_below};
+use tideline_core::internal::kinds::text::{Detail, Grain, detail};
+use tideline_core::internal::model::{self, Form, Place, Segment, Span, Weight};
+use tideline_core::internal::text::bytes::{line_end, lines_below};
 
 use crate::gap::{At, Gap, GapRow, GapRows};
 use crate::shown::{DisplayLine, Medium};
@@ -356,8 +356,8 @@ impl Highlighter<'_> {
 mod tests {
     use super::*;
     use crate::view::{Labels, Syntax};
-    use tideline_core::kinds::text::{TextOptions, compare};
-    use tideline_core::rules::MaskedText;
+    use tideline_core::internal::kinds::text::{TextOptions, compare};
+    use tideline_core::internal::rules::MaskedText;
 
     fn told(row: &FileRow<'_>) -> String {
         let number = |line: &Option<Line<'_>>| line.as_ref().map_or("-".to_owned(), |line| line.number.to_string());

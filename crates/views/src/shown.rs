@@ -5,8 +5,8 @@
 
 use std::ops::Range;
 
-use tideline_core::model::{Segment, Weight};
-use tideline_core::text::words::line_end_len;
+use tideline_core::internal::model::{Segment, Weight};
+use tideline_core::internal::text::words::line_end_len;
 use unicode_segmentation::UnicodeSegmentation;
 use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
 

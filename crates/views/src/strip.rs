@@ -1,6 +1,6 @@
 //! Where in a file its changes lie.
 
-use tideline_core::model::{Form, Weight};
+use tideline_core::internal::model::{Form, Weight};
 
 use crate::view::FileView;
 

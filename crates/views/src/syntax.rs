@@ -11,8 +11,8 @@ use std::sync::{Arc, OnceLock};
 use std::time::{Duration, Instant};
 
 use syntect::parsing::{ParseState, Scope, ScopeStack, SyntaxReference, SyntaxSet};
-use tideline_core::text::bytes::{line_end, lines_above};
-use tideline_core::text::file_type::FileType;
+use tideline_core::internal::text::bytes::{line_end, lines_above};
+use tideline_core::internal::text::file_type::FileType;
 
 use crate::view::Syntax;
 

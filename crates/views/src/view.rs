@@ -1,10 +1,10 @@
 //! What is shown: a pair of texts or two trees, with what differs between them, and how much of it.
 
-use tideline_core::kinds::Comparison;
-use tideline_core::kinds::text::sections::Language;
-use tideline_core::model::{Status, TextComparison};
-use tideline_core::rules::MaskedText;
-use tideline_core::tree::TreeComparison;
+use tideline_core::internal::kinds::Comparison;
+use tideline_core::internal::kinds::text::sections::Language;
+use tideline_core::internal::model::{Status, TextComparison};
+use tideline_core::internal::rules::MaskedText;
+use tideline_core::internal::tree::TreeComparison;
 
 /// What the two sides are called in every heading.
 #[derive(Clone, Debug, PartialEq, Eq)]

@@ -252,7 +252,7 @@ fn make_patch(program: &str, before: &Path, after: &Path, patch: &Path) -> Resul
 #[cfg(test)]
 mod tests {
     use super::*;
-    use tideline_core::align::{Bounds, align};
+    use tideline_core::internal::align::{Bounds, align};
 
     #[test]
     fn edited_inputs_have_about_the_edits_they_promise() -> Result<()> {
@@ -276,8 +276,8 @@ mod tests {
 
     #[test]
     fn trees_differ_in_as_many_files_as_asked_for() -> Result<()> {
-        use tideline_core::model::Status;
-        use tideline_core::tree::{Progress, TreeOptions, compare};
+        use tideline_core::internal::model::Status;
+        use tideline_core::internal::tree::{Progress, TreeOptions, compare};
         let folder = tempfile::tempdir()?;
         let (before, after) = trees(folder.path(), "few", 200, 3)?;
         let (before, after) = (tideline_sources::FolderTree::new(before), tideline_sources::FolderTree::new(after));

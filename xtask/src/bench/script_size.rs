@@ -6,7 +6,7 @@ use std::path::PathBuf;
 use std::time::Instant;
 
 use anyhow::{Context, Result, ensure};
-use tideline_core::align::{Bounds, align};
+use tideline_core::internal::align::{Bounds, align};
 
 /// Prints, for each pair of files, the size of the script and its ratio to the smallest.
 pub(super) fn print(files: &[PathBuf]) -> Result<()> {

@@ -1,7 +1,7 @@
 //! Options for which files of a tree are looked at, and how closely.
 
 use clap::{Args, ValueEnum};
-use tideline_core::model::Status;
+use tideline_core::internal::model::Status;
 
 #[derive(Clone, Debug, Default, Args)]
 #[command(next_help_heading = "Which files (of two folders)")]

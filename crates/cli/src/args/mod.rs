@@ -23,7 +23,7 @@ use std::io::Write;
 use clap::error::{ContextKind, ContextValue, ErrorKind};
 use clap::{CommandFactory, FromArgMatches, Parser, Subcommand};
 
-use tideline_core::text::spelling::nearest;
+use tideline_core::internal::text::spelling::nearest;
 
 pub(crate) use apply::ApplyArgs;
 pub(crate) use compare::CompareArgs;

@@ -4,7 +4,7 @@ use std::ops::RangeInclusive;
 use std::path::PathBuf;
 
 use clap::{ArgGroup, Args, ValueEnum};
-use tideline_core::merge::parse_numbers;
+use tideline_core::internal::merge::parse_numbers;
 
 use super::{LookArgs, ReadArgs, WhatArgs};
 

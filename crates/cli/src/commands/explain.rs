@@ -1,8 +1,8 @@
 //! `explain`: why a line counts, is muted or is ignored.
 
 use anyhow::{Result, bail};
-use tideline_core::kinds::text::{Explanation, LineOf, explain_change, explain_line};
-use tideline_core::kinds::{Comparison, TextPair};
+use tideline_core::internal::kinds::text::{Explanation, LineOf, explain_change, explain_line};
+use tideline_core::internal::kinds::{Comparison, TextPair};
 use tideline_views::PairView;
 use tideline_views::terminal::draw_explanations;
 

@@ -2,7 +2,7 @@
 
 use std::process::ExitCode;
 
-use tideline_core::model::Status;
+use tideline_core::internal::model::Status;
 
 /// What a command found or did, as the exit status tells it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

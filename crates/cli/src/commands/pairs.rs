@@ -1,8 +1,8 @@
 //! The files of two trees, read and compared one pair at a time.
 
-use tideline_core::kinds::{self, ContentOptions};
-use tideline_core::model::Status;
-use tideline_core::tree::{Pair, PairTexts, Tree, TreeError, pair_texts};
+use tideline_core::internal::kinds::{self, ContentOptions};
+use tideline_core::internal::model::Status;
+use tideline_core::internal::tree::{Pair, PairTexts, Tree, TreeError, pair_texts};
 use tideline_views::report::Body;
 use tideline_views::{Labels, PairView, Title, encoding_note};
 

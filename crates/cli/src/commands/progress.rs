@@ -6,7 +6,7 @@ use std::thread;
 use std::time::{Duration, Instant};
 
 use indicatif::{HumanBytes, HumanCount, ProgressBar, ProgressStyle};
-use tideline_core::tree::Progress;
+use tideline_core::internal::tree::Progress;
 
 /// How long work may take before it is spoken of.
 const PATIENCE: Duration = Duration::from_millis(500);

@@ -4,9 +4,9 @@
 use std::path::{Path, PathBuf};
 
 use anyhow::Result;
-use tideline_core::kinds::ContentOptions;
-use tideline_core::model::Status;
-use tideline_core::tree::{TreeComparison, TreeOptions};
+use tideline_core::internal::kinds::ContentOptions;
+use tideline_core::internal::model::Status;
+use tideline_core::internal::tree::{TreeComparison, TreeOptions};
 use tideline_sources::SideOptions;
 use tideline_views::{Labels, TreeView};
 

@@ -4,8 +4,8 @@ use std::io::ErrorKind;
 use std::path::{Path, PathBuf};
 
 use anyhow::{Result, bail};
-use tideline_core::kinds::ContentOptions;
-use tideline_core::tree::Tree;
+use tideline_core::internal::kinds::ContentOptions;
+use tideline_core::internal::tree::Tree;
 use tideline_sources::{OpenError, Origin, Side, SideOptions, resolve};
 
 use super::pairs::Trees;

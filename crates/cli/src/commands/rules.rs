@@ -4,8 +4,8 @@ use std::io::{self, Write};
 use std::path::Path;
 
 use anyhow::{Result, bail};
-use tideline_core::kinds::{self, ContentOptions, Read};
-use tideline_core::rules::{Effect, MaskedText, Rule};
+use tideline_core::internal::kinds::{self, ContentOptions, Read};
+use tideline_core::internal::rules::{Effect, MaskedText, Rule};
 use tideline_sources::{Origin, open};
 use tideline_views::terminal::draw_matches;
 

@@ -4,7 +4,7 @@ use std::ffi::OsString;
 
 use anyhow::{Result, anyhow, bail};
 use clap::Parser;
-use tideline_core::text::spelling::nearest;
+use tideline_core::internal::text::spelling::nearest;
 
 use super::Outcome;
 use super::print::printing;

@@ -1,7 +1,7 @@
 //! `show`: an existing patch, drawn like a comparison.
 
 use anyhow::{Result, anyhow};
-use tideline_core::patch::{Binary, FilePatch, LineRole, Operation, Patch, read_patch, without_folders};
+use tideline_core::internal::patch::{Binary, FilePatch, LineRole, Operation, Patch, read_patch, without_folders};
 use tideline_sources::{Origin, open};
 use tideline_views::terminal::{PatchedFile, draw_patch};
 use tideline_views::{Labels, plural};

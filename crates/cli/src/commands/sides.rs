@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 
 use anyhow::{Context, Result};
-use tideline_core::kinds::{self, Comparison, ContentOptions};
+use tideline_core::internal::kinds::{self, Comparison, ContentOptions};
 use tideline_sources::Content;
 use tideline_views::Title;
 use tideline_views::json::SideMetadata;

@@ -1,7 +1,7 @@
 //! The note about rules that made no difference.
 
 use crate::commands::tell;
-use tideline_core::rules::{Account, Effect, Rules};
+use tideline_core::internal::rules::{Account, Effect, Rules};
 
 use crate::settings::ON_THE_COMMAND_LINE;
 

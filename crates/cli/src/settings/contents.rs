@@ -1,10 +1,10 @@
 //! How contents will be compared: rules, kinds and encodings.
 
 use anyhow::{Context, Result};
-use tideline_core::kinds::ContentOptions;
-use tideline_core::kinds::text::TextOptions;
-use tideline_core::rules::{Effect, Rule, Rules, What, split_list};
-use tideline_core::text::encoding::WantedEncodings;
+use tideline_core::internal::kinds::ContentOptions;
+use tideline_core::internal::kinds::text::TextOptions;
+use tideline_core::internal::rules::{Effect, Rule, Rules, What, split_list};
+use tideline_core::internal::text::encoding::WantedEncodings;
 
 use super::Config;
 use crate::args::{RulesChoice, WhatArgs};

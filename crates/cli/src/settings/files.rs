@@ -1,8 +1,8 @@
 //! Which files of a tree will be looked at, and how closely.
 
 use anyhow::Result;
-use tideline_core::kinds::ContentOptions;
-use tideline_core::tree::{Attributes, Filter, TreeOptions, Trust};
+use tideline_core::internal::kinds::ContentOptions;
+use tideline_core::internal::tree::{Attributes, Filter, TreeOptions, Trust};
 use tideline_sources::SideOptions;
 
 use crate::args::{AttributeChoice, FilesArgs, LinksChoice, TrustChoice};

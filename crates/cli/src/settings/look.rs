@@ -7,7 +7,7 @@ use std::time::Duration;
 use anyhow::{Context as _, Result, bail};
 use regex::bytes::Regex;
 use terminal_colorsaurus::{QueryOptions, ThemeMode, theme_mode};
-use tideline_core::kinds::text::Grain;
+use tideline_core::internal::kinds::text::Grain;
 use tideline_views::Syntax;
 use tideline_views::terminal::{Colours, Layout, Look, Theme};
 

@@ -1,7 +1,7 @@
 //! How a file will be read.
 
 use anyhow::{Result, bail};
-use tideline_core::text::encoding::{WantedEncodings, by_name};
+use tideline_core::internal::text::encoding::{WantedEncodings, by_name};
 
 use crate::args::ReadArgs;
 

@@ -9,10 +9,10 @@ use super::script::{Script, script};
 use super::stretch::Stretch;
 use super::stretch_lines::StretchLines;
 use super::{Bounds, Edit};
-use crate::model::Span;
-use crate::rules::{LineMask, MaskedText, Verdict};
-use crate::text::bytes::{equal_lines, line_end};
-use crate::text::lines::{as_slices, intern};
+use crate::internal::model::Span;
+use crate::internal::rules::{LineMask, MaskedText, Verdict};
+use crate::internal::text::bytes::{equal_lines, line_end};
+use crate::internal::text::lines::{as_slices, intern};
 
 /// What differs in a part of two texts.
 #[derive(Debug, Default)]

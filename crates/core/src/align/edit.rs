@@ -1,7 +1,7 @@
 //! What an alignment finds: the edits that turn one text into the other.
 
-use crate::model::Span;
-use crate::rules::{Account, Verdict};
+use crate::internal::model::Span;
+use crate::internal::rules::{Account, Verdict};
 
 /// Two stretches of whole lines that differ; one of them may be empty. All between two edits is equal.
 #[derive(Clone, Debug, PartialEq, Eq)]

@@ -2,9 +2,9 @@
 //!
 //! [`align`] goes through these steps, each in a file of its own:
 //!
-//! 1. Equal heads and tails are cut off by whole blocks ([`crate::text::bytes`]).
+//! 1. Equal heads and tails are cut off by whole blocks ([`crate::internal::text::bytes`]).
 //! 2. Large texts are walked through; only islands around differences are cut into lines (`walk`).
-//! 3. The lines of a region become numbers ([`crate::text::lines`]), and the shortest script between them is found within
+//! 3. The lines of a region become numbers ([`crate::internal::text::lines`]), and the shortest script between them is found within
 //!    bounds ([`script`], [`Bounds`]).
 //! 4. Under rules, lines match when they are equal but for what is masked; the differences that this leaves between lines that
 //!    match are told apart from those that count (`classify`).
@@ -35,9 +35,9 @@ use rayon::prelude::*;
 pub use bounds::Bounds;
 pub use edit::{Alignment, Edit};
 
-use crate::rules::{Account, MaskedText};
-use crate::text::bytes::{EqualLines, equal_lines, equal_tail};
-use crate::text::lines::intern;
+use crate::internal::rules::{Account, MaskedText};
+use crate::internal::text::bytes::{EqualLines, equal_lines, equal_tail};
+use crate::internal::text::lines::intern;
 use classify::{Classifier, Found};
 use stretch::Stretch;
 use stretch_lines::StretchLines;
@@ -47,7 +47,7 @@ use stretch_lines::StretchLines;
 /// Any bytes will do; lines end with a line feed. Two lines match when their bytes are equal, line end included.
 ///
 /// ```
-/// use tideline_core::align::{Bounds, align};
+/// use tideline_core::internal::align::{Bounds, align};
 ///
 /// let edits = align(b"low\nhigh\n", b"low\nmean\nhigh\n", &Bounds::default());
 /// assert_eq!(edits.len(), 1);

@@ -8,9 +8,9 @@ use std::collections::HashMap;
 use std::ops::Range;
 
 use super::Edit;
-use crate::model::Span;
-use crate::rules::Verdict;
-use crate::text::lines::{Lines, hash_line};
+use crate::internal::model::Span;
+use crate::internal::rules::Verdict;
+use crate::internal::text::lines::{Lines, hash_line};
 
 /// With more lines gone or new than this, moves are not looked for: in so large a difference they tell a reader nothing.
 const MOST_LINES: usize = 200_000;

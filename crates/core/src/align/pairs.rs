@@ -11,8 +11,8 @@ use rayon::prelude::*;
 
 use super::bounds::Bounds;
 use super::script::script;
-use crate::model::{Row, Weight, Words};
-use crate::text::lines::{as_slices, intern};
+use crate::internal::model::{Row, Weight, Words};
+use crate::internal::text::lines::{as_slices, intern};
 
 /// Lines less alike than this (0 to 1) do not belong together.
 const ALIKE: f32 = 0.4;

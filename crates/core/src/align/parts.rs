@@ -5,10 +5,10 @@ use std::ops::Range;
 use super::bounds::Bounds;
 use super::script::script;
 use super::words::align_words;
-use crate::model::{Segment, Weight, Words};
-use crate::rules::{Effect, LineMask, MaskedText};
-use crate::text::lines::{as_slices, intern};
-use crate::text::words::Grain;
+use crate::internal::model::{Segment, Weight, Words};
+use crate::internal::rules::{Effect, LineMask, MaskedText};
+use crate::internal::text::lines::{as_slices, intern};
+use crate::internal::text::words::Grain;
 
 /// A line, and what of it is masked.
 #[derive(Clone, Debug)]
@@ -124,7 +124,7 @@ impl Projected {
         for chunk in piece.utf8_chunks() {
             let letters = chunk.valid().chars().map(char::len_utf8).chain(chunk.invalid().iter().map(|_| 1));
             for length in letters {
-                let folded = crate::rules::folded(&text[at..at + length]);
+                let folded = crate::internal::rules::folded(&text[at..at + length]);
                 self.from.extend(folded.iter().map(|_| at..at + length));
                 self.counted.extend(folded);
                 at += length;
@@ -185,7 +185,9 @@ impl Projected {
 fn mark_asides((before, b): (Side<'_, '_>, &mut Projected), (after, a): (Side<'_, '_>, &mut Projected)) {
     let tagged = |(masked, line): Side<'_, '_>| -> Vec<Vec<u8>> {
         let text = &masked.text()[line.bytes.clone()];
-        let tag = |span: &crate::rules::MaskedSpan| [&span.rule.to_be_bytes()[..], &text[span.range.clone()]].concat();
+        let tag = |span: &crate::internal::rules::MaskedSpan| {
+            [&span.rule.to_be_bytes()[..], &text[span.range.clone()]].concat()
+        };
         line.mask.spans.iter().map(tag).collect()
     };
     let (tagged_before, tagged_after) = (tagged(before), tagged(after));
@@ -206,7 +208,7 @@ fn mark_case((before, b): (&Side<'_, '_>, &mut Projected), (after, a): (&Side<'_
     };
     for (one, other) in b.equal().into_iter().zip(a.equal()) {
         let (letter, counterpart) = (letters(before, &one), letters(after, &other));
-        let cased = |letter: &[u8]| crate::rules::folded(letter) != letter || letter.len() > 1;
+        let cased = |letter: &[u8]| crate::internal::rules::folded(letter) != letter || letter.len() > 1;
         if letter != counterpart && (cased(&letter) || cased(&counterpart)) {
             b.mute(one);
             a.mute(other);

@@ -11,7 +11,7 @@
 use super::anchors::{Anchors, Run};
 use super::bounds::Bounds;
 use super::sequence::Item;
-use crate::text::lines::Interned;
+use crate::internal::text::lines::Interned;
 
 /// For each item of either side, whether it stands there alone. The others match one to one, in order.
 #[derive(Clone, Debug, PartialEq, Eq)]

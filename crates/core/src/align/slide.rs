@@ -6,9 +6,9 @@
 //! indentation, the beginning rather than the end of a block.
 
 use super::Edit;
-use crate::model::Span;
-use crate::rules::{MaskedText, Verdict};
-use crate::text::bytes::{line_end, line_start};
+use crate::internal::model::Span;
+use crate::internal::rules::{MaskedText, Verdict};
+use crate::internal::text::bytes::{line_end, line_start};
 
 /// A block slides at most so many lines either way.
 const FARTHEST: usize = 200;

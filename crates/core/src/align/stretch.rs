@@ -2,7 +2,7 @@
 
 use std::ops::Range;
 
-use crate::rules::MaskedText;
+use crate::internal::rules::MaskedText;
 
 /// A stretch of whole lines of a text under the rules.
 #[derive(Clone, Debug)]

@@ -6,8 +6,8 @@ use std::ops::Range;
 use rayon::prelude::*;
 
 use super::stretch::Stretch;
-use crate::model::Span;
-use crate::text::lines::Lines;
+use crate::internal::model::Span;
+use crate::internal::text::lines::Lines;
 
 /// The lines of a stretch.
 pub(super) struct StretchLines<'t> {

@@ -14,10 +14,10 @@ use super::anchors::Anchors;
 use super::sequence::Item;
 use super::stretch::Stretch;
 use super::stretch_lines::StretchLines;
-use crate::model::Span;
-use crate::rules::MaskedText;
-use crate::text::bytes::{count_lines, equal_lines, line_end, line_start};
-use crate::text::lines::{hash_line, intern};
+use crate::internal::model::Span;
+use crate::internal::rules::MaskedText;
+use crate::internal::text::bytes::{count_lines, equal_lines, line_end, line_start};
+use crate::internal::text::lines::{hash_line, intern};
 
 /// So many equal lines in a row are taken for the place where two texts go on alike, if enough of them are different.
 const SOLID: usize = 32;

@@ -4,10 +4,10 @@ use std::ops::Range;
 
 use super::bounds::Bounds;
 use super::script::script;
-use crate::model::{Segment, Words};
-use crate::text::bytes::{common_prefix, common_suffix};
-use crate::text::lines::{Interned, intern};
-use crate::text::words::{Grain, cut};
+use crate::internal::model::{Segment, Words};
+use crate::internal::text::bytes::{common_prefix, common_suffix};
+use crate::internal::text::lines::{Interned, intern};
+use crate::internal::text::words::{Grain, cut};
 
 /// Aligns two lines by the units that `grain` cuts them into.
 ///
@@ -15,8 +15,8 @@ use crate::text::words::{Grain, cut};
 /// and when letters are compared, one or two letters between longer changed stretches.
 ///
 /// ```
-/// use tideline_core::align::words::align_words;
-/// use tideline_core::text::words::Grain;
+/// use tideline_core::internal::align::words::align_words;
+/// use tideline_core::internal::text::words::Grain;
 ///
 /// let words = align_words(b"interval_s = 60\n", b"interval_s = 30\n", &Grain::Word);
 /// let changed: Vec<_> = words.before.iter().filter(|part| part.differs.is_some()).map(|part| part.bytes.clone()).collect();

@@ -3,9 +3,9 @@
 use super::ContentOptions;
 use super::read::read_texts;
 use super::text::compare_masked;
-use crate::model::{Extent, Kind, Status, TextComparison};
-use crate::rules::{Account, MaskedText};
-use crate::text::encoding::TextEncoding;
+use crate::internal::model::{Extent, Kind, Status, TextComparison};
+use crate::internal::rules::{Account, MaskedText};
+use crate::internal::text::encoding::TextEncoding;
 
 /// Two contents and what differs in them. Every kind has an arm, and whoever shows or uses a comparison says what it does with each.
 #[derive(Clone, Debug)]
@@ -18,6 +18,7 @@ pub enum Comparison<'b> {
 
 /// Two texts.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct TextPair<'b> {
     /// The text before, under the rules.
     pub before: MaskedText<'b>,
@@ -31,6 +32,7 @@ pub struct TextPair<'b> {
 
 /// Two contents that are compared byte by byte.
 #[derive(Clone, Copy, Debug)]
+#[non_exhaustive]
 pub struct BytesPair<'b> {
     /// The bytes before.
     pub before: &'b [u8],
@@ -41,7 +43,7 @@ pub struct BytesPair<'b> {
 /// Compares two contents, as what they are and as the options want it. Rules and options go by the path of the file.
 ///
 /// ```
-/// use tideline_core::kinds::{Comparison, ContentOptions, compare};
+/// use tideline_core::internal::kinds::{Comparison, ContentOptions, compare};
 ///
 /// let options = ContentOptions::default();
 /// let comparison = compare(b"levels.txt", (b"mouth 1.2\n", b"mouth 1.4\n"), &options);

@@ -3,9 +3,9 @@
 use std::sync::Arc;
 
 use super::text::TextOptions;
-use crate::model::Kind;
-use crate::rules::{FilePatterns, FileRules, Rules};
-use crate::text::encoding::WantedEncodings;
+use crate::internal::model::Kind;
+use crate::internal::rules::{FilePatterns, FileRules, Rules};
+use crate::internal::text::encoding::WantedEncodings;
 
 /// How files of certain names are read.
 #[derive(Clone, Debug)]

@@ -1,7 +1,7 @@
 //! What a file holds: text, or bytes. This is the one place that decides it.
 
 use super::ContentOptions;
-use crate::text::encoding::{Decoded, DecodedPair, decode, decode_pair};
+use crate::internal::text::encoding::{Decoded, DecodedPair, decode, decode_pair};
 
 /// The contents of one file, read as what they are.
 #[derive(Clone, Debug)]

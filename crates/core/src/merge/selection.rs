@@ -4,9 +4,9 @@ use std::collections::BTreeSet;
 use std::ops::RangeInclusive;
 
 use super::take::{Pick, lines_of};
-use crate::kinds::text::{Grain, detail};
-use crate::model::{Form, TextComparison};
-use crate::rules::MaskedText;
+use crate::internal::kinds::text::{Grain, detail};
+use crate::internal::model::{Form, TextComparison};
+use crate::internal::rules::MaskedText;
 
 /// The changes that were asked for.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]

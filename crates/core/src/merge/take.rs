@@ -5,11 +5,11 @@
 
 use std::collections::BTreeSet;
 
-use crate::kinds::text::{Grain, detail};
-use crate::model::{Place, Row, Span, TextComparison};
-use crate::rules::MaskedText;
-use crate::text::lines::Lines;
-use crate::text::words::line_end_len;
+use crate::internal::kinds::text::{Grain, detail};
+use crate::internal::model::{Place, Row, Span, TextComparison};
+use crate::internal::rules::MaskedText;
+use crate::internal::text::lines::Lines;
+use crate::internal::text::words::line_end_len;
 
 /// The text that changes are carried into.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -42,9 +42,9 @@ pub enum Pick {
 /// Carries changes into one of two texts: a pick for each change, in the order of their numbers.
 ///
 /// ```
-/// use tideline_core::kinds::text::{TextOptions, compare_masked};
-/// use tideline_core::merge::{Pick, TakeInto, take};
-/// use tideline_core::rules::{FileRules, MaskedText};
+/// use tideline_core::internal::kinds::text::{TextOptions, compare_masked};
+/// use tideline_core::internal::merge::{Pick, TakeInto, take};
+/// use tideline_core::internal::rules::{FileRules, MaskedText};
 ///
 /// let file_rules = std::sync::Arc::<FileRules>::default();
 /// let before = MaskedText::new(&b"one\ntwo\nthree\nfour\n"[..], &file_rules);

@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use serde::{Deserialize, Serialize};
 
-use crate::rules::{Account, Effect};
+use crate::internal::rules::{Account, Effect};
 
 /// A stretch of whole lines of one side.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
@@ -76,6 +76,7 @@ pub enum Kind {
 
 /// How much differs in a pair.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct Extent {
     /// Changes that count.
     pub counted: usize,
@@ -89,6 +90,7 @@ pub struct Extent {
 
 /// What an extent is counted in.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Unit {
     /// Lines of text.
     Lines,

@@ -2,12 +2,12 @@
 
 use std::ops::Range;
 
-use crate::align::parts::{MaskedLine, carry_over};
-use crate::align::{Bounds, align_masked};
-use crate::kinds::text::{Grain, detail};
-use crate::model::{Row, Span, Weight};
-use crate::rules::{Account, Effect, MaskedText, Verdict};
-use crate::text::lines::Lines;
+use crate::internal::align::parts::{MaskedLine, carry_over};
+use crate::internal::align::{Bounds, align_masked};
+use crate::internal::kinds::text::{Grain, detail};
+use crate::internal::model::{Row, Span, Weight};
+use crate::internal::rules::{Account, Effect, MaskedText, Verdict};
+use crate::internal::text::lines::Lines;
 
 /// A text with the changes that were wanted, and what the rules masked.
 #[derive(Clone, Debug)]
@@ -22,8 +22,8 @@ pub struct CountedText {
 /// as it is before, in lines that change too.
 ///
 /// ```
-/// use tideline_core::patch::counted_text;
-/// use tideline_core::rules::{Effect, Rule, Rules, MaskedText, What};
+/// use tideline_core::internal::patch::counted_text;
+/// use tideline_core::internal::rules::{Effect, Rule, Rules, MaskedText, What};
 ///
 /// let what = vec![("timestamps".to_owned(), What::parse("timestamps", []).unwrap())];
 /// let file_rules = Rules::new(vec![Rule::new("clock", Effect::Mute, what)]).file_rules(b"a.log");

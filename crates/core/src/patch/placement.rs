@@ -1,7 +1,8 @@
 //! Where hunks belong in a file, as values: what is asked for, and what became of each hunk.
 
-use crate::rules::FileRules;
 use std::sync::Arc;
+
+use crate::internal::rules::FileRules;
 
 /// How hunks are placed.
 #[derive(Clone, Debug)]

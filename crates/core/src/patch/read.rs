@@ -8,7 +8,7 @@ use super::model::{Binary, FilePatch, Hunk, HunkLine, LineRole, Operation, Patch
 use super::names::{header_name, is_epoch};
 use super::reader::{PatchError, Reader, take_no_line_end, without_end};
 use super::{binary, context, wrapping};
-use crate::text::bytes::line_end;
+use crate::internal::text::bytes::line_end;
 
 /// Reads a patch, also one that is compressed with gzip, in UTF-16 or in a mail. Text without any hunk or header is no patch; nothing at
 /// all is a patch of no files.
@@ -17,7 +17,7 @@ use crate::text::bytes::line_end;
 /// When a header or a hunk is damaged, with the line and what was expected there.
 ///
 /// ```
-/// use tideline_core::patch::read_patch;
+/// use tideline_core::internal::patch::read_patch;
 ///
 /// let patch = read_patch(b"Hello,\n\n--- a/x\n+++ b/x\n@@ -1 +1 @@\n-low\n+high\n").unwrap();
 /// assert_eq!(patch.files[0].before.as_deref(), Some(&b"a/x"[..]));

@@ -3,7 +3,7 @@
 use bytes::Bytes;
 
 use super::model::HunkLine;
-use crate::text::bytes::line_end;
+use crate::internal::text::bytes::line_end;
 
 /// Why a patch cannot be read.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]

@@ -8,7 +8,7 @@ use flate2::read::MultiGzDecoder;
 use quoted_printable::ParseMode;
 
 use super::reader::PatchError;
-use crate::text::bytes::line_end;
+use crate::internal::text::bytes::line_end;
 
 /// A compressed patch may hold so many bytes, and no more.
 const LARGEST: u64 = 1 << 30;

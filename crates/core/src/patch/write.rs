@@ -6,8 +6,8 @@ use std::ops::Range;
 use super::binary;
 use super::model::{Binary, FilePatch, Hunk, LineRole, Operation};
 use super::names::is_side;
-use crate::align::Edit;
-use crate::text::bytes::{line_end, lines_above, lines_below};
+use crate::internal::align::Edit;
+use crate::internal::text::bytes::{line_end, lines_above, lines_below};
 
 /// What a patch says about one side: a name and, if known, the time stamp that follows it.
 #[derive(Clone, Debug, PartialEq, Eq)]

@@ -28,7 +28,7 @@ pub enum UnsafeName {
 /// When the name is empty, absolute, leads upwards, or holds control characters.
 ///
 /// ```
-/// use tideline_core::plan::checked_name;
+/// use tideline_core::internal::plan::checked_name;
 ///
 /// assert!(checked_name(b"stations/skerry.toml").is_ok());
 /// assert!(checked_name(b"../skerry.toml").is_err());

@@ -4,7 +4,7 @@ use std::time::{Duration, SystemTime};
 
 use serde::{Deserialize, Serialize};
 
-use crate::tree::EntryMetadata;
+use crate::internal::tree::EntryMetadata;
 
 /// A moment: seconds since the beginning of 1970, and the nanoseconds after them.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]

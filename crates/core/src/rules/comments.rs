@@ -6,12 +6,12 @@
 use std::ops::Range;
 
 use super::languages::{Block, LanguageFeature, Line, MarkPosition, Quote, QuoteExtent, SCRIPT, STYLE, Syntax};
-use crate::text::bytes::{line_end, line_start};
+use crate::internal::text::bytes::{line_end, line_start};
 
 /// The comments of a text, in order, without the line end of the last line of each.
 ///
 /// ```
-/// use tideline_core::rules::{comments, languages::Syntax};
+/// use tideline_core::internal::rules::{comments, languages::Syntax};
 ///
 /// let found = comments(b"a(); // \"one\"\nb(\"// none\");\n", Syntax::of("x.c").unwrap());
 /// assert_eq!(found, [5..13]);
@@ -426,7 +426,7 @@ fn interesting(syntax: &Syntax, until: Option<&str>) -> [bool; 256] {
 fn content_end(text: &[u8], at: usize) -> usize {
     let end = line_end(text, at);
     let line = &text[at..end];
-    end - crate::text::words::line_end_len(line)
+    end - crate::internal::text::words::line_end_len(line)
 }
 
 fn is_word(byte: u8) -> bool {

@@ -9,7 +9,7 @@ use super::comments::comments;
 use super::languages::Syntax;
 use super::mask::{LineMask, MaskedSpan};
 use super::{Effect, Rule, Value, What};
-use crate::text::words::line_end_len;
+use crate::internal::text::words::line_end_len;
 
 /// The rules that hold for one file. Without rules it is clear: every line is read as it stands.
 #[derive(Clone, Debug, Default)]

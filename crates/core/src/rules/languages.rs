@@ -1,6 +1,6 @@
 //! How comments and quoted text look, by language: a table. A new language is a new row.
 
-use crate::text::file_type::FileType;
+use crate::internal::text::file_type::FileType;
 
 /// Where a mark must stand to be one.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -84,7 +84,7 @@ pub(super) enum LanguageFeature {
 /// The comments and quotes of one language.
 #[derive(Debug)]
 pub struct Syntax {
-    /// What the type of its files is called in [`FILE_TYPES`](crate::text::file_type::FILE_TYPES).
+    /// What the type of its files is called in [`FILE_TYPES`](crate::internal::text::file_type::FILE_TYPES).
     pub name: &'static str,
     pub(super) line: &'static [Line],
     pub(super) block: &'static [Block],

@@ -6,7 +6,7 @@ use std::sync::{Arc, OnceLock};
 
 use super::mask::LineMask;
 use super::{Effect, FileRules, Verdict};
-use crate::text::bytes::line_end;
+use crate::internal::text::bytes::line_end;
 
 /// A text and the rules that hold for it.
 #[derive(Clone, Debug)]
@@ -53,7 +53,7 @@ impl<'t> MaskedText<'t> {
         let mut spans = Vec::new();
         for (rule, ranges) in &self.spans {
             let from = ranges.partition_point(|range| range.end <= line.start);
-            let content = line.end - crate::text::words::line_end_len(&self.text[line.clone()]);
+            let content = line.end - crate::internal::text::words::line_end_len(&self.text[line.clone()]);
             for range in ranges[from..].iter().take_while(|range| range.start < line.end) {
                 let part = range.start.max(line.start)..range.end.min(content);
                 if part.start < part.end {

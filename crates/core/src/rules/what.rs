@@ -25,7 +25,7 @@ use std::ops::Range;
 use regex::bytes::{Regex, RegexBuilder};
 
 use super::values::Value;
-use crate::text::spelling::nearest;
+use crate::internal::text::spelling::nearest;
 
 /// What a rule puts aside.
 #[derive(Clone, Debug)]

@@ -9,7 +9,7 @@ const BLOCK: usize = 32 * 1024;
 /// The number of leading bytes that two slices share.
 ///
 /// ```
-/// assert_eq!(tideline_core::text::bytes::common_prefix(b"high tide", b"high water"), 5);
+/// assert_eq!(tideline_core::internal::text::bytes::common_prefix(b"high tide", b"high water"), 5);
 /// ```
 pub fn common_prefix(a: &[u8], b: &[u8]) -> usize {
     let limit = a.len().min(b.len());

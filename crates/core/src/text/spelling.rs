@@ -6,7 +6,7 @@
 /// computer detection and correction of spelling errors", CACM 7, 1964). A third of the letters may be wrong.
 ///
 /// ```
-/// use tideline_core::text::spelling::nearest;
+/// use tideline_core::internal::text::spelling::nearest;
 ///
 /// assert_eq!(nearest("efect", ["name", "effect", "files"]), Some("effect"));
 /// assert_eq!(nearest("zebra", ["name", "effect", "files"]), None);

@@ -4,10 +4,10 @@ use super::contents::{pair_texts, same_contents};
 use super::options::{TreeOptions, Trust};
 use super::progress::Progress;
 use super::{Attribute, EntryMetadata, EntryType, Note, Opened, Pair, Tree, TreeError, TreePath};
-use crate::kinds::{self, Read};
-use crate::model::{Extent, Kind, Status, Unit};
-use crate::rules::Account;
-use crate::text::bytes::count_lines;
+use crate::internal::kinds::{self, Read};
+use crate::internal::model::{Extent, Kind, Status, Unit};
+use crate::internal::rules::Account;
+use crate::internal::text::bytes::count_lines;
 
 /// Lines of gone and new files are counted up to this size.
 const COUNTED_UPTO: u64 = 4 << 20;

@@ -9,7 +9,7 @@ use super::options::TreeOptions;
 use super::progress::Progress;
 use super::walk::Walk;
 use super::{Pair, Tree, TreeComparison, moves};
-use crate::model::Status;
+use crate::internal::model::Status;
 
 /// Pairs whose contents are looked into at a time, in parallel.
 const AT_ONCE: usize = 256;

@@ -1,6 +1,6 @@
 //! Which entries of a tree are looked at.
 
-use crate::rules::{FilePatternError, FilePatterns};
+use crate::internal::rules::{FilePatternError, FilePatterns};
 
 /// Chooses entries by [`FilePatterns`] and depth.
 #[derive(Clone, Debug, Default)]

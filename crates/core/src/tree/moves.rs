@@ -11,8 +11,8 @@ use rayon::prelude::*;
 
 use super::similarity::Sketch;
 use super::{Pair, Tree};
-use crate::kinds::{self, ContentOptions, Read};
-use crate::model::Status;
+use crate::internal::kinds::{self, ContentOptions, Read};
+use crate::internal::model::Status;
 
 /// Texts that share less than this of their lines have not moved.
 const ALIKE: f64 = 0.5;

@@ -1,8 +1,8 @@
 //! How two trees are compared.
 
 use super::{Filter, Pair};
-use crate::kinds::ContentOptions;
-use crate::model::Status;
+use crate::internal::kinds::ContentOptions;
+use crate::internal::model::Status;
 
 /// What is believed instead of reading contents.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

@@ -3,11 +3,12 @@
 use std::collections::BTreeMap;
 
 use super::{EntryMetadata, EntryType, TreeError, TreePath};
-use crate::model::{Extent, Kind, Status};
-use crate::rules::Account;
+use crate::internal::model::{Extent, Kind, Status};
+use crate::internal::rules::Account;
 
 /// A pair of entries of two trees.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct Pair {
     /// Its path from the roots; of a moved pair, the path after.
     pub path: TreePath,
@@ -97,6 +98,7 @@ impl Pair {
 
 /// What differs between two trees.
 #[derive(Clone, Debug, Default)]
+#[non_exhaustive]
 pub struct TreeComparison {
     /// The pairs that were asked for, in path order.
     pub pairs: Vec<Pair>,
@@ -116,6 +118,7 @@ pub struct TreeComparison {
 
 /// What was not looked at, and why.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct LeftOut {
     /// Entries that the patterns leave out.
     pub by_pattern: usize,

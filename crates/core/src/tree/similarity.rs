@@ -5,7 +5,7 @@
 
 use std::collections::BTreeSet;
 
-use crate::text::lines::{Lines, hash_line};
+use crate::internal::text::lines::{Lines, hash_line};
 
 /// Hashes in a sketch.
 const SKETCH: usize = 128;

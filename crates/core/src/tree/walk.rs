@@ -12,8 +12,8 @@ use rayon::prelude::*;
 
 use super::both_trees::{BothTrees, Found, Unknown};
 use super::{Entry, EntryMetadata, EntryType, LeftOut, Note, Pair, Tree, TreeError, TreePath};
-use crate::model::Status;
-use crate::rules::Account;
+use crate::internal::model::Status;
+use crate::internal::rules::Account;
 
 /// Folders that are looked into at once.
 const FOLDERS_AT_ONCE: usize = 512;

@@ -1,7 +1,7 @@
 //! The alignment: always right, smallest within its bounds, the same from either side.
 
 use proptest::prelude::*;
-use tideline_core::align::{Bounds, Edit, align};
+use tideline_core::internal::align::{Bounds, Edit, align};
 
 use crate::support::{bytes, carry_out, edited_pair, lines, size, smallest_size, text};
 

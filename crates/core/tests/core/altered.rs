@@ -11,8 +11,8 @@ use std::env;
 use proptest::prelude::*;
 use proptest::sample::Index;
 use proptest::test_runner::{RngAlgorithm, TestRng, TestRunner};
-use tideline_core::align::{Bounds, align};
-use tideline_core::patch::{
+use tideline_core::internal::align::{Bounds, align};
+use tideline_core::internal::patch::{
     FileLabel, Hunk, HunkPlacement, LineRole, PatchOptions, PlaceOptions, Placement, place, read_patch,
     write_file_patch,
 };
@@ -132,7 +132,7 @@ fn changes(hunks: &[Hunk]) -> Vec<Change> {
                 continue;
             }
             let (gone, new) = (count(LineRole::Gone), count(LineRole::New));
-            let text = |row: &tideline_core::patch::HunkLine| {
+            let text = |row: &tideline_core::internal::patch::HunkLine| {
                 String::from_utf8(row.text.to_vec()).unwrap().trim_end_matches('\n').to_owned()
             };
             let lines = rows.iter().filter(|row| row.role == LineRole::New).map(text).collect();

@@ -1,6 +1,6 @@
 //! Comments in every language that is listed, between texts that only look like comments.
 
-use tideline_core::rules::{comments, languages::SYNTAXES, languages::Syntax};
+use tideline_core::internal::rules::{comments, languages::SYNTAXES, languages::Syntax};
 
 /// For each language: a file name, a text in it, and its comments.
 const EXAMPLES: &[(&str, &str, &[&str])] = &[

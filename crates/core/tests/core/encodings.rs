@@ -1,7 +1,7 @@
 //! Decoding: whatever the bytes, nothing is lost and nothing is made up.
 
 use proptest::prelude::*;
-use tideline_core::text::encoding::{Decoded, by_name, decode};
+use tideline_core::internal::text::encoding::{Decoded, by_name, decode};
 
 /// The text and the name of the encoding; `None` for bytes.
 fn decoded(bytes: &[u8], wanted: Option<&str>) -> Option<(Vec<u8>, String)> {

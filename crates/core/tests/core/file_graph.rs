@@ -58,6 +58,10 @@ impl FileGraph {
             }
             rest = &rest[1..];
         }
+        // The modules in here have their folders beside it.
+        if rest.len() > 1 && rest[0] == "internal" && module.is_empty() {
+            rest = &rest[1..];
+        }
         while let Some(name) = rest.first() {
             let below = child(&module, name);
             if self.files.contains_key(&below) {

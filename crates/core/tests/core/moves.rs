@@ -1,9 +1,9 @@
 //! Blocks that went elsewhere.
 
 use proptest::prelude::*;
-use tideline_core::kinds::text::{Grain, TextOptions, compare, detail};
-use tideline_core::model::{Form, Row, Span, TextComparison};
-use tideline_core::rules::MaskedText;
+use tideline_core::internal::kinds::text::{Grain, TextOptions, compare, detail};
+use tideline_core::internal::model::{Form, Row, Span, TextComparison};
+use tideline_core::internal::rules::MaskedText;
 
 use crate::support::{bytes, edited_pair, lines, text};
 

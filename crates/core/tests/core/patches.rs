@@ -1,8 +1,8 @@
 //! Patches, read back by a strict reader that shares no code with the writer.
 
 use proptest::prelude::*;
-use tideline_core::align::{Bounds, align};
-use tideline_core::patch::{FileLabel, PatchOptions, write_file_patch};
+use tideline_core::internal::align::{Bounds, align};
+use tideline_core::internal::patch::{FileLabel, PatchOptions, write_file_patch};
 
 use crate::support::{bytes, edited_pair, lines, text};
 

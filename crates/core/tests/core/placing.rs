@@ -1,8 +1,8 @@
 //! Reading patches and placing their hunks.
 
 use proptest::prelude::*;
-use tideline_core::align::{Bounds, align};
-use tideline_core::patch::{
+use tideline_core::internal::align::{Bounds, align};
+use tideline_core::internal::patch::{
     Binary, Doubt, FileLabel, Hunk, HunkPlacement, LineRole, Operation, Patch, PatchOptions, PlaceOptions, Placement,
     PlacementFailure, place, read_patch, write_file_patch, write_hunks,
 };

@@ -2,10 +2,10 @@
 
 use proptest::prelude::*;
 use std::sync::Arc;
-use tideline_core::align::{Bounds, align_masked};
-use tideline_core::kinds::text::{Grain, TextOptions, compare_masked, detail};
-use tideline_core::model::{Row, TextComparison, Weight};
-use tideline_core::rules::{Effect, FileRules, MaskedText, Rule, Rules, Verdict, What, split_list};
+use tideline_core::internal::align::{Bounds, align_masked};
+use tideline_core::internal::kinds::text::{Grain, TextOptions, compare_masked, detail};
+use tideline_core::internal::model::{Row, TextComparison, Weight};
+use tideline_core::internal::rules::{Effect, FileRules, MaskedText, Rule, Rules, Verdict, What, split_list};
 
 use crate::support::{lines, smallest_size, text};
 
@@ -138,7 +138,7 @@ fn parts(before: &str, after: &str, file_rules: &Arc<FileRules>, grain: &Grain) 
     let change = &comparison.changes[0];
     let rows = detail((&b, &change.before), (&a, &change.after), grain).rows;
     let Row::Edited { words, .. } = &rows[0] else { panic!("two lines that belong together: {rows:?}") };
-    let told = |line: &str, parts: &[tideline_core::model::Segment]| {
+    let told = |line: &str, parts: &[tideline_core::internal::model::Segment]| {
         let all: String = parts.iter().map(|part| &line[part.bytes.clone()]).collect();
         assert_eq!(all, line, "the parts add up to the line");
         let differing = parts.iter().filter_map(|part| {
@@ -343,7 +343,7 @@ fn the_documented_examples_of_white_space_hold() {
 fn the_documentation_names_every_language() {
     let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/rules.md");
     let text = std::fs::read_to_string(path).unwrap();
-    for syntax in &tideline_core::rules::languages::SYNTAXES {
+    for syntax in &tideline_core::internal::rules::languages::SYNTAXES {
         assert!(text.contains(syntax.name), "{}", syntax.name);
     }
 }

@@ -1,8 +1,8 @@
 //! The section of a line, in every family of files that is listed.
 
-use tideline_core::kinds::text::sections::{LANGUAGES, Language};
-use tideline_core::rules::languages::SYNTAXES;
-use tideline_core::text::file_type::{FILE_TYPES, FileType};
+use tideline_core::internal::kinds::text::sections::{LANGUAGES, Language};
+use tideline_core::internal::rules::languages::SYNTAXES;
+use tideline_core::internal::text::file_type::{FILE_TYPES, FileType};
 
 /// For each family: a file name, a text, and the section of the line that holds the word `here`.
 const EXAMPLES: [(&str, &str, &str); 31] = [

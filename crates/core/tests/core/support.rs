@@ -1,7 +1,7 @@
 //! What several subjects need: small random texts, and references that share no code with the core.
 
 use proptest::prelude::*;
-use tideline_core::align::Edit;
+use tideline_core::internal::align::Edit;
 
 /// Texts of few different short lines, so that matches are many and ambiguous; half of them lack the final line end.
 pub(crate) fn text() -> impl Strategy<Value = Vec<u8>> {

@@ -5,10 +5,10 @@ use std::path::Path;
 use std::time::{Duration, SystemTime};
 
 use proptest::prelude::*;
-use tideline_core::plan::{
+use tideline_core::internal::plan::{
     Contents, ExpectedState, Moment, Reason, Side, Stamp, Step, SyncMode, SyncOptions, SyncPlan, Verb, plan_sync,
 };
-use tideline_core::tree::{MemoryTree, Progress, TreeOptions, TreePath, compare};
+use tideline_core::internal::tree::{MemoryTree, Progress, TreeOptions, TreePath, compare};
 
 fn planned(into: &MemoryTree, from: &MemoryTree, options: &SyncOptions) -> SyncPlan {
     let comparison = compare(into, from, &TreeOptions::default().counts(false), &Progress::default());

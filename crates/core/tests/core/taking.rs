@@ -3,12 +3,12 @@
 use bytes::Bytes;
 use proptest::prelude::*;
 use std::sync::Arc;
-use tideline_core::kinds::text::{TextOptions, compare_masked};
-use tideline_core::merge::{Pick, Selection, TakeInto, parse_numbers, take};
-use tideline_core::model::TextComparison;
-use tideline_core::patch::{Hunk, HunkLine, HunkPlacement, LineRole, PlaceOptions, place};
-use tideline_core::rules::{FileRules, MaskedText};
-use tideline_core::text::encoding::{Decoded, decode};
+use tideline_core::internal::kinds::text::{TextOptions, compare_masked};
+use tideline_core::internal::merge::{Pick, Selection, TakeInto, parse_numbers, take};
+use tideline_core::internal::model::TextComparison;
+use tideline_core::internal::patch::{Hunk, HunkLine, HunkPlacement, LineRole, PlaceOptions, place};
+use tideline_core::internal::rules::{FileRules, MaskedText};
+use tideline_core::internal::text::encoding::{Decoded, decode};
 
 use crate::support::{bytes, edited_pair, lines, text};
 
@@ -87,7 +87,7 @@ proptest! {
         let options = TextOptions::default();
         let comparison = compare_masked(&b, &a, &options);
         prop_assume!(!comparison.changes.is_empty());
-        let moved = comparison.changes.iter().any(|change| change.form == tideline_core::model::Form::Moved);
+        let moved = comparison.changes.iter().any(|change| change.form == tideline_core::internal::model::Form::Moved);
         prop_assume!(!moved);
         let all = |text: &[u8]| if text.is_empty() { vec![] } else { vec![1..=lines(text).len()] };
         let in_a_change = |is_before: bool| comparison.changes.iter().any(|change| {

@@ -3,8 +3,8 @@
 use std::ops::ControlFlow;
 
 use proptest::prelude::*;
-use tideline_core::model::Status;
-use tideline_core::tree::{
+use tideline_core::internal::model::Status;
+use tideline_core::internal::tree::{
     Attributes, ContentId, Filter, MemoryTree, Pair, PairSink, Progress, TreeComparison, TreeOptions, TreePath, Trust,
     by_path, compare, compare_into,
 };

@@ -2,10 +2,10 @@
 
 use proptest::prelude::*;
 use regex::bytes::Regex;
-use tideline_core::align::pairs::pair_lines;
-use tideline_core::align::words::align_words;
-use tideline_core::model::{Row, Segment};
-use tideline_core::text::words::Grain;
+use tideline_core::internal::align::pairs::pair_lines;
+use tideline_core::internal::align::words::align_words;
+use tideline_core::internal::model::{Row, Segment};
+use tideline_core::internal::text::words::Grain;
 
 use crate::support::{bytes, lines, text};
 

@@ -5,7 +5,7 @@ use std::os::fd::AsFd;
 
 use rustix::fs::{Gid, Mode, Timespec, Timestamps, UTIME_OMIT, Uid, XattrFlags, fchmod, fchown, fstat, futimens};
 use rustix::io::Errno;
-use tideline_core::plan::{Extended, Moment};
+use tideline_core::internal::plan::{Extended, Moment};
 
 use crate::files::{Dropped, NewAttributes};
 

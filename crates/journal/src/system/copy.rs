@@ -4,7 +4,7 @@ use std::fs::File;
 use std::io::{self, Read, Seek, SeekFrom, Write};
 use std::os::unix::fs::MetadataExt;
 
-use tideline_core::plan::{Fingerprint, Stamp};
+use tideline_core::internal::plan::{Fingerprint, Stamp};
 
 use super::stat::{regular, stamp};
 

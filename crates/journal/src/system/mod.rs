@@ -13,7 +13,7 @@ use std::path::{Path, PathBuf};
 
 use rustix::fs::{AtFlags, CWD, FileType, FlockOperation, Mode, OFlags, RenameFlags};
 use rustix::io::Errno;
-use tideline_core::plan::{Extended, Fingerprint};
+use tideline_core::internal::plan::{Extended, Fingerprint};
 use tideline_sources::{open_beneath, open_file, open_root};
 
 use crate::files::{At, Bytes, Created, Dropped, FileMetadata, FileSystem, Found, Lock, NewAttributes, ReadFile};

@@ -5,7 +5,7 @@ use std::io;
 use std::os::unix::fs::{MetadataExt, PermissionsExt};
 
 use rustix::fs::{FileType, Stat};
-use tideline_core::plan::{Moment, Stamp};
+use tideline_core::internal::plan::{Moment, Stamp};
 
 use crate::files::{FileMetadata, Identity};
 

@@ -4,8 +4,8 @@ use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::path::{Path, PathBuf};
 use std::sync::OnceLock;
 
-use tideline_core::plan::{Contents, ExpectedState, FileAttributes, Fingerprint, Moment, Plan, Step};
-use tideline_core::tree::Progress;
+use tideline_core::internal::plan::{Contents, ExpectedState, FileAttributes, Fingerprint, Moment, Plan, Step};
+use tideline_core::internal::tree::Progress;
 use tideline_journal::{Journal, JournalError, Outcome, Policy, Request};
 
 use crate::model::{Memory, Thing};

@@ -4,7 +4,7 @@
 use std::env;
 
 use proptest::prelude::*;
-use tideline_core::plan::{ExpectedState, FileAttributes, Plan, Step};
+use tideline_core::internal::plan::{ExpectedState, FileAttributes, Plan, Step};
 use tideline_journal::Policy;
 
 use crate::cases::{alone, carried, expected, journal, path, planned, target};

@@ -9,7 +9,7 @@ use std::io::{self, ErrorKind};
 use std::path::{Component, Path, PathBuf};
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
-use tideline_core::plan::{Extended, Fingerprint, Moment, Stamp};
+use tideline_core::internal::plan::{Extended, Fingerprint, Moment, Stamp};
 use tideline_journal::{
     At, Bytes, Created, Dropped, FileMetadata, FileSystem, Found, Identity, Lock, NewAttributes, ReadFile,
 };

@@ -8,8 +8,8 @@ use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicUsize, Ordering};
 use std::time::{Duration, SystemTime};
 
-use tideline_core::plan::{Contents, ExpectedState, FileAttributes, Fingerprint, Plan, Step};
-use tideline_core::tree::Progress;
+use tideline_core::internal::plan::{Contents, ExpectedState, FileAttributes, Fingerprint, Plan, Step};
+use tideline_core::internal::tree::Progress;
 use tideline_journal::{Journal, JournalError, Outcome, Policy, RealFiles, Request};
 
 /// A target with a journal beside it.

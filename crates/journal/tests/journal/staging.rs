@@ -4,8 +4,8 @@ use std::fs;
 use std::io::Write;
 use std::path::Path;
 
-use tideline_core::plan::{Contents, ExpectedState, Plan, Step};
-use tideline_core::tree::Progress;
+use tideline_core::internal::plan::{Contents, ExpectedState, Plan, Step};
+use tideline_core::internal::tree::Progress;
 use tideline_journal::{Journal, Policy, RealFiles, Request};
 
 #[test]

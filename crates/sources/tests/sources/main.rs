@@ -6,7 +6,7 @@ use std::fs;
 use std::io::Read;
 use std::path::Path;
 
-use tideline_core::tree::{EntryType, Tree};
+use tideline_core::internal::tree::{EntryType, Tree};
 use tideline_sources::FolderTree;
 
 fn write(root: &Path, path: &str, text: &str) {

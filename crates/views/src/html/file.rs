@@ -3,7 +3,7 @@
 use std::io::{self, Write};
 
 use askama::Template;
-use tideline_core::model::Weight;
+use tideline_core::internal::model::Weight;
 
 use super::filters;
 use super::rows::{PageRows, addresses, form_word};

@@ -4,8 +4,8 @@
 use std::io::{self, Write};
 
 use askama::Template;
-use tideline_core::kinds::text::causes;
-use tideline_core::model::{Form, Place, Weight};
+use tideline_core::internal::kinds::text::causes;
+use tideline_core::internal::model::{Form, Place, Weight};
 
 use super::filters;
 use crate::report::Shape;

@@ -5,8 +5,8 @@ use std::io::{self, Write};
 use std::iter::Peekable;
 
 use askama::Template;
-use tideline_core::model::Status;
-use tideline_core::tree::Pair;
+use tideline_core::internal::model::Status;
+use tideline_core::internal::tree::Pair;
 
 use super::filters;
 use crate::marks::Marks;

@@ -13,14 +13,14 @@ use std::io::{self, Write};
 use std::time::SystemTime;
 
 use jiff::Timestamp;
-use tideline_core::kinds::Comparison;
-use tideline_core::kinds::text::{Detail, Grain, causes, detail};
-use tideline_core::model::{Change, Form, HiddenStretch, Kind, Row, Segment, Span, Status, Weight};
-use tideline_core::patch::HunkPlacement;
-use tideline_core::patch::apply::{AppliedPart, Outcome};
-use tideline_core::rules::{Account, MaskedText, PutAside};
-use tideline_core::text::lines::Lines;
-use tideline_core::tree::{Attribute, EntryMetadata, EntryType, Pair, TreeComparison};
+use tideline_core::internal::kinds::Comparison;
+use tideline_core::internal::kinds::text::{Detail, Grain, causes, detail};
+use tideline_core::internal::model::{Change, Form, HiddenStretch, Kind, Row, Segment, Span, Status, Weight};
+use tideline_core::internal::patch::HunkPlacement;
+use tideline_core::internal::patch::apply::{AppliedPart, Outcome};
+use tideline_core::internal::rules::{Account, MaskedText, PutAside};
+use tideline_core::internal::text::lines::Lines;
+use tideline_core::internal::tree::{Attribute, EntryMetadata, EntryType, Pair, TreeComparison};
 
 use crate::view::{FileView, Labels, PairView};
 use crate::wording::misfit_words;

@@ -3,7 +3,9 @@
 use std::io::{self, Write};
 
 use serde::Deserialize;
-use tideline_core::plan::{Item, LeftAlone, Moment, Reason, Side, Stamp, SyncPlan, SyncStep, Undecided, Verb};
+use tideline_core::internal::plan::{
+    Item, LeftAlone, Moment, Reason, Side, Stamp, SyncPlan, SyncStep, Undecided, Verb,
+};
 
 use super::plan_records::{
     ItemRecord, LeftOutRecord, PlanRecord, SideRecord, StepRecord, TotalsRecord, UndecidedRecord, VerbRecord,

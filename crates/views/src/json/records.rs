@@ -5,8 +5,8 @@ use std::io::{self, Write};
 #[cfg(feature = "schema")]
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
-use tideline_core::model::{Form, Status, Weight};
-use tideline_core::rules::Effect;
+use tideline_core::internal::model::{Form, Status, Weight};
+use tideline_core::internal::rules::Effect;
 
 use super::plan_records::{LeftOutRecord, PlanRecord, StepRecord, TotalsRecord, UndecidedRecord};
 use super::value::TextOrBytes;

@@ -2,7 +2,7 @@
 
 use std::io::{self, Write};
 
-use tideline_core::rules::Account;
+use tideline_core::internal::rules::Account;
 
 use super::look::Look;
 use super::palette::TextRole;

@@ -2,10 +2,10 @@
 
 use std::io::{self, Write};
 
-use tideline_core::align::words::align_words;
-use tideline_core::patch::apply::{AppliedPart, Outcome};
-use tideline_core::patch::{Hunk, HunkPlacement, LineMismatch, Placed, PlacementFailure};
-use tideline_core::text::words::Grain;
+use tideline_core::internal::align::words::align_words;
+use tideline_core::internal::patch::apply::{AppliedPart, Outcome};
+use tideline_core::internal::patch::{Hunk, HunkPlacement, LineMismatch, Placed, PlacementFailure};
+use tideline_core::internal::text::words::Grain;
 
 use super::gutter::Gutter;
 use super::look::Look;

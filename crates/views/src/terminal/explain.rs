@@ -3,8 +3,8 @@
 use std::io::{self, Write};
 use std::ops::Range;
 
-use tideline_core::kinds::text::{Explanation, Reason};
-use tideline_core::rules::{Effect, MaskedText, Rule, Verdict};
+use tideline_core::internal::kinds::text::{Explanation, Reason};
+use tideline_core::internal::rules::{Effect, MaskedText, Rule, Verdict};
 
 use super::gutter::Gutter;
 use super::heading::write_names;

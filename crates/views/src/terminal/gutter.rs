@@ -2,7 +2,7 @@
 
 use std::io::{self, Write};
 
-use tideline_core::model::Segment;
+use tideline_core::internal::model::Segment;
 
 use super::look::Look;
 use super::palette::{Palette, TextRole};

@@ -2,8 +2,8 @@
 
 use std::io::{self, Write};
 
-use tideline_core::kinds::text::causes;
-use tideline_core::model::{Form, Place, Weight};
+use tideline_core::internal::kinds::text::causes;
+use tideline_core::internal::model::{Form, Place, Weight};
 use unicode_width::UnicodeWidthStr;
 
 use super::look::{Layout, Look};

@@ -3,7 +3,7 @@
 use std::io::{self, Write};
 use std::ops::Range;
 
-use tideline_core::model::{Segment, Weight};
+use tideline_core::internal::model::{Segment, Weight};
 
 use super::gutter::{Gutter, Side};
 use super::layout::Rows;

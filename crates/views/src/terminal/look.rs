@@ -1,6 +1,6 @@
 //! How things look: what the person asked for and what the terminal can do.
 
-use tideline_core::kinds::text::Grain;
+use tideline_core::internal::kinds::text::Grain;
 
 use super::palette::Palette;
 use super::theme::{Colours, Theme};

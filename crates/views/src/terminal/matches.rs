@@ -2,10 +2,10 @@
 
 use std::io::{self, Write};
 
-use tideline_core::model::{Segment, Weight};
-use tideline_core::rules::{Effect, LineMask, MaskedSpan, MaskedText, Rule};
-use tideline_core::text::bytes::line_end;
-use tideline_core::text::lines::Lines;
+use tideline_core::internal::model::{Segment, Weight};
+use tideline_core::internal::rules::{Effect, LineMask, MaskedSpan, MaskedText, Rule};
+use tideline_core::internal::text::bytes::line_end;
+use tideline_core::internal::text::lines::Lines;
 
 use super::look::Look;
 use super::palette::TextRole;

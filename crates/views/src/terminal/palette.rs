@@ -3,7 +3,7 @@
 use std::io::{self, Write};
 
 use anstyle::{Ansi256Color, AnsiColor, Color, Effects, RgbColor, Style};
-use tideline_core::model::Weight;
+use tideline_core::internal::model::Weight;
 
 use super::theme::{Colours, Theme};
 use crate::shown::{DisplayLine, Role};

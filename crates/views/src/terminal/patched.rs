@@ -2,9 +2,9 @@
 
 use std::io::{self, Write};
 
-use tideline_core::model::{Change, Form, Place, Span, TextComparison, Weight};
-use tideline_core::patch::{Hunk, LineRole};
-use tideline_core::rules::MaskedText;
+use tideline_core::internal::model::{Change, Form, Place, Span, TextComparison, Weight};
+use tideline_core::internal::patch::{Hunk, LineRole};
+use tideline_core::internal::rules::MaskedText;
 
 use super::heading::{write_legend, write_names};
 use super::layout::{Rows, draw_changes};

@@ -4,7 +4,7 @@ use std::cmp::Ordering;
 use std::collections::BTreeMap;
 use std::io::{self, Write};
 
-use tideline_core::plan::{Item, LeftAlone, Side, SyncPlan, SyncStep, Verb};
+use tideline_core::internal::plan::{Item, LeftAlone, Side, SyncPlan, SyncStep, Verb};
 use unicode_width::UnicodeWidthStr;
 
 use super::look::Look;

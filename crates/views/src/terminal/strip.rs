@@ -2,7 +2,7 @@
 
 use std::io::{self, Write};
 
-use tideline_core::model::{Form, Weight};
+use tideline_core::internal::model::{Form, Weight};
 
 use super::palette::{Palette, TextRole};
 use crate::marks::Marks;

@@ -3,8 +3,8 @@
 use std::collections::BTreeMap;
 use std::io::{self, Write};
 
-use tideline_core::model::Status;
-use tideline_core::tree::Pair;
+use tideline_core::internal::model::Status;
+use tideline_core::internal::tree::Pair;
 use unicode_width::UnicodeWidthStr;
 
 use super::account::write_account;

@@ -1,6 +1,6 @@
 //! The account of what rules masked, in words.
 
-use tideline_core::rules::{Account, Effect};
+use tideline_core::internal::rules::{Account, Effect};
 
 use super::grouped;
 use crate::shown::shown_name;

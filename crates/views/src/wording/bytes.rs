@@ -1,6 +1,6 @@
 //! Two contents that are not text, in words.
 
-use tideline_core::text::bytes::common_prefix;
+use tideline_core::internal::text::bytes::common_prefix;
 
 use super::grouped;
 

@@ -2,7 +2,7 @@
 
 use std::ops::Range;
 
-use tideline_core::model::{Address, Change, Extent, Form, Place};
+use tideline_core::internal::model::{Address, Change, Extent, Form, Place};
 
 use super::grouped;
 

@@ -1,6 +1,6 @@
 //! What texts are written in, in words.
 
-use tideline_core::kinds::Comparison;
+use tideline_core::internal::kinds::Comparison;
 
 /// What a heading says of encodings: nothing when they are the same.
 pub fn encoding_note(comparison: &Comparison<'_>) -> Option<String> {

@@ -1,6 +1,6 @@
 //! Hunks without a place, in words.
 
-use tideline_core::patch::{Doubt, PlacementFailure};
+use tideline_core::internal::patch::{Doubt, PlacementFailure};
 
 use super::numbers::plural;
 

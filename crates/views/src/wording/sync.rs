@@ -1,6 +1,6 @@
 //! Why a sync leaves something as it is, in words.
 
-use tideline_core::plan::{Reason, Side};
+use tideline_core::internal::plan::{Reason, Side};
 
 /// Why a difference is not carried, in words that name the two trees.
 pub(crate) fn reason_words(reason: &Reason, from: &str, into: &str) -> String {
@@ -12,7 +12,7 @@ pub(crate) fn reason_words(reason: &Reason, from: &str, into: &str) -> String {
         Reason::At(path) => format!("it stands at {} in {into}", text(path)),
         Reason::Types { from: one, into: other } => {
             let word = |entry_type: Option<_>| {
-                entry_type.map_or_else(String::new, |it: tideline_core::tree::EntryType| it.to_string())
+                entry_type.map_or_else(String::new, |it: tideline_core::internal::tree::EntryType| it.to_string())
             };
             format!("a {} in {from}, a {} in {into}", word(*one), word(*other))
         }

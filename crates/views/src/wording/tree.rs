@@ -1,7 +1,7 @@
 //! Pairs and trees, in words.
 
-use tideline_core::model::{Kind, Status};
-use tideline_core::tree::{Attribute, EntryMetadata, EntryType, Note, Pair};
+use tideline_core::internal::model::{Kind, Status};
+use tideline_core::internal::tree::{Attribute, EntryMetadata, EntryType, Note, Pair};
 
 use super::{counted, grouped};
 use crate::shown::shown_bytes;

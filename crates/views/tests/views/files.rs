@@ -1,9 +1,9 @@
 //! Two files, in every layout.
 
 use proptest::prelude::*;
-use tideline_core::kinds::text::{Grain, TextOptions, compare};
-use tideline_core::model::{Change, Form, TextComparison};
-use tideline_core::rules::MaskedText;
+use tideline_core::internal::kinds::text::{Grain, TextOptions, compare};
+use tideline_core::internal::model::{Change, Form, TextComparison};
+use tideline_core::internal::rules::MaskedText;
 use tideline_views::terminal::{Colours, Layout, Look, Theme, draw_file};
 use tideline_views::{Context, FileView, Labels};
 

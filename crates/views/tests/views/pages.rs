@@ -2,8 +2,8 @@
 
 use proptest::prelude::*;
 use scraper::{ElementRef, Html, Selector};
-use tideline_core::kinds::text::{TextOptions, compare_masked};
-use tideline_core::rules::{Account, Effect, MaskedText, Rule, Rules, What};
+use tideline_core::internal::kinds::text::{TextOptions, compare_masked};
+use tideline_core::internal::rules::{Account, Effect, MaskedText, Rule, Rules, What};
 use tideline_views::html::{Assets, write_file_page};
 use tideline_views::report::{Body, FileReport, Head, Shape};
 use tideline_views::{Context, FileView, Labels, PairView, Syntax, markdown};

@@ -1,7 +1,7 @@
 //! Plans: drawn, and kept as records that are read again.
 
 use proptest::prelude::*;
-use tideline_core::plan::{Item, LeftAlone, Moment, Reason, Side, Stamp, SyncPlan, SyncStep, Undecided};
+use tideline_core::internal::plan::{Item, LeftAlone, Moment, Reason, Side, Stamp, SyncPlan, SyncStep, Undecided};
 use tideline_views::json::plan::{read_plan, write_plan};
 use tideline_views::terminal::{Look, PlanView, draw_plan};
 

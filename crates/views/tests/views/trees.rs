@@ -1,8 +1,8 @@
 //! Two trees.
 
 use proptest::prelude::*;
-use tideline_core::model::Status;
-use tideline_core::tree::{MemoryTree, Progress, TreeComparison, TreeOptions, compare};
+use tideline_core::internal::model::Status;
+use tideline_core::internal::tree::{MemoryTree, Progress, TreeComparison, TreeOptions, compare};
 use tideline_views::json;
 use tideline_views::terminal::{Look, draw_tree};
 use tideline_views::{Labels, TreeView};

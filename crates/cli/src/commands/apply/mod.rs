@@ -8,9 +8,9 @@ use std::path::{Path, PathBuf};
 
 use anyhow::{Context, Result, anyhow, bail};
 use bytes::Bytes;
-use tideline_core::patch::apply::{Applier, ApplyOptions, Now};
-use tideline_core::patch::{FilePatch, Patch, read_shared_patch, write_part};
-use tideline_core::plan::{Contents, FileAttributes, Plan, Step};
+use tideline_core::internal::patch::apply::{Applier, ApplyOptions, Now};
+use tideline_core::internal::patch::{FilePatch, Patch, read_shared_patch, write_part};
+use tideline_core::internal::plan::{Contents, FileAttributes, Plan, Step};
 use tideline_sources::{Origin, open};
 
 use super::Outcome;

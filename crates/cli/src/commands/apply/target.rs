@@ -11,9 +11,9 @@ use std::sync::{Mutex, MutexGuard, PoisonError};
 use std::time::SystemTime;
 
 use anyhow::{Context, Result, bail};
-use tideline_core::patch::Names;
-use tideline_core::patch::apply::{FileChange, Found, Now, TargetError, TargetFiles};
-use tideline_core::plan::{Contents, ExpectedState, FileAttributes, Fingerprint, Plan, Stamp, Step, path_of};
+use tideline_core::internal::patch::Names;
+use tideline_core::internal::patch::apply::{FileChange, Found, Now, TargetError, TargetFiles};
+use tideline_core::internal::plan::{Contents, ExpectedState, FileAttributes, Fingerprint, Plan, Stamp, Step, path_of};
 use tideline_journal::{mode, stamp};
 
 /// A folder of the file system.

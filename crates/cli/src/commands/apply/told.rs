@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
-use tideline_core::patch::apply::{AppliedPart, Outcome};
+use tideline_core::internal::patch::apply::{AppliedPart, Outcome};
 use tideline_views::json::{self, records::Record};
 use tideline_views::terminal::{Look, draw_applied};
 use tideline_views::{plural, shown_message, shown_path};

@@ -3,9 +3,9 @@
 use std::io::{self, Write};
 
 use anyhow::Result;
-use tideline_core::kinds::Comparison;
-use tideline_core::kinds::text::Grain;
-use tideline_core::model::Status;
+use tideline_core::internal::kinds::Comparison;
+use tideline_core::internal::kinds::text::Grain;
+use tideline_core::internal::model::Status;
 use tideline_views::json::{self, records::Record};
 use tideline_views::terminal::draw_pair;
 use tideline_views::{PairView, encoding_note};

@@ -3,8 +3,8 @@
 use std::path::{Path, PathBuf};
 
 use anyhow::{Result, bail};
-use tideline_core::model::Status;
-use tideline_core::tree::{self, EntryType, Filter, Pair, Tree, TreeComparison, TreeOptions, TreePath};
+use tideline_core::internal::model::Status;
+use tideline_core::internal::tree::{self, EntryType, Filter, Pair, Tree, TreeComparison, TreeOptions, TreePath};
 
 use crate::commands::pairs::Trees;
 use crate::commands::progress::with_progress;

@@ -1,8 +1,8 @@
 //! What `compare` prints: chosen once, from its arguments.
 
 use anyhow::Result;
-use tideline_core::kinds::text::Grain;
-use tideline_core::tree::TreeOptions;
+use tideline_core::internal::kinds::text::Grain;
+use tideline_core::internal::tree::TreeOptions;
 use tideline_views::terminal::Look;
 
 use crate::args::CompareArgs;

@@ -5,10 +5,10 @@ use std::ops::ControlFlow;
 use std::time::{Duration, Instant};
 
 use anyhow::Result;
-use tideline_core::kinds::text::Grain;
-use tideline_core::model::Status;
-use tideline_core::rules::Rules;
-use tideline_core::tree::{self, Pair, PairSink, Progress, TreeComparison, TreeOptions};
+use tideline_core::internal::kinds::text::Grain;
+use tideline_core::internal::model::Status;
+use tideline_core::internal::rules::Rules;
+use tideline_core::internal::tree::{self, Pair, PairSink, Progress, TreeComparison, TreeOptions};
 use tideline_views::json::{self, records::Record};
 use tideline_views::note;
 use tideline_views::report::Body;

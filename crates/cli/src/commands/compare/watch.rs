@@ -9,9 +9,9 @@ use std::time::Duration;
 use anyhow::{Context, Result};
 use jiff::Zoned;
 use notify::{Event, RecommendedWatcher, RecursiveMode, Watcher};
-use tideline_core::kinds::Comparison;
-use tideline_core::model::{Change, Status};
-use tideline_core::tree::{TreeComparison, TreePath};
+use tideline_core::internal::kinds::Comparison;
+use tideline_core::internal::model::{Change, Status};
+use tideline_core::internal::tree::{TreeComparison, TreePath};
 use tideline_views::terminal::{Look, draw_pair, draw_tree};
 use tideline_views::{PairView, encoding_note, plural};
 

@@ -6,8 +6,8 @@ use std::time::SystemTime;
 
 use anyhow::{Context, Result};
 use jiff::{Timestamp, tz::TimeZone};
-use tideline_core::patch::{counted_text, is_patch_text};
-use tideline_core::rules::{Account, Effect, MaskedText};
+use tideline_core::internal::patch::{counted_text, is_patch_text};
+use tideline_core::internal::rules::{Account, Effect, MaskedText};
 
 use crate::args::PatchArgs;
 use crate::commands::request::Request;
@@ -20,7 +20,7 @@ pub(super) fn inputs(args: &PatchArgs) -> Inputs<'_> {
 }
 
 pub(in crate::commands) fn is_patch(bytes: &[u8]) -> bool {
-    tideline_core::patch::read_shared_patch(&bytes::Bytes::copy_from_slice(bytes))
+    tideline_core::internal::patch::read_shared_patch(&bytes::Bytes::copy_from_slice(bytes))
         .is_ok_and(|patch| !patch.files.is_empty())
 }
 

@@ -2,8 +2,8 @@
 
 use std::io::{self, Write};
 
-use tideline_core::align::{Bounds, align};
-use tideline_core::patch::{
+use tideline_core::internal::align::{Bounds, align};
+use tideline_core::internal::patch::{
     Binary, BinaryContents, FileLabel, FilePatch, Operation, PatchOptions, is_patch_text, write_extended,
     write_file_patch,
 };

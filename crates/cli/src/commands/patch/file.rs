@@ -5,10 +5,10 @@ use std::io::Write;
 use std::path::Path;
 
 use anyhow::Result;
-use tideline_core::align::{Bounds, align};
-use tideline_core::patch::{FileLabel, PatchOptions, write_file_patch};
-use tideline_core::rules::Account;
-use tideline_core::tree::TreePath;
+use tideline_core::internal::align::{Bounds, align};
+use tideline_core::internal::patch::{FileLabel, PatchOptions, write_file_patch};
+use tideline_core::internal::rules::Account;
+use tideline_core::internal::tree::TreePath;
 use tideline_sources::Content;
 
 use super::common::{in_memory, inputs, stamp, tell_left_out, wanted};

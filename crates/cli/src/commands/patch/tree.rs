@@ -6,11 +6,13 @@ use std::io::{self, Write};
 use std::path::PathBuf;
 
 use anyhow::{Result, anyhow};
-use tideline_core::align::{Bounds, align};
-use tideline_core::model::Status;
-use tideline_core::patch::{FileLabel, NO_TIME, PatchOptions, is_patch_text, write_file_patch};
-use tideline_core::rules;
-use tideline_core::tree::{self, Attribute, Attributes, EntryMetadata, EntryType, Pair, Tree, TreePath, pair_texts};
+use tideline_core::internal::align::{Bounds, align};
+use tideline_core::internal::model::Status;
+use tideline_core::internal::patch::{FileLabel, NO_TIME, PatchOptions, is_patch_text, write_file_patch};
+use tideline_core::internal::rules;
+use tideline_core::internal::tree::{
+    self, Attribute, Attributes, EntryMetadata, EntryType, Pair, Tree, TreePath, pair_texts,
+};
 
 use super::common::{in_memory, inputs, stamp, tell_left_out, wanted};
 use super::extended::{LINK_MODE, Version, file_mode, write_versions};

@@ -7,8 +7,8 @@ use std::path::{Path, PathBuf};
 
 use anyhow::{Context, Result, bail};
 use rayon::prelude::*;
-use tideline_core::plan::{Contents, ExpectedState, Plan, Step};
-use tideline_core::tree::Progress;
+use tideline_core::internal::plan::{Contents, ExpectedState, Plan, Step};
+use tideline_core::internal::tree::Progress;
 use tideline_journal::{Staged, Staging};
 use tideline_views::html::{self, Assets, Link, Links, SCRIPT, SCRIPT_NAME, SIGNATURE, STYLE, STYLE_NAME};
 use tideline_views::plural;

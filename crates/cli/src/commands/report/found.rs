@@ -1,6 +1,6 @@
 //! Two compared trees, for a report.
 
-use tideline_core::tree::{Pair, Progress, TreeComparison};
+use tideline_core::internal::tree::{Pair, Progress, TreeComparison};
 use tideline_views::report::{FileReport, Head, Shape};
 
 use super::making::Making;

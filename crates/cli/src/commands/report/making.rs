@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use tideline_core::rules::Account;
+use tideline_core::internal::rules::Account;
 use tideline_views::Syntax;
 use tideline_views::report::{Head, Shape};
 

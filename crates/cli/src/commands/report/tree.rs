@@ -4,8 +4,8 @@ use std::io::{self, Write};
 
 use anyhow::Result;
 use rayon::prelude::*;
-use tideline_core::model::{Kind, Status};
-use tideline_core::tree::{Pair, Progress};
+use tideline_core::internal::model::{Kind, Status};
+use tideline_core::internal::tree::{Pair, Progress};
 use tideline_views::html::{self, Assets};
 use tideline_views::json::document::Document;
 use tideline_views::json::records::Record;

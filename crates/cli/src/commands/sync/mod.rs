@@ -7,12 +7,12 @@ use std::io::{self, Write};
 use std::path::Path;
 
 use anyhow::{Context, Result, anyhow, bail};
-use tideline_core::model::Status;
-use tideline_core::plan::{
+use tideline_core::internal::model::Status;
+use tideline_core::internal::plan::{
     Item, Plan, Side, SyncMode, SyncOptions, SyncPlan, SyncStep, Verb, checked_path, path_of, plan_sync,
 };
-use tideline_core::rules::Account;
-use tideline_core::tree::{self, MemoryTree, Tree, TreeComparison, TreePath};
+use tideline_core::internal::rules::Account;
+use tideline_core::internal::tree::{self, MemoryTree, Tree, TreeComparison, TreePath};
 use tideline_journal::{LeftOut, Outcome as Carried};
 use tideline_views::json::{self, plan as records};
 use tideline_views::terminal::{Look, PlanView, draw_plan, write_account};

@@ -6,9 +6,9 @@ use std::io::{self, BufRead, IsTerminal, Write};
 use std::process::Command;
 
 use anyhow::{Context, Result, bail};
-use tideline_core::kinds::{self, ContentOptions, Read};
-use tideline_core::merge::{Pick, TakeInto};
-use tideline_core::model::Form;
+use tideline_core::internal::kinds::{self, ContentOptions, Read};
+use tideline_core::internal::merge::{Pick, TakeInto};
+use tideline_core::internal::model::Form;
 use tideline_views::FileView;
 use tideline_views::terminal::{Look, draw_change, draw_heading};
 

@@ -5,7 +5,7 @@ use std::os::unix::fs::MetadataExt;
 use std::path::{Path, PathBuf};
 
 use anyhow::{Result, bail};
-use tideline_core::plan::{Contents, ExpectedState, Fingerprint, Plan, Step};
+use tideline_core::internal::plan::{Contents, ExpectedState, Fingerprint, Plan, Step};
 use tideline_views::shown_path;
 
 use super::run::{carry_out, expected_state, in_full};

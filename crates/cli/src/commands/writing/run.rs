@@ -8,8 +8,8 @@ use std::path::{Path, PathBuf};
 use std::time::Duration;
 
 use anyhow::{Context, Result, bail};
-use tideline_core::plan::{ExpectedState, Fingerprint, Plan};
-use tideline_core::tree;
+use tideline_core::internal::plan::{ExpectedState, Fingerprint, Plan};
+use tideline_core::internal::tree;
 use tideline_journal::{Journal, Note, Outcome, Policy, Progress, RealFiles, Request, RunState};
 use tideline_views::shown_path;
 

@@ -10,10 +10,10 @@ use std::io::ErrorKind;
 use std::path::{Path, PathBuf};
 
 use anyhow::{Result, anyhow, bail};
-use tideline_core::kinds::Assignment;
-use tideline_core::model::Kind;
-use tideline_core::rules::{Effect, FilePatterns, Rule, What, built_in};
-use tideline_core::text::encoding::by_name;
+use tideline_core::internal::kinds::Assignment;
+use tideline_core::internal::model::Kind;
+use tideline_core::internal::rules::{Effect, FilePatterns, Rule, What, built_in};
+use tideline_core::internal::text::encoding::by_name;
 use toml::de::{DeTable, DeValue};
 
 pub(crate) use saved::Saved;
@@ -149,7 +149,7 @@ impl Config {
         let names = || self.rules.iter().map(Rule::name);
         for name in self.choices.iter().flat_map(|(_, names)| names) {
             if names().all(|known| known != name) {
-                let meant = tideline_core::text::spelling::nearest(name, names());
+                let meant = tideline_core::internal::text::spelling::nearest(name, names());
                 let advice = meant.map(|meant| format!("; did you mean `{meant}`?")).unwrap_or_default();
                 let files: Vec<_> = self.files.iter().map(|file| file.display().to_string()).collect();
                 bail!(

@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 
 use anyhow::{Result, anyhow};
 use clap::ValueEnum;
-use tideline_core::text::spelling::nearest;
+use tideline_core::internal::text::spelling::nearest;
 use toml::Spanned;
 use toml::de::{DeTable, DeValue};
 

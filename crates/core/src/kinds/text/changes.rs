@@ -3,10 +3,10 @@
 use std::ops::Range;
 
 use super::inside::equal_inside;
-use crate::align::{Edit, moves::Move};
-use crate::model::{Change, Form, HiddenStretch, Place, Span, TextComparison, Weight};
-use crate::rules::{MaskedText, Verdict};
-use crate::text::bytes::lines_below;
+use crate::internal::align::{Edit, moves::Move};
+use crate::internal::model::{Change, Form, HiddenStretch, Place, Span, TextComparison, Weight};
+use crate::internal::rules::{MaskedText, Verdict};
+use crate::internal::text::bytes::lines_below;
 
 /// A piece of an edit: what stands here on both sides, and the move it is an end of.
 struct Piece {

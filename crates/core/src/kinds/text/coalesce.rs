@@ -5,11 +5,11 @@
 
 use std::ops::Range;
 
-use crate::align::script::script;
-use crate::align::{Bounds, Edit};
-use crate::model::Span;
-use crate::rules::Verdict;
-use crate::text::lines::{Lines, intern};
+use crate::internal::align::script::script;
+use crate::internal::align::{Bounds, Edit};
+use crate::internal::model::Span;
+use crate::internal::rules::Verdict;
+use crate::internal::text::lines::{Lines, intern};
 
 /// At most so many equal lines are coalesced into the change around them.
 const MOST_LINES: usize = 2;

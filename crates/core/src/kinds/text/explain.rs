@@ -3,11 +3,11 @@
 use std::ops::Range;
 
 use super::inside::detail;
-use crate::model::{Row, Span, TextComparison, Weight};
-use crate::rules::{MaskedText, Verdict};
-use crate::text::bytes::{count_lines, lines_below};
-use crate::text::lines::Lines;
-use crate::text::words::Grain;
+use crate::internal::model::{Row, Span, TextComparison, Weight};
+use crate::internal::rules::{MaskedText, Verdict};
+use crate::internal::text::bytes::{count_lines, lines_below};
+use crate::internal::text::lines::Lines;
+use crate::internal::text::words::Grain;
 
 /// Which side a line is on.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

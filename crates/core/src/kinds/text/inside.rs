@@ -3,13 +3,13 @@
 use std::ops::Range;
 
 use super::coalesce::stretches_inside;
-use crate::align::parts::{MaskedLine, align_parts};
-use crate::align::{Bounds, pairs::pair_lines, script::script, words::align_words};
-use crate::model::{Row, Segment, Span, Weight, Words};
-use crate::rules::{MaskedText, Verdict};
-use crate::text::bytes::lines_below;
-use crate::text::lines::{Lines, as_slices, intern};
-use crate::text::words::Grain;
+use crate::internal::align::parts::{MaskedLine, align_parts};
+use crate::internal::align::{Bounds, pairs::pair_lines, script::script, words::align_words};
+use crate::internal::model::{Row, Segment, Span, Weight, Words};
+use crate::internal::rules::{MaskedText, Verdict};
+use crate::internal::text::bytes::lines_below;
+use crate::internal::text::lines::{Lines, as_slices, intern};
+use crate::internal::text::words::Grain;
 
 /// Changes of more lines than this are not looked into for lines that match under the rules.
 const MOST_INSIDE: usize = 20_000;
@@ -25,7 +25,7 @@ pub struct Detail<'t> {
     pub rows: Vec<Row>,
 }
 
-/// Looks inside a change. The spans are those of a [`Place`](crate::model::Place) or a [`Change`](crate::model::Change)
+/// Looks inside a change. The spans are those of a [`Place`](crate::internal::model::Place) or a [`Change`](crate::internal::model::Change)
 /// between the same two texts.
 pub fn detail<'t>(
     before: (&'t MaskedText<'_>, &Span),

@@ -9,10 +9,10 @@ pub mod sections;
 pub use explain::{Explanation, LineOf, Reason, explain_change, explain_line};
 pub use inside::{Detail, causes, detail};
 
-use crate::align::{Bounds, align_masked, moves::find_moves};
-use crate::model::TextComparison;
-use crate::rules::MaskedText;
-pub use crate::text::words::Grain;
+use crate::internal::align::{Bounds, align_masked, moves::find_moves};
+use crate::internal::model::TextComparison;
+use crate::internal::rules::MaskedText;
+pub use crate::internal::text::words::Grain;
 
 /// How texts are compared.
 #[derive(Clone, Debug, Default)]

@@ -7,8 +7,8 @@ use std::sync::OnceLock;
 
 use regex::bytes::Regex;
 
-use crate::text::bytes::{line_end, line_start};
-use crate::text::file_type::FileType;
+use crate::internal::text::bytes::{line_end, line_start};
+use crate::internal::text::file_type::FileType;
 
 /// How far above a line its section is looked for, in bytes.
 const FARTHEST: usize = 256 * 1024;

@@ -16,7 +16,7 @@ use rayon::prelude::*;
 use super::model::{FilePatch, Hunk, Operation, Patch};
 use super::names::{Names, folders_to_drop, without_folders};
 use super::placement::HunkPlacement;
-use crate::plan::checked_path;
+use crate::internal::plan::checked_path;
 pub use outcome::{AppliedPart, AppliedPatch, ApplyError, ApplyOptions, Outcome, PartRefusal};
 use part::{PatchPart, Paths};
 use state::State;

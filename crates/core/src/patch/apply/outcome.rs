@@ -6,8 +6,8 @@ use std::sync::Arc;
 use super::super::model::{FilePatch, Hunk};
 use super::super::placement::HunkPlacement;
 use super::target::TargetError;
-use crate::plan::UnsafeName;
-use crate::rules::FileRules;
+use crate::internal::plan::UnsafeName;
+use crate::internal::rules::FileRules;
 
 /// How patches are applied.
 #[derive(Clone, Debug, Default)]

@@ -7,7 +7,7 @@ use bytes::Bytes;
 use rayon::prelude::*;
 
 use super::{Found, TargetError, TargetFiles};
-use crate::plan::{ExpectedState, Fingerprint};
+use crate::internal::plan::{ExpectedState, Fingerprint};
 
 /// What will stand at a path.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]

@@ -3,7 +3,7 @@
 use std::path::{Path, PathBuf};
 
 use super::super::names::Names;
-use crate::plan::{ExpectedState, Fingerprint};
+use crate::internal::plan::{ExpectedState, Fingerprint};
 
 /// The files that patches go into, as whoever keeps them sees them.
 pub trait TargetFiles: Names + Sync {

@@ -2,8 +2,8 @@
 
 use super::super::model::{Hunk, HunkLine, LineRole};
 use super::super::placement::{HunkPlacement, Placed, Placement};
-use crate::text::bytes::line_end;
-use crate::text::words::line_end_len;
+use crate::internal::text::bytes::line_end;
+use crate::internal::text::words::line_end_len;
 
 /// Places the hunks of a file if all of them stand at their own lines in every byte, and none could be in already.
 pub(super) fn place_exactly(target: &[u8], hunks: &[Hunk]) -> Option<Placement> {

@@ -6,8 +6,8 @@ use super::decision::{Decision, Refusal};
 use super::line_index::{LineIndex, UNKNOWN};
 use super::pieces::{Piece, State};
 use super::weigh::Candidate;
-use crate::align::{Bounds, script::script};
-use crate::text::lines::Interned;
+use crate::internal::align::{Bounds, script::script};
+use crate::internal::text::lines::Interned;
 
 impl LineIndex<'_> {
     /// What became of a hunk, as a value.

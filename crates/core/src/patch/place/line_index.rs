@@ -8,9 +8,9 @@ use std::sync::Arc;
 use foldhash::fast::FixedState;
 
 use super::super::model::Hunk;
-use crate::rules::{FileRules, MaskedText};
-use crate::text::lines::Lines;
-use crate::text::words::line_end_len;
+use crate::internal::rules::{FileRules, MaskedText};
+use crate::internal::text::lines::Lines;
+use crate::internal::text::words::line_end_len;
 
 /// The number of a line that no hunk holds.
 pub(super) const UNKNOWN: u32 = u32::MAX;

@@ -33,7 +33,7 @@ use line_index::LineIndex;
 /// Places the hunks of one file.
 ///
 /// ```
-/// use tideline_core::patch::{HunkPlacement, PlaceOptions, place, read_patch};
+/// use tideline_core::internal::patch::{HunkPlacement, PlaceOptions, place, read_patch};
 ///
 /// let patch = read_patch(b"--- a\n+++ b\n@@ -1,3 +1,3 @@\n one\n-two\n+2\n three\n").unwrap();
 /// let placement = place(b"zero\none\ntwo\nthree\n", &patch.files[0].hunks, &PlaceOptions::default());

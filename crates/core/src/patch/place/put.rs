@@ -8,7 +8,7 @@ use super::decision::Decision;
 use super::line_index::LineIndex;
 use super::pieces::State;
 use super::weigh::Candidate;
-use crate::text::words::line_end_len;
+use crate::internal::text::words::line_end_len;
 
 /// Puts hunks into a text; those without a place as conflicts, if that is asked for.
 pub(super) fn text(

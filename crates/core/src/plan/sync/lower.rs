@@ -3,7 +3,7 @@
 use std::path::{Path, PathBuf};
 
 use super::{Item, Side, SyncPlan, SyncStep};
-use crate::plan::{Contents, ExpectedState, FileAttributes, Plan, Source, Step, path_of};
+use crate::internal::plan::{Contents, ExpectedState, FileAttributes, Plan, Source, Step, path_of};
 
 impl SyncPlan {
     /// The steps for trees with these roots; a path that cannot be one on this system is left out.

@@ -4,9 +4,9 @@ use std::collections::{BTreeMap, HashMap, HashSet};
 use std::time::SystemTime;
 
 use super::{Item, Reason, Side, SyncMode, SyncOptions, SyncPlan, SyncStep, Undecided};
-use crate::model::Status;
-use crate::plan::{Moment, Stamp};
-use crate::tree::{Entry, EntryMetadata, EntryType, Pair, Tree, TreeComparison, TreePath};
+use crate::internal::model::Status;
+use crate::internal::plan::{Moment, Stamp};
+use crate::internal::tree::{Entry, EntryMetadata, EntryType, Pair, Tree, TreeComparison, TreePath};
 
 /// Plans to make the tree before like the tree after: `into` is the side before of the comparison, `from` the side after.
 ///

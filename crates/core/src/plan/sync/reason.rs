@@ -1,7 +1,7 @@
 //! Why a sync leaves a difference as it is.
 
 use super::side::Side;
-use crate::tree::{EntryType, Note, Pair, TreeError, TreePath};
+use crate::internal::tree::{EntryType, Note, Pair, TreeError, TreePath};
 
 /// Why a difference is not carried.
 #[derive(Clone, Debug, PartialEq, Eq)]

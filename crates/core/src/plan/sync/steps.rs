@@ -4,8 +4,8 @@ use serde::{Deserialize, Serialize};
 
 use super::reason::Reason;
 use super::side::Side;
-use crate::plan::{Moment, Stamp};
-use crate::tree::TreePath;
+use crate::internal::plan::{Moment, Stamp};
+use crate::internal::tree::TreePath;
 
 /// How differences are carried.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]

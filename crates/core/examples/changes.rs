@@ -1,0 +1,25 @@
+//! Tells what changed between two files, in a line for each change: `cargo run --example changes BEFORE AFTER`
+
+use std::error::Error;
+use std::{env, fs};
+
+use tideline_core::{Address, Comparison, Options, compare};
+
+fn main() -> Result<(), Box<dyn Error>> {
+    let paths: Vec<String> = env::args().skip(1).collect();
+    let [before, after] = &paths[..] else { return Err("give two files".into()) };
+    let (old, new) = (fs::read(before)?, fs::read(after)?);
+    let options = Options::new().ignore("trailing-space")?;
+    match compare(after, &old, &new, &options) {
+        Comparison::Text(texts) => {
+            for change in &texts.found.changes {
+                let Address::Lines { before, after } = change.address();
+                println!("{}. {:?}: lines {before:?} before, {after:?} after", change.number, change.form);
+            }
+        }
+        Comparison::Bytes(bytes) => {
+            println!("not text: {} bytes before, {} after", bytes.before.len(), bytes.after.len());
+        }
+    }
+    Ok(())
+}
