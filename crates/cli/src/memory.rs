@@ -8,7 +8,7 @@ use mimalloc::MiMalloc;
 /// Says so when memory cannot be had, and ends the program.
 pub(crate) struct Telling;
 
-// SAFETY: Every call is passed on as it is. Where nothing comes back the program ends, so that nobody gets what is not there.
+// SAFETY: Every call is passed on as it is. Where nothing comes back the program ends, so that memory which is not there is never used.
 #[expect(unsafe_code, reason = "an allocator is unsafe by nature; it only passes calls on")]
 unsafe impl GlobalAlloc for Telling {
     unsafe fn alloc(&self, layout: Layout) -> *mut u8 {
@@ -45,7 +45,7 @@ fn had(memory: *mut u8, size: usize) -> *mut u8 {
 fn out_of_memory(size: usize) -> ! {
     let mut room = [0_u8; 256];
     let mut rest = &mut room[..];
-    // What does not fit is cut off; with standard error gone there is nobody left to tell.
+    // What does not fit is cut off; with standard error gone nothing can be said.
     let _ = writeln!(
         rest,
         "tideline: not enough memory: {size} more bytes cannot be had; compare smaller files, or fewer at a time"

@@ -159,7 +159,7 @@ impl<F: FileSystem> Back<'_, F> {
         }))
     }
 
-    /// Folders have the times again that they had, where nobody else changed them since.
+    /// Folders have the times again that they had, where no other program changed them since.
     pub(crate) fn times(&self) -> Vec<Step> {
         let entries = &self.record.entries;
         let steps = self.record.touched.iter().filter_map(|touched| {

@@ -124,7 +124,7 @@ impl<F: FileSystem> Journal<F> {
                 Ok(Outcome { run: Some(folder.run), left_out, notes })
             }
             Ok((false, left_out)) => {
-                self.drop_if_empty(store, &folder, &notes);
+                self.drop_if_empty(store, &folder);
                 Ok(Outcome { run: None, left_out, notes })
             }
             Err(error) => {
@@ -135,16 +135,16 @@ impl<F: FileSystem> Journal<F> {
                         | JournalError::Interrupted { aftermath: Aftermath::AsBefore }
                 );
                 if as_before {
-                    self.drop_if_empty(store, &folder, &notes);
+                    self.drop_if_empty(store, &folder);
                 }
                 Err(error)
             }
         }
     }
 
-    /// Nothing came of a run: its record says nothing, unless versions are kept in its folder that somebody else wrote.
-    fn drop_if_empty(&self, store: &Store<'_, F>, folder: &RunFolder<F>, notes: &[Note]) {
-        let keeps = notes.iter().any(|note| note.text.contains(" is kept in "));
+    /// Nothing came of a run: its record says nothing, unless versions are kept in its folder that another program wrote.
+    fn drop_if_empty(&self, store: &Store<'_, F>, folder: &RunFolder<F>) {
+        let keeps = store.keeps_versions(folder);
         // What cannot be dropped is told as a run that changed nothing.
         let _ = if keeps { store.close(folder.run, 0) } else { store.drop_run(folder.run) };
     }

@@ -9,7 +9,7 @@ use crate::session::Session;
 use crate::store::{RunFolder, Store};
 
 impl<F: FileSystem> Session<'_, F> {
-    /// Removes what was there before from its temporary places. Versions that somebody wrote meanwhile are kept, and noted in the
+    /// Removes what was there before from its temporary places. Versions that another program wrote meanwhile are kept, and noted in the
     /// entries. Whether all went.
     pub(crate) fn clear_all_old(&self, run: &mut Run) -> bool {
         let left_out = |entry: &Entry| (&entry.was, &entry.will) == (&OldState::Nothing, &NewState::Nothing);
@@ -74,7 +74,7 @@ impl<F: FileSystem> Session<'_, F> {
         self.keep_later(&temporary, &entry.place, index)
     }
 
-    /// Removes what was begun for an entry that is left out, and that nobody else could reach yet.
+    /// Removes what was begun for an entry that is left out, and that no other program could reach yet.
     pub(crate) fn clear_left_out(&self, entries: &[Entry], index: usize) -> std::io::Result<()> {
         if entries[index].site == Site::None {
             return Ok(());

@@ -29,7 +29,7 @@ pub struct FileMetadata {
 }
 
 impl FileMetadata {
-    /// Whether this is the same file, and nobody wrote to it or changed its permissions: what a rename leaves as it is.
+    /// Whether this is the same file, and no program wrote to it or changed its permissions: what a rename leaves as it is.
     pub fn is_unchanged(&self, then: &Self) -> bool {
         (self.identity, self.stamp.size, self.stamp.modified, self.mode, self.owner)
             == (then.identity, then.stamp.size, then.stamp.modified, then.mode, then.owner)
@@ -52,7 +52,7 @@ pub enum Found {
 }
 
 impl Found {
-    /// Whether this is the very thing that was found, and nobody wrote to it or changed its attributes.
+    /// Whether this is the very thing that was found, and no program wrote to it or changed its attributes.
     pub fn is_unchanged(&self, then: &Self) -> bool {
         match (self, then) {
             (Self::Link(metadata, to), Self::Link(then, target)) => metadata.identity == then.identity && to == target,
@@ -160,8 +160,6 @@ pub struct Created {
     pub metadata: FileMetadata,
     /// What it could not be given.
     pub dropped: Vec<Dropped>,
-    /// Of a copy: who owns the file that was copied.
-    pub source_owner: Option<(u32, u32)>,
 }
 
 /// A file that was read: its bytes, if they were few, and what the system said of it before and after.
@@ -191,7 +189,7 @@ pub trait FileSystem: Send + Sync {
     /// Opens the folder of the journal, which is made if it is missing, for its owner alone.
     ///
     /// # Errors
-    /// Those of the system; `PermissionDenied` when somebody else owns it.
+    /// Those of the system; `PermissionDenied` when another program owns it.
     fn open_private(&self, path: &Path) -> io::Result<Self::Folder>;
 
     /// Opens a folder beneath another.
@@ -318,7 +316,7 @@ pub trait FileSystem: Send + Sync {
     /// Those of the system.
     fn remove(&self, at: At<'_, Self::Folder>) -> io::Result<()>;
 
-    /// Removes a file or a link that is as it was found, and nobody wrote to; whether it was. No system can look and remove in one call:
+    /// Removes a file or a link that is as it was found, and no program wrote to; whether it was. No system can look and remove in one call:
     /// the time between them is kept as short as it can be.
     ///
     /// # Errors

@@ -7,7 +7,7 @@ use crate::files::FileSystem;
 use crate::policy::Stop;
 use crate::system::RealFiles;
 
-/// How long somebody waits for another run unless something else is said.
+/// How long a run waits for another unless something else is said.
 const PATIENCE: Duration = Duration::from_secs(10);
 
 /// Where runs are recorded, and by what files are reached.

@@ -8,6 +8,8 @@ use serde::{Deserialize, Serialize};
 const PREFIX: &str = ".tideline-";
 /// How they end.
 const SUFFIX: &str = ".tmp";
+/// How versions are named that other programs wrote during a run, in the folder of its record.
+pub(crate) const LATER: &str = "later-";
 /// Letters of a token.
 const LETTERS: usize = 20;
 

@@ -200,7 +200,7 @@ impl<F: FileSystem> Session<'_, F> {
         }
     }
 
-    /// Removes the old file of an entry that is done from its temporary place, after a last look: a version that somebody wrote
+    /// Removes the old file of an entry that is done from its temporary place, after a last look: a version that another program wrote
     /// meanwhile is kept. Whether one was.
     pub(crate) fn clear_old(&self, entries: &[Entry], index: usize) -> Result<bool, Failure> {
         let (temporary, entry) = (self.temporary(entries, index), &entries[index]);
@@ -213,7 +213,7 @@ impl<F: FileSystem> Session<'_, F> {
                 }
                 removed => doing("removed", removed).map(|()| false),
             },
-            // Where somebody else put the new contents in place, what was prepared waits still.
+            // Where another program put the new contents in place, what was prepared waits still.
             _ if (self.is_old(&temporary, &found, &entry.was).unwrap_or(false)
                 || self.is_new(&temporary, &found, &entry.will).unwrap_or(false))
                 && self.remove_unchanged(&temporary, &found)? =>

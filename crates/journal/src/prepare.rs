@@ -14,55 +14,19 @@ use tideline_core::internal::tree::Progress as Watched;
 use crate::error::{CHANGED, DAMAGED, Failure, doing};
 use crate::files::{At, Bytes, Created, FileSystem, Found, NewAttributes};
 use crate::jobs::Jobs;
+use crate::pack::Pack;
 use crate::record::{BackupRecord, Entry, ExtendedText, Known, NewState, OldState, Place, Site, hex};
 use crate::roots::name_of;
 use crate::session::{PACK, Session};
 
 /// Backups up to this size are packed into one file.
 const PACKED_UPTO: u64 = 1 << 20;
-/// So many bytes of them are written at a time.
-const WRITTEN_AT: usize = 4 << 20;
 /// From so many jobs on, the first half is on its way to the disk while the second is made.
 const MANY: usize = 1000;
 /// The attribute in which capabilities are kept; contents that are new must not have those of the old.
 const CAPABILITIES: &[u8] = b"security.capability";
 
 type Done = Result<(), Failure>;
-
-/// Small backups on their way into one file. They are written many at a time, and all of them before anything is put in its place.
-#[derive(Default)]
-struct Pack {
-    waiting: Vec<u8>,
-    written: u64,
-    /// Whether there is any; all of them may be empty.
-    is_used: bool,
-}
-
-impl Pack {
-    /// Adds a backup, and says where it begins.
-    fn add<F: FileSystem>(&mut self, bytes: &[u8], files: &F, folder: &F::Folder) -> io::Result<u64> {
-        let start = self.written + self.waiting.len() as u64;
-        self.is_used = true;
-        self.waiting.extend_from_slice(bytes);
-        if self.waiting.len() >= WRITTEN_AT {
-            self.write(files, folder)?;
-        }
-        Ok(start)
-    }
-
-    fn write<F: FileSystem>(&mut self, files: &F, folder: &F::Folder) -> io::Result<()> {
-        if self.waiting.is_empty() && (self.written > 0 || !self.is_used) {
-            return Ok(());
-        }
-        // After a write that failed half-way, nothing more has its place.
-        if files.append(At::new(folder, PACK), &self.waiting)? != self.written {
-            return Err(io::Error::other("the file of backups is not what was written to it"));
-        }
-        self.written += self.waiting.len() as u64;
-        self.waiting.clear();
-        Ok(())
-    }
-}
 
 impl<F: FileSystem> Session<'_, F> {
     /// Makes backups and what is new; jobs that cannot be done are marked as lost.
@@ -96,7 +60,7 @@ impl<F: FileSystem> Session<'_, F> {
                     && done.fetch_add(1, Ordering::Relaxed) == half
                     && let Ok(folder) = self.roots.folder(&Place::new(entry.place.root, ""))
                 {
-                    // With nobody listening nothing is lost.
+                    // Without a listener nothing is lost.
                     let _ = sender.send(folder);
                 }
                 Ok(entry)
@@ -160,7 +124,7 @@ impl<F: FileSystem> Session<'_, F> {
             }
             if jobs.is_wanted(index) {
                 let site = self.temporary(&jobs.entries, index);
-                // Until it has its own permissions, nobody else gets in.
+                // Until it has its own permissions, no other user gets in.
                 if let Err(failure) = doing("made", self.make_folder(&site, mode.is_some())) {
                     jobs.jobs[index].lost = Some(Some(failure.reason()));
                 }
@@ -430,7 +394,7 @@ impl<F: FileSystem> Session<'_, F> {
         let dropped = self.files.set_file(from, &NewAttributes { mode, ..*wanted })?;
         self.files.rename_new(from, at)?;
         match self.files.find(at)? {
-            Found::File(metadata) => Ok(Created { print, metadata, dropped, source_owner: None }),
+            Found::File(metadata) => Ok(Created { print, metadata, dropped }),
             _ => Err(io::Error::other("it is not a file any more")),
         }
     }

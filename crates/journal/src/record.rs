@@ -282,7 +282,7 @@ pub struct OldFile {
     /// The entry of another name of the same file, whose backup is this one's too.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub same_as: Option<usize>,
-    /// Whether somebody wrote to the old file during the run; that version is kept too.
+    /// Whether another program wrote to the old file during the run; that version is kept too.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub later: bool,
 }

@@ -1,4 +1,4 @@
-//! Putting back, or finishing, a run that did not end: in the same process after a failure, or much later after it was cut off. What
+//! Putting back a run that did not end, and what finishing it (`forward`) shares with that: in the same process after a failure, or much later after it was cut off. What
 //! is to be done is told by looking, so that either can be cut off too, and begun again, and mixed with the other.
 
 use rayon::prelude::*;
@@ -9,17 +9,17 @@ use crate::place::Phase;
 use crate::record::{Entry, Known, NewState, OldState, Place, Progress, Run, Site};
 use crate::session::Session;
 
-type Done = Result<(), Failure>;
+pub(crate) type Done = Result<(), Failure>;
 
 /// The order of folders within others: what goes goes from the bottom up, and what comes back comes from the top down.
 #[derive(Clone, Copy)]
-enum Order {
+pub(crate) enum Order {
     TopDown,
     BottomUp,
 }
 
 /// How a path stands in the way of undoing or finishing.
-const SINCE: &str = "was changed since";
+pub(crate) const SINCE: &str = "was changed since";
 
 impl<F: FileSystem> Session<'_, F> {
     /// Puts back what a run changed, as far as it came. Every path that could not be put back is named; the others are put back.
@@ -46,25 +46,6 @@ impl<F: FileSystem> Session<'_, F> {
         left
     }
 
-    /// Does what a run did not come to. Every path that stands in the way is named.
-    pub(crate) fn roll_forward(&self, run: &Run) -> Vec<LeftOut> {
-        let entries = &run.entries;
-        self.unlock(run);
-        let mut left = self.resolve_exchanges(entries);
-        for phase in Phase::ALL {
-            if left.is_empty() {
-                left.extend(
-                    self.in_phase(entries, phase, Order::BottomUp, |index| self.forward(entries, index, phase)),
-                );
-            }
-        }
-        if left.is_empty() {
-            left.extend(self.check_within(entries));
-        }
-        left.sort();
-        left
-    }
-
     /// Removes what was cut off while it was made from backups.
     pub(crate) fn clear_drafts(&self, entries: &[Entry]) {
         let kept = |entry: &Entry| matches!(entry.was, OldState::File(_) | OldState::Link { .. });
@@ -74,11 +55,11 @@ impl<F: FileSystem> Session<'_, F> {
         });
     }
 
-    fn told(&self, entry: &Entry, done: Done) -> Option<LeftOut> {
+    pub(crate) fn told(&self, entry: &Entry, done: Done) -> Option<LeftOut> {
         done.err().map(|failure| LeftOut { path: self.roots.full(&entry.place), reason: failure.reason() })
     }
 
-    fn in_phase(
+    pub(crate) fn in_phase(
         &self,
         entries: &[Entry],
         phase: Phase,
@@ -97,7 +78,7 @@ impl<F: FileSystem> Session<'_, F> {
         }
     }
 
-    fn resolve_exchanges(&self, entries: &[Entry]) -> Vec<LeftOut> {
+    pub(crate) fn resolve_exchanges(&self, entries: &[Entry]) -> Vec<LeftOut> {
         let settle = |(index, entry): (usize, &Entry)| {
             let replaces =
                 entry.was != OldState::Nothing && entry.will != NewState::Nothing && entry.site == Site::Beside;
@@ -254,7 +235,7 @@ impl<F: FileSystem> Session<'_, F> {
         }
         match self.rename_new(&entries[index].place, &entries[from].place) {
             Err(error) if error.kind() == std::io::ErrorKind::AlreadyExists => {
-                // Both may be there because somebody put one back.
+                // Both may be there because another program put one back.
                 let there = doing("looked at", self.find(&entries[from].place))?;
                 if self.is_old(&entries[from].place, &there, &entries[from].was).unwrap_or(false) {
                     Err(Failure::changed("stands at its old place too"))
@@ -301,7 +282,7 @@ impl<F: FileSystem> Session<'_, F> {
                 Found::Nothing => {}
                 // One that holds something else stays.
                 Found::Folder(_) => drop(self.remove_folder(&entry.place)),
-                // One that somebody changes at this moment stays.
+                // One that another program changes at this moment stays.
                 _ if doing("read", self.is_new(&entry.place, &found, &entry.will))? => {
                     self.remove_unchanged(&entry.place, &found)?;
                 }
@@ -334,86 +315,6 @@ impl<F: FileSystem> Session<'_, F> {
             }
         }
         true
-    }
-
-    /// Does one entry that was not done yet.
-    fn forward(&self, entries: &[Entry], index: usize, phase: Phase) -> Done {
-        let entry = &entries[index];
-        let found = doing("looked at", self.find(&entry.place))?;
-        let is_new = doing("read", self.is_new(&entry.place, &found, &entry.will))?;
-        match phase {
-            Phase::Sets | Phase::WithOther => Ok(()),
-            Phase::Move => {
-                let Some(from) = entry.with else { return Ok(()) };
-                match found {
-                    Found::Nothing => self.rename_file(&entries[from], &entry.place),
-                    found if doing("read", self.is_old(&entry.place, &found, &entries[from].was))? => Ok(()),
-                    _ => Err(Failure::changed(SINCE)),
-                }
-            }
-            Phase::FileGoes => self.forward_gone(entries, index, &found),
-            Phase::FolderGoes if entry.will == NewState::Nothing => match found {
-                Found::Nothing => Ok(()),
-                Found::Folder(_) => {
-                    self.clear_waiting(entries, index);
-                    doing("removed", self.remove_folder(&entry.place))
-                }
-                _ => Err(Failure::changed(SINCE)),
-            },
-            Phase::FolderComes | Phase::FileComes | Phase::FolderGoes => {
-                let within = matches!(entry.site, Site::Within(_));
-                if !is_new && !within {
-                    let temporary = self.temporary(entries, index);
-                    let waiting = doing("looked at", self.find(&temporary))?;
-                    if !doing("read", self.is_new(&temporary, &waiting, &entry.will))? {
-                        return Err(Failure::changed("cannot be written: its new contents are gone"));
-                    }
-                    if !doing("read", self.is_old(&entry.place, &found, &entry.was))? {
-                        return Err(Failure::changed(SINCE));
-                    }
-                    if entry.was == OldState::Nothing {
-                        self.put_new(entries, index)
-                    } else {
-                        self.replace(entries, index)
-                    }?;
-                }
-                match entry.with {
-                    Some(from) if phase == Phase::FileComes => {
-                        let found = doing("looked at", self.find(&entries[from].place))?;
-                        self.forward_gone(entries, from, &found)
-                    }
-                    _ => Ok(()),
-                }
-            }
-        }
-    }
-
-    fn forward_gone(&self, entries: &[Entry], index: usize, found: &Found) -> Done {
-        match found {
-            Found::Nothing => Ok(()),
-            found if doing("read", self.is_old(&entries[index].place, found, &entries[index].was))? => {
-                self.set_aside(entries, index)
-            }
-            _ => Err(Failure::changed(SINCE)),
-        }
-    }
-
-    /// What came with its folder must be there.
-    fn check_within(&self, entries: &[Entry]) -> Vec<LeftOut> {
-        let check = |entry: &Entry| {
-            if !matches!(entry.site, Site::Within(_)) {
-                return None;
-            }
-            let checked = doing("looked at", self.find(&entry.place)).and_then(|found| {
-                if doing("read", self.is_new(&entry.place, &found, &entry.will))? {
-                    Ok(())
-                } else {
-                    Err(Failure::changed(if found == Found::Nothing { "is not there" } else { SINCE }))
-                }
-            });
-            self.told(entry, checked)
-        };
-        entries.par_iter().filter_map(check).collect()
     }
 
     /// Removes what was prepared and is not in its place. Of a run that changed nothing yet, it may be half written.

@@ -11,7 +11,7 @@ use tideline_core::internal::plan::Fingerprint;
 
 use crate::error::{CHANGED, DAMAGED, Failure, GONE, NOT_EMPTY, Note, doing};
 use crate::files::{At, Bytes, FileMetadata, FileSystem, Found, NewAttributes};
-use crate::names::Token;
+use crate::names::{LATER, Token};
 use crate::policy::Stop;
 use crate::record::{BackupRecord, Entry, Known, NewFile, NewState, OldFile, OldState, PathText, Place, Site};
 use crate::roots::{Roots, is_absent, name_of};
@@ -74,7 +74,7 @@ impl<F: FileSystem> Session<'_, F> {
         self.files.remove(At::new(&*folder, name_of(place)))
     }
 
-    /// Removes what was found at a place, if nobody changed it since.
+    /// Removes what was found at a place, if no program changed it since.
     pub(crate) fn remove_unchanged(&self, place: &Place, found: &Found) -> Result<bool, Failure> {
         let folder = doing("opened", self.roots.folder(&place.folder()))?;
         doing("removed", self.files.remove_unchanged(At::new(&*folder, name_of(place)), found))
@@ -157,7 +157,7 @@ impl<F: FileSystem> Session<'_, F> {
         })
     }
 
-    /// What is there is the very thing that was seen, and nobody wrote to it.
+    /// What is there is the very thing that was seen, and no program wrote to it.
     fn is_as_seen(&self, place: &Place, found: &Found, was: &OldState) -> io::Result<bool> {
         // One that was put back from its backup is another file with the same contents.
         let same_attributes =
@@ -242,7 +242,7 @@ impl<F: FileSystem> Session<'_, F> {
     }
 
     /// Puts what was prepared in the place of what is there, which comes to stand at the temporary place. When that is not what was
-    /// seen, it goes back; and what somebody put there meanwhile stays.
+    /// seen, it goes back; and what another program put there meanwhile stays.
     pub(crate) fn replace(&self, entries: &[Entry], index: usize) -> Done {
         let (temporary, entry) = (self.temporary(entries, index), &entries[index]);
         let place = &entry.place;
@@ -304,7 +304,7 @@ impl<F: FileSystem> Session<'_, F> {
         Err(Failure::changed(CHANGED))
     }
 
-    /// Keeps a version that somebody else wrote during the run, and takes it from the temporary place.
+    /// Keeps a version that another program wrote during the run, and takes it from the temporary place.
     pub(crate) fn keep_later(&self, temporary: &Place, place: &Place, index: usize) -> Done {
         match self.look(temporary)? {
             Found::Nothing => Ok(()),
@@ -312,8 +312,8 @@ impl<F: FileSystem> Session<'_, F> {
                 let folder = doing("opened", self.roots.folder(&temporary.folder()))?;
                 let from = At::new(&*folder, name_of(temporary));
                 let names = (0..100).map(|count| match count {
-                    0 => format!("later-{index}"),
-                    count => format!("later-{index}-{count}"),
+                    0 => format!("{LATER}{index}"),
+                    count => format!("{LATER}{index}-{count}"),
                 });
                 for name in names {
                     let at = At::new(&self.folder.folder, &name);

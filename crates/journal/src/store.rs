@@ -1,4 +1,4 @@
-//! The folder of the journal: the lock, the runs and their records, and how much room they take.
+//! The folder of the journal: the lock, the runs and their records.
 //!
 //! `open/N` is a run that is not ended, `runs/N` one that is; a run ends when its folder is renamed from the one to the other. What is
 //! dropped is renamed first, so that a record is there whole or not at all.
@@ -16,31 +16,27 @@ use crate::error::JournalError;
 use crate::files::{At, Bytes, FileSystem, Found, Lock, NewAttributes};
 use crate::format;
 use crate::journal::Journal;
-use crate::names::Token;
+use crate::names::{LATER, Token};
 use crate::record::{Run, RunRecord};
-
-/// Records of runs take at most this much room; the oldest are dropped beyond it.
-pub(crate) const MOST_BYTES: u64 = 2 << 30;
 
 const RECORD: &str = "record";
 const DRAFT: &str = "record.new";
-const TALLY: &str = "tally";
 const LOCK: &str = "lock";
 /// How folders are named that are being dropped.
 const DROPPED: &str = "dropped-";
 /// The record of earlier versions.
 const OLD_RECORD: &str = "record.json";
-/// How often somebody who waits looks again.
+/// How often a run that waits looks again.
 const LOOK_AGAIN: Duration = Duration::from_millis(50);
 /// Bytes that hold the head of most records.
-const HEAD: u64 = 4096;
+pub(crate) const HEAD: u64 = 4096;
 
 /// The open folders of a journal.
 pub(crate) struct Store<'j, F: FileSystem> {
     journal: &'j Journal<F>,
     pub(crate) root: F::Folder,
-    open: F::Folder,
-    runs: F::Folder,
+    pub(crate) open: F::Folder,
+    pub(crate) runs: F::Folder,
 }
 
 /// The open folder of a run.
@@ -101,13 +97,6 @@ impl RunState {
     }
 }
 
-/// The last number that was given, and the room that all records take.
-#[derive(Clone, Copy, Debug, Default, Serialize, Deserialize)]
-struct Tally {
-    last: u64,
-    bytes: u64,
-}
-
 #[derive(Deserialize)]
 struct OldRecord {
     #[serde(default)]
@@ -149,7 +138,7 @@ impl<F: FileSystem> Journal<F> {
 }
 
 impl<F: FileSystem> Store<'_, F> {
-    fn files(&self) -> &F {
+    pub(crate) fn files(&self) -> &F {
         &self.journal.files
     }
 
@@ -284,21 +273,6 @@ impl<F: FileSystem> Store<'_, F> {
         }
     }
 
-    /// Ends a run: from now on it is among those that are done.
-    pub(crate) fn close(&self, run: u64, bytes: u64) -> io::Result<()> {
-        let name = OsString::from(run.to_string());
-        self.files().rename_new(At::new(&self.open, &name), At::new(&self.runs, &name))?;
-        self.files().flush_folders(&[&self.open, &self.runs])?;
-        let tally = match self.written_tally() {
-            Some(tally) if tally.last < run => Some(Tally { last: run, bytes: tally.bytes.saturating_add(bytes) }),
-            _ => self.counted().ok(),
-        };
-        if let Some(tally) = tally {
-            self.write_tally(tally);
-        }
-        Ok(())
-    }
-
     /// The run that undid another, all of it.
     pub(crate) fn undone_by(&self, run: u64) -> Result<Option<u64>, JournalError> {
         let newer = self.numbers(&self.runs)?.into_iter().rev().take_while(|number| *number > run);
@@ -314,7 +288,7 @@ impl<F: FileSystem> Store<'_, F> {
         self.numbers(&self.open)
     }
 
-    fn numbers(&self, folder: &F::Folder) -> Result<Vec<u64>, JournalError> {
+    pub(crate) fn numbers(&self, folder: &F::Folder) -> Result<Vec<u64>, JournalError> {
         let names = self.files().list(folder).map_err(|error| self.failed(error))?;
         let mut numbers: Vec<u64> = names.iter().filter_map(|name| name.to_str()?.parse().ok()).collect();
         numbers.sort_unstable();
@@ -422,6 +396,13 @@ impl<F: FileSystem> Store<'_, F> {
         self.clear_folder(&dropped)
     }
 
+    /// Whether versions of files are kept with a run that other programs wrote meanwhile.
+    pub(crate) fn keeps_versions(&self, folder: &RunFolder<F>) -> bool {
+        let is_version = |name: &OsString| name.to_string_lossy().starts_with(LATER);
+        // What cannot be listed is not dropped.
+        self.files().list(&folder.folder).map_or(true, |names| names.iter().any(is_version))
+    }
+
     /// Removes what is left of records that were dropped.
     fn clear_dropped(&self) {
         for name in self.files().list(&self.root).unwrap_or_default() {
@@ -438,74 +419,6 @@ impl<F: FileSystem> Store<'_, F> {
             self.files().remove(At::new(&folder, &inside))?;
         }
         self.files().remove_folder(At::new(&self.root, name))
-    }
-
-    /// Drops the oldest records while all of them take too much room, but none of those that are `spared`. What was dropped is
-    /// returned.
-    pub(crate) fn keep_small(&self, spared: &[u64]) -> Result<Vec<(u64, String)>, JournalError> {
-        let mut bytes = self.tally()?.bytes;
-        let mut dropped = Vec::new();
-        if bytes <= MOST_BYTES {
-            return Ok(dropped);
-        }
-        for run in self.numbers(&self.runs)? {
-            if bytes <= MOST_BYTES {
-                break;
-            }
-            let Some(RunState::Done(record)) = self.state(run, false)? else { continue };
-            if !spared.contains(&run) && self.drop_run(run).is_ok() {
-                bytes = bytes.saturating_sub(record.bytes);
-                dropped.push((run, record.command));
-            }
-        }
-        self.write_tally(Tally { last: self.tally()?.last, bytes });
-        Ok(dropped)
-    }
-
-    /// Counts anew after records were dropped.
-    pub(crate) fn recount(&self) -> Result<(), JournalError> {
-        let last = self.written_tally().unwrap_or_default().last;
-        let tally = self.counted()?;
-        self.write_tally(Tally { last: tally.last.max(last), ..tally });
-        Ok(())
-    }
-
-    /// The last number and the room taken. What was written down is believed if no later run is there.
-    fn tally(&self) -> Result<Tally, JournalError> {
-        let tally = self.written_tally().unwrap_or_default();
-        if tally.last > 0 && self.folder(tally.last + 1)?.is_none() {
-            return Ok(tally);
-        }
-        let tally = self.counted()?;
-        self.write_tally(tally);
-        Ok(tally)
-    }
-
-    fn written_tally(&self) -> Option<Tally> {
-        let read = self.files().read(At::new(&self.root, TALLY), HEAD).ok()?;
-        serde_json::from_slice(&read.bytes?).ok()
-    }
-
-    fn counted(&self) -> Result<Tally, JournalError> {
-        let mut tally = Tally::default();
-        for run in self.numbers(&self.runs)?.into_iter().chain(self.open_numbers()?) {
-            tally.last = tally.last.max(run);
-            let state = self.state(run, false)?;
-            let record = state.as_ref().and_then(RunState::record);
-            tally.bytes = tally.bytes.saturating_add(record.map_or(0, |record| record.bytes));
-        }
-        Ok(tally)
-    }
-
-    /// Writes the tally down. It is not flushed: what is lost is counted anew.
-    fn write_tally(&self, tally: Tally) {
-        let draft = At::new(&self.root, "tally.new");
-        let Ok(bytes) = serde_json::to_vec(&tally) else { return };
-        let _ = self.files().remove(draft);
-        let wanted = NewAttributes { mode: Some(0o600), ..NewAttributes::default() };
-        if self.files().create(draft, Bytes::These(&bytes), &wanted).is_ok() {
-            let _ = self.files().rename(draft, At::new(&self.root, TALLY));
-        }
     }
 }
 

@@ -192,7 +192,7 @@ impl<F: FileSystem> Journal<F> {
             notes.extend(taken_notes(&session));
         }
         if in_the_way.is_empty() {
-            let kept = notes.iter().any(|note| note.text.contains(" is kept in "));
+            let kept = store.keeps_versions(folder);
             let ended = if kept { store.close(run, record.head.bytes) } else { store.drop_run(run) };
             ended.map_err(|error| self.unusable(error))?;
         }

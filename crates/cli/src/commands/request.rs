@@ -1,5 +1,5 @@
 //! What a reading command compares, as plain values that are checked. Arguments and configuration become a request once; from then on
-//! nobody asks them again.
+//! they are not asked again.
 
 use std::path::{Path, PathBuf};
 

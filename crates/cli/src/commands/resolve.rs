@@ -36,7 +36,7 @@ pub(super) fn resolve_both(
             return Err(OpenError::Missing { path: path.to_path_buf() }.into());
         }
     }
-    // Standard input is read last: nobody should have to type it only to be told that a folder is no match for it.
+    // Standard input is read last: when the other side is a folder, it need not be typed at all.
     let open_last = |last: &Path, other: &Path, opened: &Side| match opened {
         Side::Tree(_) if last.as_os_str() == "-" => bail!(folder_against_file(other, last)),
         _ => Ok(resolve(last, options)?),

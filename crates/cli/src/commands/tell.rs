@@ -11,6 +11,6 @@ pub(crate) fn complain(error: &anyhow::Error) {
 
 /// Says something on standard error. Names in it may come from files, and never reach the terminal as they are.
 pub(crate) fn tell(text: &str) {
-    // With standard error gone there is nobody left to tell.
+    // With standard error gone nothing can be said.
     let _ = writeln!(io::stderr(), "tideline: {}", shown_message(text));
 }

@@ -96,7 +96,7 @@ impl<'p> Pending<'p> {
         Ok(())
     }
 
-    /// The file, when all that is said of it is said; none if nothing is, because somebody took its hunks out of the patch.
+    /// The file, when all that is said of it is said; none if nothing is, because its hunks were taken out of the patch.
     pub(super) fn finished(self) -> Option<FilePatch> {
         let file = self.file;
         let says = file.operation != Operation::Change || file.binary.is_some() || file.absent != (false, false);

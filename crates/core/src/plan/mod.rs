@@ -170,7 +170,7 @@ pub enum Contents {
     CopyOf(PathBuf, Option<Stamp>),
     /// What was backed up; only if it still has this fingerprint.
     Backup(BackupPlace, Fingerprint),
-    /// What a file holds that was made for this plan and that nobody else needs: it becomes the new one where that is possible.
+    /// What a file holds that was made for this plan and that nothing else needs: it becomes the new one where that is possible.
     Taken(PathBuf, Fingerprint),
     /// It is the same file as another that this plan writes: a second name for it.
     SameAs(PathBuf),

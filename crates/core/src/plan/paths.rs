@@ -22,7 +22,7 @@ pub enum UnsafeName {
     Foreign,
 }
 
-/// A relative path inside a folder, made of a name that somebody else wrote.
+/// A relative path inside a folder, made of a name that comes from elsewhere, such as a patch.
 ///
 /// # Errors
 /// When the name is empty, absolute, leads upwards, or holds control characters.

@@ -32,7 +32,7 @@ impl From<Moment> for SystemTime {
     }
 }
 
-/// What the system says of a file: as long as it stays the same, nobody wrote to the file.
+/// What the system says of a file: as long as it stays the same, no program wrote to the file.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Stamp {
     /// Its size in bytes.

@@ -23,7 +23,7 @@ pub struct Entry {
     pub name: Vec<u8>,
     /// What it is.
     pub entry_type: EntryType,
-    /// What is known of it, if a listing tells that; then nobody asks for it again.
+    /// What is known of it, if a listing tells that; then it is not asked for again.
     pub metadata: Option<EntryMetadata>,
 }
 

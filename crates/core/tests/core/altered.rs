@@ -1,7 +1,7 @@
 //! Patches onto files that were altered meanwhile, with an oracle that knows where each hunk belongs: whatever happens, no hunk goes
 //! to a wrong place, none goes in twice, and none is called in that is not. Refusing is always allowed; guessing never is.
 //!
-//! Two kinds of cases nobody can decide, and they are only counted: hunks that stand at the very lines that they name, or that
+//! Two kinds of cases cannot be decided, and they are only counted: hunks that stand at the very lines that they name, or that
 //! their neighbours say, though they belong elsewhere, and hunks of which less than two thirds is left where they belong (by weight: a line of punctuation counts a quarter).
 
 use std::cell::RefCell;
@@ -187,7 +187,7 @@ fn meeting(case: &Case) -> Option<Meeting> {
         let Some(position) = tagged.iter().position(|(tag, _)| *tag == Some(at)) else { continue };
         let is_changed = changes.iter().any(|change| changed(change).contains(&at));
         match what {
-            // Of equal lines nobody can tell which one is altered; and a change whose lines are taken out again is not made, or made.
+            // Of equal lines it cannot be told which one is altered; and a change whose lines are taken out again is not made, or made.
             Alteration::Replaced | Alteration::Removed
                 if changes.iter().any(|change| touches(&changed(change), at, base)) =>
             {

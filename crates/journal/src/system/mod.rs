@@ -134,7 +134,7 @@ impl FileSystem for RealFiles {
             Bytes::File(from, seen) => Some((open_file(from.folder, from.name)?, seen)),
             Bytes::Path(path, seen) => Some((File::open(path)?, seen)),
         };
-        // Until it is as it is wanted, nobody else can read it.
+        // Until it is as it is wanted, no other user can read it.
         let mode = if wanted.mode.is_some() { 0o600 } else { 0o666 };
         let flags = OFlags::RDWR | OFlags::CREATE | OFlags::EXCL | OFlags::CLOEXEC | OFlags::NOFOLLOW;
         let mut file = File::from(rustix::fs::openat(at.folder, at.name, flags, Mode::from_raw_mode(mode))?);
@@ -157,7 +157,7 @@ impl FileSystem for RealFiles {
         };
         let dropped = apply_attributes(&file, wanted, source_owner, source_extended)?;
         let metadata = metadata_of(&rustix::fs::fstat(&file)?);
-        Ok(Created { print, metadata, dropped, source_owner })
+        Ok(Created { print, metadata, dropped })
     }
 
     fn append(&self, at: Here<'_>, bytes: &[u8]) -> io::Result<u64> {

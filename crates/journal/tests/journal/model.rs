@@ -656,7 +656,7 @@ impl FileSystem for Memory {
             (node.thing, node.modified) = (Thing::File(bytes), now);
         }
         world.set(number, wanted);
-        Ok(Created { print, metadata: world.metadata(number), dropped: Vec::new(), source_owner: None })
+        Ok(Created { print, metadata: world.metadata(number), dropped: Vec::new() })
     }
 
     fn append(&self, at: Here<'_>, bytes: &[u8]) -> io::Result<u64> {

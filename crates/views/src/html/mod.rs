@@ -1,4 +1,4 @@
-//! Pages for a browser. Each is whole in itself: it asks nobody for anything, and without scripts it can still be read.
+//! Pages for a browser. Each is whole in itself: it loads nothing from elsewhere, and without scripts it can still be read.
 //!
 //! Templates are checked when they are compiled, and escape every text; what stands in a page unescaped are pieces of the page
 //! itself, which other templates made. A content policy lets nothing run or load but the page's own style and script.

@@ -1,4 +1,4 @@
-//! `report`: what differs, written down for somebody else.
+//! `report`: what differs, written into a file for others.
 
 mod files;
 mod folder;

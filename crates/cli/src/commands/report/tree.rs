@@ -61,7 +61,7 @@ fn has_text(pair: &Pair) -> bool {
 
 impl Found<'_> {
     /// Makes a part of the report for each file with texts, some at a time in parallel, and passes them on in order, until
-    /// somebody has had enough.
+    /// there are enough.
     fn in_order(
         &self,
         make: impl Fn(usize, &Pair) -> io::Result<Vec<u8>> + Sync,

@@ -177,7 +177,7 @@ impl Page {
         self.tab.call_method(Emulation::SetScriptExecutionDisabled { value: true }).unwrap();
     }
 
-    /// That the page asked nobody but its own folder for anything, and that nothing in it failed.
+    /// That the page asked for nothing outside its own folder, and that nothing in it failed.
     pub(crate) fn assert_quiet(&self, folder: &Path) {
         let own = format!("file://{}/", folder.display());
         let requests = self.requests.lock().unwrap();
