@@ -7,7 +7,7 @@ use clap::{Args, ValueEnum};
 #[derive(Clone, Debug, Default, Args)]
 #[command(next_help_heading = "What counts")]
 pub(crate) struct WhatArgs {
-    /// Take this as if it were not there: `case`, `space`, `space-amount`, `edge-space`, `leading-space`, `trailing-space`,
+    /// Exclude this from the comparison: `case`, `space`, `space-amount`, `edge-space`, `leading-space`, `trailing-space`,
     /// `blank-lines`, `line-ends`, `final-newline`, `comments`, `trailing-punctuation`, `timestamps`, `numbers`, `uuids`,
     /// `hex-addresses`, `/a regular expression/`, `chars:1-24+30-40`, or a rule of the configuration; repeatable
     #[arg(long, value_name = "WHAT,…", allow_hyphen_values = true)]
