@@ -34,16 +34,17 @@ impl<'a> Gap<'a> {
         let whole = |text: &[u8], from: At| At { line: from.line + count_lines(&text[from.byte..]), byte: text.len() };
         let end = end.unwrap_or_else(|| (whole(view.before.text(), start.0), whole(view.after.text(), start.1)));
         let all = &view.comparison.hidden;
-        let first = all
-            .partition_point(|aside| aside.before.bytes.start < start.0.byte || aside.after.bytes.start < start.1.byte);
-        let last =
-            all.partition_point(|aside| aside.before.bytes.end <= end.0.byte && aside.after.bytes.end <= end.1.byte);
+        let first = all.partition_point(|stretch| {
+            stretch.before.bytes.start < start.0.byte || stretch.after.bytes.start < start.1.byte
+        });
+        let last = all
+            .partition_point(|stretch| stretch.before.bytes.end <= end.0.byte && stretch.after.bytes.end <= end.1.byte);
         Self { view, start, end, hidden: &all[first..last.max(first)] }
     }
 
     /// How many rows there are.
     pub(crate) fn rows(&self) -> usize {
-        let more = |aside: &HiddenStretch| aside.after.lines.len().saturating_sub(aside.before.lines.len());
+        let more = |stretch: &HiddenStretch| stretch.after.lines.len().saturating_sub(stretch.before.lines.len());
         self.end.0.line - self.start.0.line + self.hidden.iter().map(more).sum::<usize>()
     }
 
@@ -63,21 +64,21 @@ impl<'a> Gap<'a> {
             return self.rows_from_start(usize::MAX).collect();
         }
         let (mut b, mut a) = self.end;
-        let mut asides = self.hidden.iter().rev().peekable();
+        let mut stretches = self.hidden.iter().rev().peekable();
         let mut rows = Vec::with_capacity(count);
         while rows.len() < count {
-            if let Some(aside) =
-                asides.next_if(|aside| b.byte <= aside.before.bytes.end && a.byte <= aside.after.bytes.end)
+            if let Some(stretch) =
+                stretches.next_if(|stretch| b.byte <= stretch.before.bytes.end && a.byte <= stretch.after.bytes.end)
             {
                 let start =
                     |span: &tideline_core::internal::model::Span| At { line: span.lines.start, byte: span.bytes.start };
-                (b, a) = (start(&aside.before), start(&aside.after));
+                (b, a) = (start(&stretch.before), start(&stretch.after));
                 let end =
                     |span: &tideline_core::internal::model::Span| At { line: span.lines.end, byte: span.bytes.end };
                 let inside = Gap {
                     start: (b, a),
-                    end: (end(&aside.before), end(&aside.after)),
-                    hidden: std::slice::from_ref(aside),
+                    end: (end(&stretch.before), end(&stretch.after)),
+                    hidden: std::slice::from_ref(stretch),
                     ..*self
                 };
                 let mut lines: Vec<GapRow> = inside.rows_from_start(usize::MAX).collect();

@@ -77,7 +77,7 @@ pub fn carry_over(before: Side<'_, '_>, after: Side<'_, '_>, stays: impl Fn(Effe
 
 /// A piece of a line.
 enum Token {
-    /// Put aside by a rule, with nothing that stands for it.
+    /// Masked by a rule, with nothing that stands for it.
     HiddenStretch(Range<usize>, usize),
     /// It counts, and both lines have it.
     Equal(Range<usize>),

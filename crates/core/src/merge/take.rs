@@ -36,7 +36,7 @@ pub enum Pick {
         after: BTreeSet<usize>,
     },
     /// These lines take its place.
-    LineMismatch(Vec<u8>),
+    Lines(Vec<u8>),
 }
 
 /// Carries changes into one of two texts: a pick for each change, in the order of their numbers.
@@ -77,8 +77,8 @@ pub fn take(
                 text.carry(&source.text()[span.bytes.clone()]);
             }
             // Of a change with two places, the first.
-            Pick::LineMismatch(lines) if first => text.carry(lines),
-            Pick::LineMismatch(_) => {}
+            Pick::Lines(lines) if first => text.carry(lines),
+            Pick::Lines(_) => {}
             Pick::Rows { before: b, after: a } => {
                 let detail = detail((before, &place.before), (after, &place.after), &Grain::Line);
                 let chosen = |row: &Row| {

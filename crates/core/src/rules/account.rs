@@ -65,7 +65,7 @@ impl Account {
         self.lines.iter().map(part).collect()
     }
 
-    /// Whether a rule put anything aside.
+    /// Whether a rule masked anything.
     pub fn names(&self, rule: &str) -> bool {
         self.lines.keys().any(|(_, name)| name == rule)
     }

@@ -186,7 +186,7 @@ impl FileRules {
         resolved(claims, content.len())
     }
 
-    /// Puts white space aside in what is left of a line.
+    /// Masks white space in what is left of a line.
     fn put_space_aside(&self, content: &[u8], spans: &mut Vec<MaskedSpan>) {
         if [self.space, self.amount, self.leading, self.trailing].iter().all(Option::is_none) {
             return;
@@ -215,7 +215,7 @@ impl FileRules {
             if let Some(rule) = erased.into_iter().flatten().min() {
                 found.push(MaskedSpan { range: run.clone(), rule, stands_for: b"" });
             } else if let Some(rule) = self.amount {
-                // Runs with nothing but put-aside text between them are one run.
+                // Runs with nothing but masked text between them are one run.
                 found.push(MaskedSpan { range: run.clone(), rule, stands_for: if joined { b"" } else { b" " } });
             }
             previous = Some(run);

@@ -1,6 +1,6 @@
 //! Rules: named statements of text that does not count.
 //!
-//! A [`Rule`] says [`What`] text it puts aside, in which files, and with which [`Effect`]. The rules that hold for one file
+//! A [`Rule`] says [`What`] text it masks, in which files, and with which [`Effect`]. The rules that hold for one file
 //! make [`FileRules`]; under them a text is a [`MaskedText`], with lines of which some text is masked, and lines that are excluded as a whole.
 //!
 //! **What the alignment does with it.** Lines match when they are equal but for what is masked, so that a muted or

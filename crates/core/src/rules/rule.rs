@@ -8,7 +8,7 @@ use super::{FilePatterns, What};
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum Effect {
-    /// As if it were not there.
+    /// It is excluded from the comparison.
     Ignore,
     /// Shown faintly and counted apart.
     Mute,
@@ -36,7 +36,7 @@ pub struct Rule {
 }
 
 impl Rule {
-    /// A rule for all files. Each part of what it puts aside comes with the way it was written.
+    /// A rule for all files. Each part of what it masks comes with the way it was written.
     pub fn new(name: impl Into<String>, effect: Effect, what: Vec<(String, What)>) -> Self {
         Self { name: name.into(), effect, what, files: None, origin: String::new() }
     }
@@ -74,7 +74,7 @@ impl Rule {
         &self.origin
     }
 
-    /// What it puts aside, as it was written.
+    /// What it masks, as it was written.
     pub fn written(&self) -> impl Iterator<Item = &str> {
         self.what.iter().map(|(written, _)| written.as_str())
     }

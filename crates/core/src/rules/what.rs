@@ -1,6 +1,6 @@
-//! What a rule puts aside, and how that is written.
+//! What a rule masks, and how that is written.
 //!
-//! | written | what it puts aside |
+//! | written | what it masks |
 //! |---|---|
 //! | `case` | the difference between capital and small letters, by Unicode |
 //! | `space` | all white space, inside words too |
@@ -27,7 +27,7 @@ use regex::bytes::{Regex, RegexBuilder};
 use super::values::Value;
 use crate::internal::text::spelling::nearest;
 
-/// What a rule puts aside.
+/// What a rule masks.
 #[derive(Clone, Debug)]
 pub enum What {
     /// Capital or small letters.
@@ -81,7 +81,7 @@ pub enum WhatError {
         /// What is wrong with it.
         reason: String,
     },
-    /// A pattern that would put everything aside.
+    /// A pattern that would mask everything.
     #[error(
         "the pattern /{0}/ matches everything, so that no difference would be left; say more closely what does not count"
     )]
@@ -128,7 +128,7 @@ impl What {
     /// Reads what is written, names of rules excepted; `known` are further names, for the advice on a misspelt one.
     ///
     /// # Errors
-    /// When it is nothing that is known, or malformed, or would put everything aside.
+    /// When it is nothing that is known, or malformed, or would mask everything.
     pub fn parse<'k>(text: &str, known: impl IntoIterator<Item = &'k str>) -> Result<Self, WhatError> {
         if let Some((_, what)) = BUILT_IN.iter().find(|(name, _)| *name == text) {
             return Ok(what.clone());

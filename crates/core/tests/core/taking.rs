@@ -176,6 +176,6 @@ fn what_is_carried_gets_the_line_ends_of_its_new_place_where_they_do_not_count()
     let clear = Arc::<FileRules>::default();
     let (b, a) = (MaskedText::new(b"x\nlast", &clear), MaskedText::new(b"x\nlast\nmore\n", &clear));
     let comparison = compare_masked(&b, &a, &TextOptions::default());
-    let edited = [Pick::LineMismatch(b"lines\n".to_vec())];
+    let edited = [Pick::Lines(b"lines\n".to_vec())];
     assert_eq!(take((&b, &a), &comparison, TakeInto::Before, &edited), b"x\nlines\n");
 }

@@ -68,7 +68,7 @@ pub(super) fn picks(view: &FileView<'_>, into: TakeInto, look: &Look) -> Result<
                 writeln!(out, "  lines that move cannot be edited here: take or leave them")?;
             }
             Some(Answer::Edit) => match edited(view, at, into) {
-                Ok(lines) => (picks[at], at) = (Pick::LineMismatch(lines), at + 1),
+                Ok(lines) => (picks[at], at) = (Pick::Lines(lines), at + 1),
                 Err(error) => writeln!(out, "  ! {error:#}")?,
             },
         }
@@ -84,7 +84,7 @@ fn asked(view: &FileView<'_>, at: usize, into: TakeInto, pick: &Pick, out: &mut 
     let (target, source) = if into == TakeInto::Before { (before, after) } else { (after, before) };
     let so_far = match pick {
         Pick::Leave => "",
-        Pick::LineMismatch(_) => " (edited so far)",
+        Pick::Lines(_) => " (edited so far)",
         _ => " (taken so far)",
     };
     loop {

@@ -29,11 +29,11 @@ pub struct Explanation {
     pub change: Option<usize>,
     /// Whether the difference counts; `None` when the lines are equal, byte for byte.
     pub verdict: Option<Verdict>,
-    /// What each rule puts aside in the lines, by the order of the rules.
+    /// What each rule masks in the lines, by the order of the rules.
     pub reasons: Vec<Reason>,
 }
 
-/// What one rule puts aside in a line, or in two that belong together.
+/// What one rule masks in a line, or in two that belong together.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Reason {
     /// The index of the rule in the rules.

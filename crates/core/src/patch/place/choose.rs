@@ -10,7 +10,7 @@ use super::weigh::{Candidate, starts};
 
 /// Decides where the pieces of a hunk or the hunks of a file go.
 pub(super) struct Chooser<'n, 't, 'h> {
-    pub(super) numbers: &'n LineIndex<'t>,
+    pub(super) line_index: &'n LineIndex<'t>,
     pub(super) pieces: Vec<Piece<'h>>,
     pub(super) tolerance: usize,
     /// The lines of the target in which all of them have to be.
@@ -21,25 +21,25 @@ pub(super) struct Chooser<'n, 't, 'h> {
 }
 
 impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
-    pub(super) fn new(numbers: &'n LineIndex<'t>, hunks: &'h [Hunk], tolerance: usize) -> Self
+    pub(super) fn new(line_index: &'n LineIndex<'t>, hunks: &'h [Hunk], tolerance: usize) -> Self
     where
         'n: 'h,
     {
-        let pieces: Vec<_> = hunks.iter().zip(&numbers.of_hunks).map(|(hunk, of)| Piece::of(hunk, of)).collect();
+        let pieces: Vec<_> = hunks.iter().zip(&line_index.of_hunks).map(|(hunk, of)| Piece::of(hunk, of)).collect();
         let decided = vec![None; pieces.len()];
         // A line more at the end: where the file ends, something can be added.
-        Self { numbers, pieces, tolerance, within: 0..numbers.len() as isize + 1, offsets: vec![0], decided }
+        Self { line_index, pieces, tolerance, within: 0..line_index.len() as isize + 1, offsets: vec![0], decided }
     }
 
     pub(super) fn decide(mut self) -> Vec<Decision<'h>> {
         if !self.together() {
             self.one_by_one();
-        } else if self.decided.iter().flatten().any(|stand| !stand.is_exact()) {
+        } else if self.decided.iter().flatten().any(|candidate| !candidate.is_exact()) {
             // What holds together need not hold for each.
             self.leave_out_doubtful();
         }
         let decision = |index: usize| match self.decided[index] {
-            Some(stand) => Decision::At(stand),
+            Some(candidate) => Decision::At(candidate),
             None => self.undecided(index),
         };
         (0..self.pieces.len()).map(decision).collect()
@@ -66,7 +66,7 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
         let offset = sum.start - first.before as isize;
         let along: Vec<isize> = starts(&self.pieces[range.clone()], sum.state, offset).collect();
         for (index, start) in range.zip(along) {
-            self.decided[index] = Some(self.numbers.stand(&self.pieces[index], sum.state, start));
+            self.decided[index] = Some(self.line_index.candidate(&self.pieces[index], sum.state, start));
         }
     }
 
@@ -89,10 +89,10 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
                         continue;
                     }
                     let place = self.place_of(index);
-                    if let Ok(stand) = self.choose(&self.pieces[index..=index], &place, tolerance)
-                        && (!own_only || place.own[stand.state as usize].contains(&stand.start))
+                    if let Ok(candidate) = self.choose(&self.pieces[index..=index], &place, tolerance)
+                        && (!own_only || place.own[candidate.state as usize].contains(&candidate.start))
                     {
-                        self.decided[index] = Some(stand);
+                        self.decided[index] = Some(candidate);
                         more = true;
                     }
                 }
@@ -120,18 +120,18 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
     /// Takes back what would not be chosen again now that the neighbours have their places, and where some pieces are in already and
     /// others are not, all that do not stand whole where their neighbours say.
     fn leave_out_doubtful(&mut self) {
-        let is = |state: State| self.decided.iter().flatten().any(|stand| stand.state == state);
+        let is = |state: State| self.decided.iter().flatten().any(|candidate| candidate.state == state);
         let mixed = is(State::In) && is(State::Out);
         let mut more = true;
         while more {
             more = false;
             for index in 0..self.pieces.len() {
-                let Some(stand) = self.decided[index].take() else { continue };
+                let Some(candidate) = self.decided[index].take() else { continue };
                 let place = self.place_of(index);
                 let again = self.choose(&self.pieces[index..=index], &place, self.tolerance);
-                let at_home = || stand.is_exact() && place.own[stand.state as usize].contains(&stand.start);
-                if again == Ok(stand) && (!mixed || at_home()) {
-                    self.decided[index] = Some(stand);
+                let at_home = || candidate.is_exact() && place.own[candidate.state as usize].contains(&candidate.start);
+                if again == Ok(candidate) && (!mixed || at_home()) {
+                    self.decided[index] = Some(candidate);
                 } else {
                     more = true;
                 }
@@ -142,14 +142,14 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
     /// Where a piece may go between the neighbours that have a place.
     pub(super) fn place_of(&self, index: usize) -> SearchArea {
         let piece = &self.pieces[index];
-        let previous = (0..index).rev().find_map(|at| self.decided[at].map(|stand| (at, stand)));
-        let next = (index + 1..self.pieces.len()).find_map(|at| self.decided[at].map(|stand| (at, stand)));
+        let previous = (0..index).rev().find_map(|at| self.decided[at].map(|candidate| (at, candidate)));
+        let next = (index + 1..self.pieces.len()).find_map(|at| self.decided[at].map(|candidate| (at, candidate)));
         let mut within = self.within.clone();
         let mut own = [Vec::new(), Vec::new()];
         match previous {
-            Some((at, stand)) => {
+            Some((at, candidate)) => {
                 let neighbour = &self.pieces[at];
-                let end = stand.start + neighbour.side(stand.state).len() as isize;
+                let end = candidate.start + neighbour.side(candidate.state).len() as isize;
                 within.start = end - neighbour.trail as isize;
                 let apart = piece.before as isize - (neighbour.before + neighbour.old_len()) as isize;
                 own.iter_mut().for_each(|own| own.push(end + apart));
@@ -160,12 +160,12 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
                 own.iter_mut().for_each(|own| own.extend(&starts));
             }
         }
-        if let Some((at, stand)) = next {
+        if let Some((at, candidate)) = next {
             let neighbour = &self.pieces[at];
-            within.end = stand.start + neighbour.lead as isize;
+            within.end = candidate.start + neighbour.lead as isize;
             let apart = neighbour.before as isize - (piece.before + piece.old_len()) as isize;
             for (state, own) in State::BOTH.into_iter().zip(&mut own) {
-                let start = stand.start - apart - piece.side(state).len() as isize;
+                let start = candidate.start - apart - piece.side(state).len() as isize;
                 if !own.contains(&start) {
                     own.push(start);
                 }
@@ -173,16 +173,17 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
         }
         // What says that it stands at an end of the file is at home there.
         for (state, own) in State::BOTH.into_iter().zip(&mut own) {
-            let at_end = piece.ends.then(|| self.numbers.len() as isize - piece.side(state).len() as isize);
+            let at_end = piece.ends.then(|| self.line_index.len() as isize - piece.side(state).len() as isize);
             for start in piece.begins.then_some(0).into_iter().chain(at_end) {
                 if !own.contains(&start) {
                     own.push(start);
                 }
             }
         }
-        let others = self.decided.iter().enumerate().filter(|(at, _)| *at != index).filter_map(|(_, stand)| *stand);
+        let others =
+            self.decided.iter().enumerate().filter(|(at, _)| *at != index).filter_map(|(_, candidate)| *candidate);
         let mut beside = [false; 2];
-        others.for_each(|stand| beside[stand.state as usize] = true);
+        others.for_each(|candidate| beside[candidate.state as usize] = true);
         SearchArea { within, own, beside }
     }
 
@@ -193,7 +194,7 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
         place: &SearchArea,
         tolerance: usize,
     ) -> Result<Candidate, (Candidate, Refusal)> {
-        Question::new(self.numbers, &self.offsets, pieces, place, tolerance).answer()
+        Question::new(self.line_index, &self.offsets, pieces, place, tolerance).answer()
     }
 
     /// What becomes of a hunk that has no place: its changes may have one each. Otherwise why it has none, and the tolerance with which
@@ -203,7 +204,7 @@ impl<'n, 't, 'h> Chooser<'n, 't, 'h> {
         let place = self.place_of(index);
         match self.choose(piece, &place, self.tolerance) {
             // Left out because others say otherwise.
-            Ok(stand) => Decision::Refused(stand, Refusal::Doubt(Doubt::OthersDiffer)),
+            Ok(candidate) => Decision::Refused(candidate, Refusal::Doubt(Doubt::OthersDiffer)),
             Err((best, Refusal::NoMatch(_))) => {
                 if let Some(parts) = self.in_parts(&self.pieces[index], &place) {
                     return Decision::Parts(parts);

@@ -13,9 +13,9 @@ impl LineIndex<'_> {
     /// What became of a hunk, as a value.
     pub(super) fn fit(&self, (index, hunk): (usize, &Hunk), decision: &Decision<'_>) -> HunkPlacement {
         match decision {
-            Decision::At(stand) => self.fit_at(&hunk.lines, hunk.before, stand),
+            Decision::At(candidate) => self.fit_at(&hunk.lines, hunk.before, candidate),
             Decision::Parts(parts) => HunkPlacement::Parts(
-                parts.iter().map(|(part, stand)| self.fit_at(part.rows, part.before, stand)).collect(),
+                parts.iter().map(|(part, candidate)| self.fit_at(part.rows, part.before, candidate)).collect(),
             ),
             Decision::Refused(best, refusal) => {
                 HunkPlacement::PlacementFailure(self.misfit((index, hunk), best, *refusal))
@@ -23,18 +23,18 @@ impl LineIndex<'_> {
         }
     }
 
-    fn fit_at(&self, rows: &[HunkLine], before: usize, stand: &Candidate) -> HunkPlacement {
-        let line = usize::try_from(stand.start).unwrap_or(0);
-        if stand.state == State::In {
+    fn fit_at(&self, rows: &[HunkLine], before: usize, candidate: &Candidate) -> HunkPlacement {
+        let line = usize::try_from(candidate.start).unwrap_or(0);
+        if candidate.state == State::In {
             return HunkPlacement::AlreadyIn(line);
         }
         let expects_nothing = rows.iter().all(|row| row.role == LineRole::New);
         HunkPlacement::Placed(Placed {
             line,
-            offset: stand.start - before as isize,
-            differing: stand.differing,
+            offset: candidate.start - before as isize,
+            differing: candidate.differing,
             context: context(rows),
-            loosely: stand.loose > 0,
+            loosely: candidate.loose > 0,
             in_front: expects_nothing && before == 0 && line == 0 && self.len() > 0,
         })
     }

@@ -47,10 +47,10 @@ pub fn place(target: &[u8], hunks: &[Hunk], options: &PlaceOptions<'_>) -> Place
     {
         return placement;
     }
-    let numbers = LineIndex::new(target, hunks, options.file_rules);
-    let decided = Chooser::new(&numbers, hunks, options.tolerance).decide();
+    let line_index = LineIndex::new(target, hunks, options.file_rules);
+    let decided = Chooser::new(&line_index, hunks, options.tolerance).decide();
     let fits: Vec<HunkPlacement> =
-        decided.iter().zip(hunks.iter().enumerate()).map(|(decision, hunk)| numbers.fit(hunk, decision)).collect();
-    let text = put::text(&numbers, hunks, &decided, &fits, options);
+        decided.iter().zip(hunks.iter().enumerate()).map(|(decision, hunk)| line_index.fit(hunk, decision)).collect();
+    let text = put::text(&line_index, hunks, &decided, &fits, options);
     Placement { fits, text }
 }

@@ -12,37 +12,38 @@ use crate::internal::text::words::line_end_len;
 
 /// Puts hunks into a text; those without a place as conflicts, if that is asked for.
 pub(super) fn text(
-    numbers: &LineIndex<'_>,
+    line_index: &LineIndex<'_>,
     hunks: &[Hunk],
     decided: &[Decision<'_>],
     fits: &[HunkPlacement],
     options: &PlaceOptions<'_>,
 ) -> Vec<u8> {
     let added: usize = hunks.iter().flat_map(Hunk::new_lines).map(|row| row.text.len() + 1).sum();
-    let mut writer = Writer { numbers, text: Vec::with_capacity(numbers.lines.start(numbers.len()) + added), taken: 0 };
+    let mut writer =
+        Writer { line_index, text: Vec::with_capacity(line_index.lines.start(line_index.len()) + added), taken: 0 };
     for (index, (hunk, decision)) in hunks.iter().zip(decided).enumerate() {
         match decision {
-            Decision::At(stand) => writer.put(&hunk.lines, stand),
-            Decision::Parts(parts) => parts.iter().for_each(|(part, stand)| writer.put(part.rows, stand)),
+            Decision::At(candidate) => writer.put(&hunk.lines, candidate),
+            Decision::Parts(parts) => parts.iter().for_each(|(part, candidate)| writer.put(part.rows, candidate)),
             Decision::Refused(..) => {
                 let Some(patch) = &options.conflict_labels else { continue };
-                let upto = decided[index + 1..].iter().find_map(first_changed).unwrap_or(numbers.len());
+                let upto = decided[index + 1..].iter().find_map(first_changed).unwrap_or(line_index.len());
                 writer.conflict(hunk, conflict_line(&fits[index]), upto, patch);
             }
         }
     }
-    writer.take_upto(numbers.len());
+    writer.take_upto(line_index.len());
     writer.text
 }
 
 /// The first line of the target that may not be written twice, because a hunk has its place there.
 fn first_changed(decision: &Decision<'_>) -> Option<usize> {
-    let stand = match decision {
-        Decision::At(stand) => stand,
+    let candidate = match decision {
+        Decision::At(candidate) => candidate,
         Decision::Parts(parts) => &parts.first()?.1,
         Decision::Refused(..) => return None,
     };
-    Some(usize::try_from(stand.start).unwrap_or(0))
+    Some(usize::try_from(candidate.start).unwrap_or(0))
 }
 
 /// Where a hunk without a place is shown.
@@ -58,7 +59,7 @@ fn conflict_line(fit: &HunkPlacement) -> usize {
 }
 
 struct Writer<'n, 't> {
-    numbers: &'n LineIndex<'t>,
+    line_index: &'n LineIndex<'t>,
     text: Vec<u8>,
     /// Lines of the target that are in the text, or gone from it.
     taken: usize,
@@ -66,25 +67,25 @@ struct Writer<'n, 't> {
 
 impl Writer<'_, '_> {
     /// Puts rows in where they stand; context is that of the target.
-    fn put(&mut self, rows: &[HunkLine], stand: &Candidate) {
-        if stand.state == State::In {
+    fn put(&mut self, rows: &[HunkLine], candidate: &Candidate) {
+        if candidate.state == State::In {
             return;
         }
         let lead = rows.iter().take_while(|row| row.role == LineRole::Context).count();
         let trail = rows[lead..].iter().rev().take_while(|row| row.role == LineRole::Context).count();
         let old = rows.iter().filter(|row| row.role != LineRole::New).count();
-        let end = usize::try_from(stand.start + old as isize).unwrap_or(0).min(self.numbers.len());
-        let place = usize::try_from(stand.start).unwrap_or(0).min(end)..end;
-        let mut at = usize::try_from(stand.start + lead as isize).unwrap_or(0);
+        let end = usize::try_from(candidate.start + old as isize).unwrap_or(0).min(self.line_index.len());
+        let place = usize::try_from(candidate.start).unwrap_or(0).min(end)..end;
+        let mut at = usize::try_from(candidate.start + lead as isize).unwrap_or(0);
         self.take_upto(at);
         for row in &rows[lead..rows.len() - trail] {
             match row.role {
                 LineRole::Context => {
-                    self.text.extend_from_slice(self.numbers.lines.get(at));
+                    self.text.extend_from_slice(self.line_index.lines.get(at));
                     at += 1;
                 }
                 LineRole::Gone => at += 1,
-                LineRole::New => self.put_line(&row.text, stand.loose == 0, &place, at),
+                LineRole::New => self.put_line(&row.text, candidate.loose == 0, &place, at),
             }
         }
         self.taken = at;
@@ -92,7 +93,7 @@ impl Writer<'_, '_> {
 
     /// Puts a new line in. Where the lines of the hunk do not stand in the target byte for byte, it ends as those around it.
     fn put_line(&mut self, text: &[u8], exact: bool, place: &Range<usize>, at: usize) {
-        let lines = &self.numbers.lines;
+        let lines = &self.line_index.lines;
         let bare = &text[..text.len() - line_end_len(text)];
         let is_last = at >= lines.len();
         if self.text.last().is_some_and(|byte| *byte != b'\n') {
@@ -116,9 +117,9 @@ impl Writer<'_, '_> {
 
     /// Takes lines of the target over as they are.
     fn take_upto(&mut self, line: usize) {
-        let end = line.min(self.numbers.len());
+        let end = line.min(self.line_index.len());
         if self.taken < end {
-            let lines = &self.numbers.lines;
+            let lines = &self.line_index.lines;
             self.write_lines(lines.text(self.taken..end));
         }
         self.taken = self.taken.max(line);
@@ -129,9 +130,9 @@ impl Writer<'_, '_> {
     fn conflict(&mut self, hunk: &Hunk, line: usize, upto: usize, patch: &str) {
         let old: Vec<&[u8]> = hunk.old_lines().map(|row| &row.text[..]).collect();
         let new: Vec<&[u8]> = hunk.new_lines().map(|row| &row.text[..]).collect();
-        let start = line.clamp(self.taken, self.numbers.len().max(self.taken));
-        let end = (start + old.len()).min(upto).max(start).min(self.numbers.len().max(start));
-        let here: Vec<&[u8]> = (start..end).map(|at| self.numbers.lines.get(at)).collect();
+        let start = line.clamp(self.taken, self.line_index.len().max(self.taken));
+        let end = (start + old.len()).min(upto).max(start).min(self.line_index.len().max(start));
+        let here: Vec<&[u8]> = (start..end).map(|at| self.line_index.lines.get(at)).collect();
         let least = here.len().min(old.len()).min(new.len());
         let same = |at: &dyn Fn(&[&[u8]]) -> Vec<u8>| at(&here) == at(&old) && at(&old) == at(&new);
         let head = (0..least).take_while(|at| same(&|lines| bare(lines[*at]))).count();

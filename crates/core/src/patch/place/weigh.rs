@@ -52,7 +52,7 @@ impl Candidate {
 
 impl LineIndex<'_> {
     /// How much of a piece stands where its first line is at `start`.
-    pub(super) fn stand(&self, piece: &Piece<'_>, state: State, start: isize) -> Candidate {
+    pub(super) fn candidate(&self, piece: &Piece<'_>, state: State, start: isize) -> Candidate {
         let side = piece.side(state);
         let (mut held, mut total, mut differing, mut loose, mut inner) = (0, 0, 0, 0, 0);
         let mut needed = Some(0);
@@ -114,11 +114,11 @@ impl LineIndex<'_> {
     }
 
     /// The same for pieces one after the other, at the distance at which they were written.
-    pub(super) fn stand_together(&self, pieces: &[Piece<'_>], state: State, offset: isize) -> Candidate {
+    pub(super) fn candidate_together(&self, pieces: &[Piece<'_>], state: State, offset: isize) -> Candidate {
         let mut sum = Candidate { state, start: 0, held: 0, total: 0, differing: 0, loose: 0, tolerance: Some(0) };
         let mut last_changed = isize::MIN;
         for (piece, start) in pieces.iter().zip(starts(pieces, state, offset)) {
-            let one = self.stand(piece, state, start);
+            let one = self.candidate(piece, state, start);
             sum.held += one.held;
             sum.total += one.total;
             sum.differing += one.differing;
@@ -134,12 +134,12 @@ impl LineIndex<'_> {
     }
 
     /// Whether all lines with letters or digits that hold of a piece stand nowhere else, and there are several of them.
-    pub(super) fn is_unmistakable(&self, piece: &Piece<'_>, stand: &Candidate) -> bool {
+    pub(super) fn is_unmistakable(&self, piece: &Piece<'_>, candidate: &Candidate) -> bool {
         let holds = |offset: usize, number: u32| {
-            let at = usize::try_from(stand.start + offset as isize).ok();
+            let at = usize::try_from(candidate.start + offset as isize).ok();
             at.and_then(|at| self.of_target.get(at)) == Some(&number)
         };
-        let side = piece.side(stand.state).iter().enumerate();
+        let side = piece.side(candidate.state).iter().enumerate();
         let telling: Vec<u32> = side
             .filter(|(offset, number)| holds(*offset, **number) && self.weights[**number as usize] > WEAK)
             .map(|(_, number)| *number)
@@ -148,14 +148,14 @@ impl LineIndex<'_> {
     }
 
     /// Whether a good part of what the patch changes stands at a place in lines that another place does not account for.
-    pub(super) fn shows_change(&self, pieces: &[Piece<'_>], stand: &Candidate, other: &Candidate) -> bool {
+    pub(super) fn shows_change(&self, pieces: &[Piece<'_>], candidate: &Candidate, other: &Candidate) -> bool {
         let first = pieces.first().map_or(0, |piece| piece.before as isize);
-        let of = |stand: &Candidate| starts(pieces, stand.state, stand.start - first);
+        let of = |candidate: &Candidate| starts(pieces, candidate.state, candidate.start - first);
         let (mut held, mut total) = (0, 0);
-        for ((piece, start), other_start) in pieces.iter().zip(of(stand)).zip(of(other)) {
-            let left_out = if stand.state == State::Out { LineRole::New } else { LineRole::Gone };
+        for ((piece, start), other_start) in pieces.iter().zip(of(candidate)).zip(of(other)) {
+            let left_out = if candidate.state == State::Out { LineRole::New } else { LineRole::Gone };
             let rows = piece.rows.iter().filter(|row| row.role != left_out);
-            for (offset, (row, number)) in rows.zip(piece.side(stand.state)).enumerate() {
+            for (offset, (row, number)) in rows.zip(piece.side(candidate.state)).enumerate() {
                 if row.role == LineRole::Context {
                     continue;
                 }
