@@ -4,6 +4,7 @@
 //! [`html`] pages for a browser, [`markdown`] text for a review or a wiki.
 //! What is drawn is a [`FileView`] or a [`TreeView`]; both know nothing of how.
 
+mod excerpt;
 mod gap;
 pub mod html;
 pub mod json;

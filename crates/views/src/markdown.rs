@@ -8,8 +8,9 @@ use std::io::{self, Write};
 use tideline_core::internal::model::Status;
 
 use crate::report::{Body, FileReport, Head, Shape};
+use crate::rows::places_by_change;
 use crate::shown::{shown_bytes, shown_name};
-use crate::terminal::{Look, draw_change};
+use crate::terminal::{Look, draw_at};
 use crate::view::{FileView, PairView, TreeView};
 use crate::wording::account::account_lines;
 use crate::wording::bytes::bytes_lines;
@@ -95,9 +96,9 @@ pub fn write_file(file: &FileReport<'_>, shape: &Shape, out: &mut dyn Write) -> 
 fn write_changes(view: &FileView<'_>, shape: &Shape, out: &mut dyn Write) -> io::Result<()> {
     let look = Look::default().context(shape.context).grain(shape.grain.clone()).legend(false).width(WIDTH);
     let changes = view.comparison.changes.len();
-    for change in 0..changes.min(shape.most_changes) {
+    for places in places_by_change(view).iter().take(shape.most_changes) {
         let mut drawn = Vec::new();
-        draw_change(view, change, &look, &mut drawn)?;
+        draw_at(view, places, &look, &mut drawn)?;
         let drawn = String::from_utf8_lossy(&drawn);
         let lines: Vec<&str> = drawn.lines().skip_while(|line| line.is_empty()).collect();
         let shown = &lines[..lines.len().min(MOST_LINES)];

@@ -25,15 +25,16 @@ pub(crate) struct Line<'a> {
 }
 
 impl Line<'_> {
-    /// The line as it is shown.
-    pub(crate) fn shown(&self, medium: Medium) -> DisplayLine {
-        self.shown_parts(&self.parts, medium)
+    /// The line as it is shown, where it may take so many columns.
+    pub(crate) fn shown(&self, medium: Medium, columns: usize) -> DisplayLine {
+        let whole = one_part(self.text);
+        let parts = if self.parts.is_empty() { &whole[..] } else { &self.parts };
+        DisplayLine::within(self.text, parts, &self.syntax, medium, columns)
     }
 
-    /// The line as it is shown in these pieces; without pieces, it is one that did not change.
+    /// Some pieces of the line as they are shown.
     pub(crate) fn shown_parts(&self, parts: &[Segment], medium: Medium) -> DisplayLine {
-        let whole = one_part(self.text);
-        DisplayLine::new(self.text, if parts.is_empty() { &whole } else { parts }, &self.syntax, medium)
+        DisplayLine::new(self.text, parts, &self.syntax, medium)
     }
 }
 
@@ -102,16 +103,25 @@ pub(crate) struct RowOptions<'a> {
 
 /// Which changes there are rows of.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(crate) enum Pick {
+pub(crate) enum Pick<'p> {
     /// Those up to a place where the first comes that is beyond so many.
     First(usize),
-    /// The one with this index.
-    One(usize),
+    /// What is at these places, each with all of its surroundings.
+    Places(&'p [usize]),
 }
 
-impl Pick {
+impl Pick<'_> {
     /// All of them.
     pub(crate) const ALL: Self = Self::First(usize::MAX);
+}
+
+/// The places of each change, in order.
+pub(crate) fn places_by_change(view: &FileView<'_>) -> Vec<Vec<usize>> {
+    let mut places = vec![Vec::new(); view.comparison.changes.len()];
+    for (at, place) in view.comparison.places.iter().enumerate() {
+        places[place.change].push(at);
+    }
+    places
 }
 
 /// A block and where its rows are.
@@ -136,7 +146,7 @@ pub(crate) struct RowSource<'a> {
 
 impl<'a> RowSource<'a> {
     /// The rows of the changes that are picked.
-    pub(crate) fn new(view: &'a FileView<'a>, pick: Pick, options: &RowOptions<'a>) -> Self {
+    pub(crate) fn new(view: &'a FileView<'a>, pick: Pick<'_>, options: &RowOptions<'a>) -> Self {
         let highlighter = || Highlighter::new(view.type_name, options.budget.clone());
         let index = index(view, pick, options.context);
         Self { view, grain: options.grain, index, before: highlighter(), after: highlighter() }
@@ -166,30 +176,46 @@ impl<'a> RowSource<'a> {
     }
 }
 
-fn index<'a>(view: &'a FileView<'a>, pick: Pick, context: Context) -> Vec<Indexed<'a>> {
+fn index<'a>(view: &'a FileView<'a>, pick: Pick<'_>, context: Context) -> Vec<Indexed<'a>> {
     let all = &view.comparison.places;
-    let (places, only) = match pick {
-        Pick::First(most) => (&all[..all.iter().position(|place| place.change >= most).unwrap_or(all.len())], None),
-        Pick::One(change) => (&all[..], Some(change)),
-    };
+    match pick {
+        Pick::First(most) => {
+            let upto = all.iter().position(|place| place.change >= most).unwrap_or(all.len());
+            index_up_to(view, upto, context)
+        }
+        Pick::Places(places) => places.iter().map(|&at| alone(view, at, context)).collect(),
+    }
+}
+
+/// The gaps above and below a place.
+fn gaps<'a>(view: &'a FileView<'a>, at: usize) -> (Gap<'a>, Gap<'a>) {
+    let places = &view.comparison.places;
     let start = (At { line: view.first.0, byte: 0 }, At { line: view.first.1, byte: 0 });
+    let above = at.checked_sub(1).map_or(start, |at| end_of(&places[at]));
+    let above = Gap::new(view, above, Some(start_of(&places[at])));
+    (above, Gap::new(view, end_of(&places[at]), places.get(at + 1).map(start_of)))
+}
+
+/// A change at one of its places, without what is between it and others.
+fn alone<'a>(view: &'a FileView<'a>, at: usize, context: Context) -> Indexed<'a> {
+    let (above, below) = gaps(view, at);
+    let lines = context.lines();
+    let block = Block::Change(&view.comparison.places[at]);
+    Indexed { block, gap: above, rows: (lines, 0), below: Some((below, lines)) }
+}
+
+fn index_up_to<'a>(view: &'a FileView<'a>, upto: usize, context: Context) -> Vec<Indexed<'a>> {
+    let all = &view.comparison.places;
     let mut index = Vec::new();
     // Rows that the change before has of the gap that comes next.
     let mut shown = 0;
-    for (at, place) in places.iter().enumerate() {
-        if only.is_some_and(|change| place.change != change) {
-            continue;
-        }
-        let above = Gap::new(view, at.checked_sub(1).map_or(start, |at| end_of(&places[at])), Some(start_of(place)));
-        let below = Gap::new(view, end_of(place), all.get(at + 1).map(start_of));
-        let lines = context.lines();
-        let count = if at == 0 || only.is_some() { lines } else { shares(context, above.rows()).1 };
-        if only.is_none() {
-            index.extend(hidden(&above, shown, count));
-        }
+    for (at, place) in all[..upto].iter().enumerate() {
+        let (above, below) = gaps(view, at);
+        let count = if at == 0 { context.lines() } else { shares(context, above.rows()).1 };
+        index.extend(hidden(&above, shown, count));
         let is_last = at + 1 == all.len();
-        let count_below = if is_last || only.is_some() { lines } else { shares(context, below.rows()).0 };
-        let below_gap = below.clone();
+        let count_below = if is_last { context.lines() } else { shares(context, below.rows()).0 };
+        let gap_below = below.clone();
         index.push(Indexed {
             block: Block::Change(place),
             gap: above,
@@ -197,8 +223,8 @@ fn index<'a>(view: &'a FileView<'a>, pick: Pick, context: Context) -> Vec<Indexe
             below: Some((below, count_below)),
         });
         shown = count_below;
-        if is_last && only.is_none() {
-            index.extend(hidden(&below_gap, count_below, 0));
+        if is_last {
+            index.extend(hidden(&gap_below, count_below, 0));
         }
     }
     index

@@ -10,7 +10,9 @@ use tideline_core::internal::text::words::line_end_len;
 use unicode_segmentation::UnicodeSegmentation;
 use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
 
+use crate::excerpt::{changes_in, columns_of, excerpt};
 use crate::syntax::{Class, SyntaxSpan};
+use crate::wording::counted;
 
 /// Columns between tab stops.
 const TAB: usize = 4;
@@ -70,11 +72,29 @@ pub(crate) struct DisplayLine {
     pub(crate) changed: Vec<(Range<usize>, Weight)>,
     /// Whether the line has no line end.
     pub(crate) unended: bool,
+    /// Whether it holds only a part of its line already.
+    pub(crate) is_excerpt: bool,
 }
 
 impl DisplayLine {
     /// A line of which some parts changed, with its colours by syntax.
     pub(crate) fn new(line: &[u8], parts: &[Segment], syntax: &[SyntaxSpan], medium: Medium) -> Self {
+        Self::within(line, parts, syntax, medium, usize::MAX)
+    }
+
+    /// The same of a line that may take about so many columns: of one that is far too long, only the head and the surroundings of
+    /// its changes, and what is left out is counted.
+    pub(crate) fn within(
+        line: &[u8],
+        parts: &[Segment],
+        syntax: &[SyntaxSpan],
+        medium: Medium,
+        columns: usize,
+    ) -> Self {
+        let content = line.len() - line_end_len(line);
+        if let Some(kept) = excerpt(&line[..content], parts, columns) {
+            return Self::excerpt(line, parts, &kept, medium);
+        }
         if let ([Segment { differs: None, bytes }], [], Some(text)) = (parts, syntax, printable(line))
             && bytes.len() == line.len()
         {
@@ -85,26 +105,61 @@ impl DisplayLine {
         }
         let whole = parts.iter().map(|part| part.bytes.len()).sum::<usize>() == line.len();
         let mut shown = Self { unended: whole && !line.ends_with(b"\n"), ..Self::default() };
-        let content = line.len() - line_end_len(line);
         for part in parts {
-            let start = shown.width;
             // A line end is only worth showing where it differs.
             let end = if part.differs.is_some() { part.bytes.end } else { part.bytes.end.min(content) };
-            let mut at = part.bytes.start.min(end);
-            while at < end {
-                let tint = syntax.iter().find(|tint| tint.bytes.contains(&at));
-                let next = syntax.iter().map(|tint| tint.bytes.start).find(|&start| start > at);
-                let upto = tint.map_or(next.unwrap_or(end), |tint| tint.bytes.end).clamp(at + 1, end);
-                let upto = whole_letters(line, upto, end);
-                let model = Piece { differs: part.differs, tint: tint.map(|tint| tint.class), ..Piece::default() };
-                shown.add(&line[at..upto], &model, medium);
-                at = upto;
-            }
-            if let Some(weight) = part.differs.filter(|_| shown.width > start) {
-                shown.changed.push((start..shown.width, weight));
-            }
+            shown.add_part(line, part.bytes.start.min(end)..end, part.differs, syntax, medium);
         }
         shown
+    }
+
+    /// Some stretches of a long line, and what is left out between them.
+    fn excerpt(line: &[u8], parts: &[Segment], kept: &[Range<usize>], medium: Medium) -> Self {
+        let mut shown = Self { is_excerpt: true, unended: !line.ends_with(b"\n"), ..Self::default() };
+        let mut at = 0;
+        for range in kept {
+            shown.leave_out_bytes(line, parts, at..range.start);
+            let first = parts.partition_point(|part| part.bytes.end <= range.start);
+            for part in parts[first..].iter().take_while(|part| part.bytes.start < range.end) {
+                let bytes = part.bytes.start.max(range.start)..part.bytes.end.min(range.end);
+                shown.add_part(line, bytes, part.differs, &[], medium);
+            }
+            at = range.end;
+        }
+        shown.leave_out_bytes(line, parts, at..line.len() - line_end_len(line));
+        shown
+    }
+
+    fn leave_out_bytes(&mut self, line: &[u8], parts: &[Segment], bytes: Range<usize>) {
+        if !bytes.is_empty() {
+            self.leave_out(columns_of(&line[bytes.clone()]), changes_in(parts, &bytes));
+        }
+    }
+
+    /// Adds some bytes of a line that differ, or do not.
+    fn add_part(
+        &mut self,
+        line: &[u8],
+        bytes: Range<usize>,
+        differs: Option<Weight>,
+        syntax: &[SyntaxSpan],
+        medium: Medium,
+    ) {
+        let start = self.width;
+        let mut at = bytes.start;
+        while at < bytes.end {
+            let behind = syntax.partition_point(|tint| tint.bytes.end <= at);
+            let tint = syntax.get(behind).filter(|tint| tint.bytes.start <= at);
+            let next = syntax.get(behind).map(|tint| tint.bytes.start).filter(|&start| start > at);
+            let upto = tint.map_or(next.unwrap_or(bytes.end), |tint| tint.bytes.end).clamp(at + 1, bytes.end);
+            let upto = whole_letters(line, upto, bytes.end);
+            let model = Piece { differs, tint: tint.map(|tint| tint.class), ..Piece::default() };
+            self.add(&line[at..upto], &model, medium);
+            at = upto;
+        }
+        if let Some(weight) = differs.filter(|_| self.width > start) {
+            self.changed.push((start..self.width, weight));
+        }
     }
 
     /// A line of one piece.
@@ -151,7 +206,7 @@ impl DisplayLine {
     /// At most about `limit` columns: the head of the line and the surroundings of its changes; what is left out is
     /// counted.
     pub(crate) fn condensed(self, limit: usize) -> Self {
-        if self.width <= limit {
+        if self.width <= limit || self.is_excerpt {
             return self;
         }
         let head = if self.changed.is_empty() { limit } else { KEPT };
@@ -173,17 +228,24 @@ impl DisplayLine {
         let mut result = Self::default();
         let mut column = 0;
         for range in &kept {
-            result.leave_out(range.start - column);
+            result.leave_out(range.start - column, self.changes_in(column..range.start));
             result.append(self.columns(range.clone()), |piece| piece);
             column = range.end;
         }
-        result.leave_out(self.width - column);
+        result.leave_out(self.width - column, self.changes_in(column..self.width));
         result
     }
 
-    fn leave_out(&mut self, columns: usize) {
+    /// How many stretches differ that lie in these columns.
+    fn changes_in(&self, columns: Range<usize>) -> usize {
+        let inside = |(range, _): &&(Range<usize>, Weight)| range.start >= columns.start && range.end <= columns.end;
+        self.changed.iter().filter(inside).count()
+    }
+
+    fn leave_out(&mut self, columns: usize, changes: usize) {
         if columns > 0 {
-            let note = format!("[... {columns} columns ...]");
+            let words = if changes > 0 { format!(", {} changed", counted(changes, "word")) } else { String::new() };
+            let note = format!("[... {}{words} ...]", counted(columns, "column"));
             self.push(&note, note.len(), &Piece { sign: true, ..Piece::default() });
         }
     }
@@ -417,7 +479,7 @@ mod tests {
         let parts = [part(0..5000, false), part(5000..5004, true), part(5004..10_004, false)];
         let cut = DisplayLine::new(line.as_bytes(), &parts, &[], Medium::Columns).condensed(200);
         assert!(cut.width <= 240, "{}", cut.width);
-        assert!(text(&cut).contains("[... 4920 columns ...]"), "{}", text(&cut));
+        assert!(text(&cut).contains("[... 4,920 columns ...]"), "{}", text(&cut));
         assert_eq!(cut.changed.len(), 1);
         let column = cut.changed[0].0.start;
         assert_eq!(&text(&cut)[column..column + 4], "here");

@@ -18,7 +18,7 @@ pub(super) enum Resolved {
     /// Two files.
     Files(Box<Sides>),
     /// Two trees.
-    Trees(Trees),
+    Trees(Box<Trees>),
 }
 
 /// Opens both sides, and explains what cannot be compared.
@@ -50,12 +50,12 @@ pub(super) fn resolve_both(
         (opened, last)
     };
     match (side_before, side_after) {
-        (Side::Tree(tree_before), Side::Tree(tree_after)) => Ok(Resolved::Trees(Trees {
+        (Side::Tree(tree_before), Side::Tree(tree_after)) => Ok(Resolved::Trees(Box::new(Trees {
             before: tree_before,
             after: tree_after,
             labels: name_trees(before, after),
             contents: contents.clone(),
-        })),
+        }))),
         (Side::File(file_before), Side::File(file_after)) => Ok(Resolved::Files(Box::new(Sides {
             before: file_before,
             after: file_after,

@@ -6,24 +6,44 @@
 /// |---|---|---|
 /// | `walk_from` | the texts are walked through instead of being cut into lines as a whole | a copy of a long block can be matched with the nearer of two equal places |
 /// | `search` | lines that are unique on both sides become fixed points | a script that crosses such a point, which is rarely shorter |
+/// | `long_line` | a line is walked through, and only the parts that differ are cut into words | a word at an end of such a part can be marked more widely |
+/// | `line_window` | no window of a long line grows beyond this; its two parts differ as a whole | that a piece further on is the same |
+/// | `large_island` | a part of a long line that differs is not looked into | which of its words are the same |
 /// | `step` | where nothing is unique, the farthest point reached becomes a fixed point | some matches among lines that repeat very often |
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Bounds {
     walk_from: usize,
     search: Option<usize>,
     step: usize,
+    long_line: usize,
+    line_windows: (usize, usize),
+    large_island: usize,
 }
 
 impl Default for Bounds {
     fn default() -> Self {
-        Self { walk_from: 4 << 20, search: None, step: 256 }
+        Self {
+            walk_from: 4 << 20,
+            search: None,
+            step: 256,
+            long_line: 64 << 10,
+            line_windows: (4 << 10, 4 << 20),
+            large_island: 4 << 20,
+        }
     }
 }
 
 impl Bounds {
     /// No bound at all: the shortest script, whatever it takes. Time grows with lines times differences.
     pub fn shortest() -> Self {
-        Self { walk_from: usize::MAX, search: Some(usize::MAX), step: usize::MAX }
+        Self {
+            walk_from: usize::MAX,
+            search: Some(usize::MAX),
+            step: usize::MAX,
+            long_line: usize::MAX,
+            line_windows: (usize::MAX, usize::MAX),
+            large_island: usize::MAX,
+        }
     }
 
     /// Texts whose differing middle has more than this many bytes (both sides together) are walked through.
@@ -42,6 +62,36 @@ impl Bounds {
     pub fn step(mut self, differences: usize) -> Self {
         self.step = differences.max(2);
         self
+    }
+
+    /// Two lines with more bytes than this are walked through.
+    pub fn long_line(mut self, bytes: usize) -> Self {
+        self.long_line = bytes;
+        self
+    }
+
+    /// How large the windows are in which the walk through a long line looks for equal pieces: the first, and the largest.
+    pub fn line_windows(mut self, first: usize, largest: usize) -> Self {
+        self.line_windows = (first.max(1), largest.max(first));
+        self
+    }
+
+    /// Parts of a long line with more bytes than this on both sides together are not looked into.
+    pub fn large_island(mut self, bytes: usize) -> Self {
+        self.large_island = bytes;
+        self
+    }
+
+    pub(super) fn is_long_line(&self, bytes: usize) -> bool {
+        bytes > self.long_line
+    }
+
+    pub(super) fn windows(&self) -> (usize, usize) {
+        self.line_windows
+    }
+
+    pub(super) fn is_large_island(&self, bytes: usize) -> bool {
+        bytes > self.large_island
     }
 
     pub(super) fn walks(&self, bytes: usize) -> bool {

@@ -19,6 +19,7 @@ mod anchors;
 mod bounds;
 mod classify;
 mod edit;
+mod long_line;
 pub mod moves;
 pub mod pairs;
 pub mod parts;

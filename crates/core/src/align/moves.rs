@@ -57,9 +57,18 @@ pub fn find_moves(edits: &[Edit], before: &[u8], after: &[u8]) -> Vec<Move> {
         .collect();
     starts.sort_unstable();
     let mut moves = Vec::new();
+    // How far the block was looked at that goes through these two edits at this distance: a block is grown once, not from each of its
+    // lines.
+    let mut seen: HashMap<(usize, usize, isize), usize> = HashMap::new();
     for ((edit_from, at_from), (edit_to, at_to)) in starts {
+        let upto = seen.entry((edit_from, edit_to, at_to as isize - at_from as isize)).or_default();
+        if at_from < *upto {
+            continue;
+        }
         let (from, to) = (&mut sides_before[edit_from], &mut sides_after[edit_to]);
-        if let Some((block_from, block_to)) = grow(from, at_from, to, at_to) {
+        let Some((block_from, block_to)) = grow(from, at_from, to, at_to) else { continue };
+        *upto = block_from.end;
+        if is_worthwhile(from, &block_from) {
             from.taken[block_from.clone()].fill(true);
             to.taken[block_to.clone()].fill(true);
             let lines = |first: usize, block: Range<usize>| first + block.start..first + block.end;
@@ -90,7 +99,7 @@ fn single_places(sides: &[Side<'_>]) -> HashMap<u64, Option<(usize, usize)>> {
     places
 }
 
-/// The block of equal lines around a pair of lines, if it is worth showing.
+/// The block of equal lines around a pair of lines.
 fn grow(from: &Side<'_>, at_from: usize, to: &Side<'_>, at_to: usize) -> Option<(Range<usize>, Range<usize>)> {
     let free = |f: usize, t: usize| !from.taken[f] && !to.taken[t] && from.lines.get(f) == to.lines.get(t);
     let ahead = (at_from..from.lines.len()).zip(at_to..to.lines.len()).take_while(|&(f, t)| free(f, t)).count();
@@ -98,10 +107,12 @@ fn grow(from: &Side<'_>, at_from: usize, to: &Side<'_>, at_to: usize) -> Option<
     if ahead == 0 {
         return None;
     }
-    let block = at_from - back..at_from + ahead;
+    Some((at_from - back..at_from + ahead, at_to - back..at_to + ahead))
+}
+
+/// Whether a block is worth showing.
+fn is_worthwhile(from: &Side<'_>, block: &Range<usize>) -> bool {
     let letters = |line: &[u8]| line.iter().filter(|byte| byte.is_ascii_alphanumeric() || !byte.is_ascii()).count();
     let counts: Vec<usize> = block.clone().map(|at| letters(from.lines.get(at))).collect();
-    let worthwhile = counts.iter().filter(|&&count| count > 0).count() >= FEWEST_LINES
-        && counts.iter().sum::<usize>() >= FEWEST_LETTERS;
-    worthwhile.then_some((block, at_to - back..at_to + ahead))
+    counts.iter().filter(|&&count| count > 0).count() >= FEWEST_LINES && counts.iter().sum::<usize>() >= FEWEST_LETTERS
 }

@@ -149,10 +149,10 @@ impl Projected {
     }
 
     /// The bytes of the line that stand for what both sides have, byte by byte.
-    fn equal(&self) -> Vec<Range<usize>> {
+    fn equal(&self) -> impl Iterator<Item = &Range<usize>> {
         let counts =
             |from: &&Range<usize>| self.differs[from.start.min(self.differs.len() - 1)] != Some(Weight::Counted);
-        self.from.iter().filter(|from| !from.is_empty()).filter(counts).cloned().collect()
+        self.from.iter().filter(|from| !from.is_empty()).filter(counts)
     }
 
     /// The pieces of the line, in order.
@@ -203,15 +203,16 @@ fn mark_asides((before, b): (Side<'_, '_>, &mut Projected), (after, a): (Side<'_
 
 /// Marks letters that differ in their case alone.
 fn mark_case((before, b): (&Side<'_, '_>, &mut Projected), (after, a): (&Side<'_, '_>, &mut Projected)) {
-    let letters = |(masked, line): &Side<'_, '_>, range: &Range<usize>| {
-        masked.text()[line.bytes.start + range.start..line.bytes.start + range.end].to_vec()
+    let (text_before, text_after) = (&before.0.text()[before.1.bytes.clone()], &after.0.text()[after.1.bytes.clone()]);
+    let cased = |letter: &[u8]| letter.len() > 1 || crate::internal::rules::folded(letter) != letter;
+    let differ = |(one, other): &(&Range<usize>, &Range<usize>)| {
+        let (letter, counterpart) = (&text_before[(*one).clone()], &text_after[(*other).clone()]);
+        letter != counterpart && (cased(letter) || cased(counterpart))
     };
-    for (one, other) in b.equal().into_iter().zip(a.equal()) {
-        let (letter, counterpart) = (letters(before, &one), letters(after, &other));
-        let cased = |letter: &[u8]| crate::internal::rules::folded(letter) != letter || letter.len() > 1;
-        if letter != counterpart && (cased(&letter) || cased(&counterpart)) {
-            b.mute(one);
-            a.mute(other);
-        }
+    let found: Vec<(Range<usize>, Range<usize>)> =
+        b.equal().zip(a.equal()).filter(differ).map(|(one, other)| (one.clone(), other.clone())).collect();
+    for (one, other) in found {
+        b.mute(one);
+        a.mute(other);
     }
 }

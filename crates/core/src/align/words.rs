@@ -3,6 +3,7 @@
 use std::ops::Range;
 
 use super::bounds::Bounds;
+use super::long_line::{Island, islands};
 use super::script::script;
 use crate::internal::model::{Segment, Words};
 use crate::internal::text::bytes::{common_prefix, common_suffix};
@@ -23,25 +24,21 @@ use crate::internal::text::words::{Grain, cut};
 /// assert_eq!(changed, [13..15]);
 /// ```
 pub fn align_words(before: &[u8], after: &[u8], grain: &Grain) -> Words {
+    align_words_within(before, after, grain, &Bounds::default())
+}
+
+/// The same within other bounds.
+pub fn align_words_within(before: &[u8], after: &[u8], grain: &Grain, bounds: &Bounds) -> Words {
     if before > after {
-        let Words { before, after } = align_words(after, before, grain);
+        let Words { before, after } = align_words_within(after, before, grain, bounds);
         return Words { before: after, after: before };
     }
-    let (before_units, after_units) = (cut(before, grain), cut(after, grain));
-    let interned = intern(&slices(before, &before_units), &slices(after, &after_units));
-    let mut stretches = script(&interned, &Bounds::default()).stretches();
-    slide_right(&mut stretches, &interned);
-    let bytes = |units: &[Range<usize>], range: Range<usize>, len: usize| {
-        let start = units.get(range.start).map_or(len, |unit| unit.start);
-        start..if range.is_empty() { start } else { units[range.end - 1].end }
+    let changed = if bounds.is_long_line(before.len() + after.len()) {
+        let islands = islands(before, after, bounds);
+        islands.into_iter().flat_map(|island| inside(&island, (before, after), grain, bounds)).collect()
+    } else {
+        stretches(before, after, grain)
     };
-    let changed = stretches
-        .into_iter()
-        .map(|(b, a)| Stretch {
-            before: bytes(&before_units, b, before.len()),
-            after: bytes(&after_units, a, after.len()),
-        })
-        .collect();
     let mut changed = coalesce(changed, before, grain);
     for stretch in &mut changed {
         narrow_space(stretch, before, after);
@@ -53,6 +50,38 @@ pub fn align_words(before: &[u8], after: &[u8], grain: &Grain) -> Words {
         before: parts(changed.iter().map(|stretch| stretch.before.clone()), before.len()),
         after: parts(changed.iter().map(|stretch| stretch.after.clone()), after.len()),
     }
+}
+
+/// What differs in an island of two long lines. A very large one differs as a whole.
+fn inside(island: &Island, (before, after): (&[u8], &[u8]), grain: &Grain, bounds: &Bounds) -> Vec<Stretch> {
+    let Island { before: b, after: a } = island;
+    if bounds.is_large_island(b.len() + a.len()) {
+        return vec![Stretch { before: b.clone(), after: a.clone() }];
+    }
+    let moved = |range: Range<usize>, by: usize| range.start + by..range.end + by;
+    let found = stretches(&before[b.clone()], &after[a.clone()], grain).into_iter();
+    found
+        .map(|stretch| Stretch { before: moved(stretch.before, b.start), after: moved(stretch.after, a.start) })
+        .collect()
+}
+
+/// What differs in two texts, unit by unit.
+fn stretches(before: &[u8], after: &[u8], grain: &Grain) -> Vec<Stretch> {
+    let (before_units, after_units) = (cut(before, grain), cut(after, grain));
+    let interned = intern(&slices(before, &before_units), &slices(after, &after_units));
+    let mut stretches = script(&interned, &Bounds::default()).stretches();
+    slide_right(&mut stretches, &interned);
+    let bytes = |units: &[Range<usize>], range: Range<usize>, len: usize| {
+        let start = units.get(range.start).map_or(len, |unit| unit.start);
+        start..if range.is_empty() { start } else { units[range.end - 1].end }
+    };
+    stretches
+        .into_iter()
+        .map(|(b, a)| Stretch {
+            before: bytes(&before_units, b, before.len()),
+            after: bytes(&after_units, a, after.len()),
+        })
+        .collect()
 }
 
 fn slices<'t>(text: &'t [u8], units: &[Range<usize>]) -> Vec<&'t [u8]> {

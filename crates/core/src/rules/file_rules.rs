@@ -308,7 +308,8 @@ fn last_counted(content: &[u8], spans: &[MaskedSpan]) -> Option<usize> {
 
 /// How many bytes of a range are not masked.
 fn counted_between(range: Range<usize>, spans: &[MaskedSpan]) -> usize {
-    let inside = spans.iter().filter(|span| span.range.start >= range.start && span.range.end <= range.end);
+    let from = spans.partition_point(|span| span.range.start < range.start);
+    let inside = spans[from..].iter().take_while(|span| span.range.end <= range.end);
     range.len() - inside.map(|span| span.range.len()).sum::<usize>()
 }
 

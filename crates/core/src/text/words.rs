@@ -60,8 +60,10 @@ fn ascii_words(line: &[u8]) -> Vec<Range<usize>> {
     while start < line.len() {
         let class = class_of_byte(line[start]);
         let mut end = start + 1;
+        let mut is_number = line[start].is_ascii_digit();
         if class != Class::Other {
-            while end < line.len() && (class_of_byte(line[end]) == class || decimal_point(line, start, end)) {
+            while end < line.len() && (class_of_byte(line[end]) == class || is_number && decimal_point(line, end)) {
+                is_number &= line[end].is_ascii_digit() || line[end] == b'.';
                 end += 1;
             }
         }
@@ -71,11 +73,9 @@ fn ascii_words(line: &[u8]) -> Vec<Range<usize>> {
     units
 }
 
-/// Whether the byte at `at` is a point inside a number (or a version, or an address) that began at `start`.
-fn decimal_point(line: &[u8], start: usize, at: usize) -> bool {
-    line[at] == b'.'
-        && line.get(at + 1).is_some_and(u8::is_ascii_digit)
-        && line[start..at].iter().all(|byte| byte.is_ascii_digit() || *byte == b'.')
+/// Whether the byte at `at` is a point inside a number (or a version, or an address), given that one stands before it.
+fn decimal_point(line: &[u8], at: usize) -> bool {
+    line[at] == b'.' && line.get(at + 1).is_some_and(u8::is_ascii_digit)
 }
 
 fn unicode_words(line: &[u8]) -> Vec<Range<usize>> {
@@ -84,10 +84,14 @@ fn unicode_words(line: &[u8]) -> Vec<Range<usize>> {
     for chunk in line.utf8_chunks() {
         let text = chunk.valid();
         let mut run: Option<(Class, usize)> = None;
+        let mut is_number = false;
         for (offset, cluster) in text.grapheme_indices(true) {
             let class = class_of_cluster(cluster);
-            let point = cluster == "." && run.is_some_and(|(_, start)| decimal_point(text.as_bytes(), start, offset));
-            if run.is_some_and(|(open, _)| open == class && class != Class::Other) || point {
+            let is_digit = cluster.len() == 1 && cluster.as_bytes()[0].is_ascii_digit();
+            let point = cluster == "." && is_number && decimal_point(text.as_bytes(), offset);
+            let goes_on = point || run.is_some_and(|(open, _)| open == class && class != Class::Other);
+            is_number = (point || is_digit) && (is_number || !goes_on);
+            if goes_on {
                 continue;
             }
             if let Some((class, start)) = run.replace((class, offset)) {

@@ -3,7 +3,7 @@
 //! Names that differ only in case come first, then equal contents, then alike texts. Each gone file is weighed only against new
 //! files that share a rare line of its sketch, so that thousands of gone and new files take time in step with their number.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet, VecDeque};
 use std::hash::BuildHasher;
 
 use foldhash::quality::FixedState;
@@ -34,8 +34,9 @@ pub(super) fn find(pairs: &[Pair], before: &dyn Tree, after: &dyn Tree) -> Vec<(
             break;
         }
         let moved = step(pairs, &gone, &new, (before, after));
-        gone.retain(|index| moved.iter().all(|(from, _)| from != index));
-        new.retain(|index| moved.iter().all(|(_, to)| to != index));
+        let (from, to): (HashSet<usize>, HashSet<usize>) = moved.iter().copied().unzip();
+        gone.retain(|index| !from.contains(index));
+        new.retain(|index| !to.contains(index));
         found.extend(moved);
     }
     found
@@ -62,9 +63,9 @@ fn by_case(pairs: &[Pair], gone: &[usize], new: &[usize], _: Trees<'_>) -> Vec<(
 /// Equal contents. Of several, the same name is preferred, then the order of paths.
 fn by_contents(pairs: &[Pair], gone: &[usize], new: &[usize], trees: Trees<'_>) -> Vec<(usize, usize)> {
     let size = |index: usize| pairs[index].size();
-    let sizes = |indices: &[usize]| indices.iter().map(|&index| size(index)).collect::<std::collections::HashSet<_>>();
+    let sizes = |indices: &[usize]| indices.iter().map(|&index| size(index)).collect::<HashSet<_>>();
     let (gone_sizes, new_sizes) = (sizes(gone), sizes(new));
-    let hashes = |indices: &[usize], tree: &dyn Tree, others: &std::collections::HashSet<u64>| -> Vec<(usize, u64)> {
+    let hashes = |indices: &[usize], tree: &dyn Tree, others: &HashSet<u64>| -> Vec<(usize, u64)> {
         let worth = indices.par_iter().filter(|&&index| size(index) > 0 && others.contains(&size(index)));
         let hash = |&index: &usize| {
             let contents = tree.contents(&pairs[index].path).ok()?;
@@ -72,19 +73,36 @@ fn by_contents(pairs: &[Pair], gone: &[usize], new: &[usize], trees: Trees<'_>) 
         };
         worth.filter_map(hash).collect()
     };
-    let mut places: HashMap<(u64, u64), Vec<usize>> = HashMap::new();
+    // What is new, by its contents, in path order; and of that, by its name too.
+    let mut places: HashMap<(u64, u64), VecDeque<usize>> = HashMap::new();
+    let mut named: HashMap<(u64, u64, &[u8]), VecDeque<usize>> = HashMap::new();
     for (index, hash) in hashes(new, trees.1, &gone_sizes) {
-        places.entry((size(index), hash)).or_default().push(index);
+        places.entry((size(index), hash)).or_default().push_back(index);
+        named.entry((size(index), hash, pairs[index].path.name())).or_default().push_back(index);
     }
-    let mut found = Vec::new();
-    for (index, hash) in hashes(gone, trees.0, &new_sizes) {
-        let Some(candidates) = places.get_mut(&(size(index), hash)) else { continue };
-        let name = pairs[index].path.name();
-        let chosen = candidates.iter().position(|&other| pairs[other].path.name() == name).unwrap_or(0);
-        if chosen < candidates.len() && same_bytes(pairs, index, candidates[chosen], trees) {
-            found.push((index, candidates.remove(chosen)));
+    let gone = hashes(gone, trees.0, &new_sizes);
+    let (mut found, mut taken) = (Vec::new(), HashSet::new());
+    let mut without_name = Vec::new();
+    for (index, hash) in gone {
+        match named.get_mut(&(size(index), hash, pairs[index].path.name())).and_then(VecDeque::pop_front) {
+            Some(other) if same_bytes(pairs, index, other, trees) => {
+                taken.insert(other);
+                found.push((index, other));
+            }
+            _ => without_name.push((index, hash)),
         }
     }
+    for (index, hash) in without_name {
+        let Some(candidates) = places.get_mut(&(size(index), hash)) else { continue };
+        while candidates.pop_front_if(|other| taken.contains(other)).is_some() {}
+        if let Some(&other) = candidates.front()
+            && same_bytes(pairs, index, other, trees)
+        {
+            candidates.pop_front();
+            found.push((index, other));
+        }
+    }
+    found.sort_unstable();
     found
 }
 

@@ -2,8 +2,9 @@
 
 use proptest::prelude::*;
 use regex::bytes::Regex;
+use tideline_core::internal::align::Bounds;
 use tideline_core::internal::align::pairs::pair_lines;
-use tideline_core::internal::align::words::align_words;
+use tideline_core::internal::align::words::{align_words, align_words_within};
 use tideline_core::internal::model::{Row, Segment};
 use tideline_core::internal::text::words::Grain;
 
@@ -37,6 +38,27 @@ proptest! {
     }
 
     #[test]
+    fn a_line_that_is_walked_through_adds_up_too(pieces in prop::collection::vec(piece(), 0..60), edits in prop::collection::vec((0..60_usize, piece()), 0..8)) {
+        let before = pieces.concat();
+        let mut edited = pieces;
+        for (at, piece) in edits {
+            let at = at.min(edited.len());
+            if piece.len() % 2 == 0 && at < edited.len() { edited[at] = piece } else { edited.insert(at, piece) }
+        }
+        let after = edited.concat();
+        let (before, after) = (before.as_bytes(), after.as_bytes());
+        let bounds = Bounds::default().long_line(8).line_windows(16, 64).large_island(40);
+        for grain in grains() {
+            let words = align_words_within(before, after, &grain, &bounds);
+            prop_assert_eq!(joined(before, &words.before, None), before);
+            prop_assert_eq!(joined(after, &words.after, None), after);
+            prop_assert_eq!(joined(before, &words.before, Some(false)), joined(after, &words.after, Some(false)));
+            let mirrored = align_words_within(after, before, &grain, &bounds);
+            prop_assert_eq!((words.before, words.after), (mirrored.after, mirrored.before));
+        }
+    }
+
+    #[test]
     fn every_line_of_a_change_is_in_one_row_and_rows_mirror(before in text(), after in text()) {
         let (b, a) = (lines(&before), lines(&after));
         let rows = pair_lines(&b, &a);
@@ -47,6 +69,44 @@ proptest! {
         let pairs = |rows: &[Row]| rows.iter().filter(|row| matches!(row, Row::Edited { .. })).count();
         prop_assert_eq!(pairs(&rows), pairs(&pair_lines(&a, &b)));
     }
+}
+
+fn piece() -> impl Strategy<Value = String> {
+    prop::sample::select(vec![
+        "level",
+        "0.5",
+        ",",
+        ";",
+        " ",
+        "quay: ",
+        "\"mouth\",",
+        "潮位",
+        "é",
+        "1,2,3,4,",
+        "{\"a\": 1}, ",
+        "\n",
+    ])
+    .prop_map(str::to_owned)
+}
+
+#[test]
+fn a_very_long_line_is_marked_only_where_it_differs() {
+    let record = |at: usize| format!("{{\"gauge\":{at},\"level\":{}}},", (at * 7919) % 1000);
+    let before: String = (0..40_000).map(record).collect();
+    let after = before.replacen("{\"gauge\":15000,", "{\"gauge\":15000,\"checked\":true,", 1).replacen(
+        "\"gauge\":30000",
+        "\"gauge\":30000.5",
+        1,
+    );
+    let (gone, new) = changed(&before, &after, &Grain::Word);
+    assert_eq!(gone, ["30000"]);
+    assert_eq!(new.concat(), "\"checked\":true,30000.5");
+    // Without any separator.
+    let blob: String = (0..60_000_u32).map(|at| format!("{:08x}", at.wrapping_mul(2_654_435_761))).collect();
+    let edited = format!("{}zz{}", &blob[..100_001], &blob[100_001..300_000].replace("0f", "f0")) + &blob[300_000..];
+    let words = align_words(blob.as_bytes(), edited.as_bytes(), &Grain::Word);
+    let marked: usize = words.after.iter().filter(|part| part.differs.is_some()).map(|part| part.bytes.len()).sum();
+    assert!(marked < edited.len() / 2, "{marked} of {} bytes are marked", edited.len());
 }
 
 pub(crate) fn before_line(row: &Row) -> Option<usize> {

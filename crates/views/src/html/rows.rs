@@ -236,7 +236,7 @@ impl<'a> PageRows<'a> {
 }
 
 fn pieces(line: &Line<'_>, role: Role) -> Vec<Piece> {
-    let mut shown = line.shown(Medium::Page);
+    let mut shown = line.shown(Medium::Page, WIDEST);
     shown.add_note(false);
     shown.in_role(role).condensed(WIDEST).pieces
 }

@@ -57,7 +57,7 @@ impl Beside {
         let Some(line) = line else {
             return Half { mark: " ", ink: TextRole::Text, number: None, rows: vec![DisplayLine::default()] };
         };
-        let mut shown = line.shown(Medium::of(self.plain));
+        let mut shown = line.shown(Medium::of(self.plain), self.room * MOST_ROWS);
         shown.add_note(self.plain);
         let shown = shown.in_role(role).condensed(self.room * MOST_ROWS);
         let (mark, ink) = match role {

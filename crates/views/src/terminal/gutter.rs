@@ -11,7 +11,7 @@ use crate::rows::{Line, LineChange};
 use crate::shown::{DisplayLine, Medium, Role};
 
 /// Lines wider than this are cut around their changes.
-const WIDEST: usize = 2000;
+pub(super) const WIDEST: usize = 2000;
 
 /// Which side a row belongs to, with its line numbers (from 1).
 #[derive(Clone, Copy, Debug)]
@@ -70,7 +70,7 @@ impl Gutter {
 
     /// A line as it is shown.
     pub(super) fn shown(&self, line: &Line<'_>) -> DisplayLine {
-        line.shown(Medium::of(self.plain))
+        line.shown(Medium::of(self.plain), WIDEST)
     }
 
     /// What encloses a piece that is gone or new where there is no colour to tell.

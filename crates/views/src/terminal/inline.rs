@@ -5,12 +5,15 @@ use std::ops::Range;
 
 use tideline_core::internal::model::{Segment, Weight};
 
-use super::gutter::{Gutter, Side};
+use super::gutter::{Gutter, Side, WIDEST};
 use super::layout::Rows;
 use super::look::Look;
 use crate::rows::{FileRow, Line, largest_number};
 use crate::shown::{DisplayLine, Piece, Role};
 use crate::view::FileView;
+
+/// Lines with more bytes than this stay two.
+const LONGEST: usize = 4 * WIDEST;
 
 /// Draws one line for two that belong together.
 pub(super) struct Inline {
@@ -29,6 +32,11 @@ impl Rows for Inline {
             FileRow::Equal(before, after) => self.gutter.write_equal(before.as_ref(), after.as_ref(), out),
             FileRow::Gone(line, change) => self.gutter.write_gone(line, *change, out),
             FileRow::New(line, change) => self.gutter.write_new(line, *change, out),
+            // Of lines that are only shown in part, each has its own parts.
+            FileRow::Edited(before, after, change) if before.text.len().max(after.text.len()) > LONGEST => {
+                self.gutter.write_gone(before, *change, out)?;
+                self.gutter.write_new(after, *change, out)
+            }
             FileRow::Edited(before, after, change) => {
                 let merged = merge(before, after, &self.gutter);
                 let side = Side::Merged { before: before.number, after: after.number, manner: *change };

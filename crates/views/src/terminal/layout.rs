@@ -21,7 +21,7 @@ pub(super) trait Rows {
 /// Draws the changes that are picked, without what stands above the first.
 pub(super) fn draw_changes(
     view: &FileView<'_>,
-    pick: Pick,
+    pick: Pick<'_>,
     look: &Look,
     rows: &mut dyn Rows,
     out: &mut dyn Write,

@@ -64,7 +64,14 @@ pub fn draw_heading(view: &FileView<'_>, look: &Look, out: &mut dyn Write) -> io
 /// # Errors
 /// Whatever `out` fails with.
 pub fn draw_change(view: &FileView<'_>, change: usize, look: &Look, out: &mut dyn Write) -> io::Result<()> {
-    draw_changes(view, Pick::One(change), look, &mut *rows(view, look), out)
+    let places: Vec<usize> =
+        (0..view.comparison.places.len()).filter(|&at| view.comparison.places[at].change == change).collect();
+    draw_at(view, &places, look, out)
+}
+
+/// Draws the change at some places.
+pub(crate) fn draw_at(view: &FileView<'_>, places: &[usize], look: &Look, out: &mut dyn Write) -> io::Result<()> {
+    draw_changes(view, Pick::Places(places), look, &mut *rows(view, look), out)
 }
 
 /// Draws one pair of texts: a heading, each change with its own heading and context, and the legend.

@@ -129,7 +129,7 @@ impl Known {
         match request.open() {
             Ok(Resolved::Trees(trees)) => {
                 let known = named::known(request, &trees);
-                Self::Trees(Box::new(trees), known)
+                Self::Trees(trees, known)
             }
             Ok(Resolved::Files(sides)) => Self::Files(Some(texts_of(&sides.compare(&request.contents)))),
             Err(_) => Self::Files(None),

@@ -48,7 +48,7 @@ pub(super) fn run(args: &ReportArgs) -> Result<Outcome> {
     let making =
         Making { request, title: args.title.clone(), syntax: args.syntax, shape, made: made()?, command: typed() };
     let outcome = match making.request.open()? {
-        Resolved::Trees(trees) => tree::run(&making, trees, &target)?,
+        Resolved::Trees(trees) => tree::run(&making, *trees, &target)?,
         Resolved::Files(sides) => {
             refuse_paths(paths, before, after)?;
             files::run(&making, &sides, &target)?

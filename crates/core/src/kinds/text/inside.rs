@@ -32,8 +32,7 @@ pub fn detail<'t>(
     after: (&'t MaskedText<'_>, &Span),
     grain: &Grain,
 ) -> Detail<'t> {
-    let lines = |(masked, span): (&'t MaskedText<'_>, &Span)| Lines::of(&masked.text()[span.bytes.clone()]);
-    let (lines_before, lines_after) = (lines(before), lines(after));
+    let (lines_before, lines_after) = (lines_of(before), lines_of(after));
     let rows = if before.0.file_rules().is_clear() {
         clear_rows(&lines_before, &lines_after, grain)
     } else {
@@ -43,21 +42,25 @@ pub fn detail<'t>(
     Detail { before: lines_before, after: lines_after, rows }
 }
 
-/// How many lines of a change both sides have, and how many differ only in what does not count.
+/// How many lines of the longer side of a change do not differ, or differ only in what does not count. Lines need not be paired for
+/// that.
 pub(super) fn equal_inside(before: (&MaskedText<'_>, &Span), after: (&MaskedText<'_>, &Span)) -> usize {
-    let lines = |(masked, span): (&MaskedText<'_>, &Span)| Lines::of(&masked.text()[span.bytes.clone()]).len();
+    let (lines_before, lines_after) = (lines_of(before), lines_of(after));
+    let longer = lines_before.len().max(lines_after.len());
     if before.0.file_rules().is_clear() {
-        let (b, a) = (&before.0.text()[before.1.bytes.clone()], &after.0.text()[after.1.bytes.clone()]);
-        let stretches = stretches_inside(&Lines::of(b), &Lines::of(a));
-        return lines(before) - stretches.iter().map(|(gone, _)| gone.len()).sum::<usize>();
+        let stretches = stretches_inside(&lines_before, &lines_after);
+        return lines_before.len() - stretches.iter().map(|(gone, _)| gone.len()).sum::<usize>();
     }
-    // Muted or ignored rows are not lines that differ: what is left of the longer side are the counted rows.
-    let detail = detail(before, after, &Grain::Line);
-    let counted = |row: &&Row| match row {
-        Row::Gone { weight, .. } | Row::New { weight, .. } | Row::Edited { weight, .. } => *weight == Weight::Counted,
-        Row::Equal { .. } | Row::Hidden { .. } => false,
+    let (b, a) = (Side::of(before, &lines_before), Side::of(after, &lines_after));
+    let counted = |side: &Side<'_, '_>, lines: &Range<usize>| {
+        lines.clone().filter(|&line| side.weight_alone(line) == Some(Weight::Counted)).count()
     };
-    lines(before).max(lines(after)).saturating_sub(detail.rows.iter().filter(counted).count())
+    let differing = b.stretches(&a).into_iter().map(|(gone, new)| counted(&b, &gone).max(counted(&a, &new)));
+    longer.saturating_sub(differing.sum())
+}
+
+fn lines_of<'t>((masked, span): (&'t MaskedText<'_>, &Span)) -> Lines<'t> {
+    Lines::of(&masked.text()[span.bytes.clone()])
 }
 
 /// The names of the rules that explain a change which does not count, in the order of its lines. Of a very long change, its
