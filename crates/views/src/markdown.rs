@@ -96,9 +96,10 @@ pub fn write_file(file: &FileReport<'_>, shape: &Shape, out: &mut dyn Write) -> 
 fn write_changes(view: &FileView<'_>, shape: &Shape, out: &mut dyn Write) -> io::Result<()> {
     let look = Look::default().context(shape.context).grain(shape.grain.clone()).legend(false).width(WIDTH);
     let changes = view.comparison.changes.len();
+    let sections = view.sections();
     for places in places_by_change(view).iter().take(shape.most_changes) {
         let mut drawn = Vec::new();
-        draw_at(view, places, &look, &mut drawn)?;
+        draw_at((view, &sections), places, &look, &mut drawn)?;
         let drawn = String::from_utf8_lossy(&drawn);
         let lines: Vec<&str> = drawn.lines().skip_while(|line| line.is_empty()).collect();
         let shown = &lines[..lines.len().min(MOST_LINES)];

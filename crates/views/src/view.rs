@@ -1,8 +1,8 @@
 //! What is shown: a pair of texts or two trees, with what differs between them, and how much of it.
 
 use tideline_core::internal::kinds::Comparison;
-use tideline_core::internal::kinds::text::sections::Language;
-use tideline_core::internal::model::{Status, TextComparison};
+use tideline_core::internal::kinds::text::sections::{SectionName, Sections};
+use tideline_core::internal::model::{Span, Status, TextComparison};
 use tideline_core::internal::rules::MaskedText;
 use tideline_core::internal::tree::TreeComparison;
 
@@ -36,14 +36,24 @@ pub struct FileView<'a> {
     pub first: (usize, usize),
 }
 
-impl FileView<'_> {
-    /// The heading of the section that a change begins in.
-    pub(crate) fn section(&self, before: usize, after: Option<usize>) -> Option<String> {
-        let language = Language::of(self.type_name)?;
-        match after {
-            Some(after) => language.section(self.after.text(), after),
-            None => language.section(self.before.text(), before),
-        }
+impl<'a> FileView<'a> {
+    /// The sections of both texts.
+    pub(crate) fn sections(&self) -> BothSections<'a> {
+        let of = |text| Sections::new(self.type_name, text, self.comparison.places.len());
+        BothSections { before: of(self.before.text()), after: of(self.after.text()) }
+    }
+}
+
+/// The sections of two texts.
+pub(crate) struct BothSections<'a> {
+    before: Sections<'a>,
+    after: Sections<'a>,
+}
+
+impl BothSections<'_> {
+    /// The name of the section that a change begins in, whose spans these are.
+    pub(crate) fn of(&self, before: &Span, after: &Span) -> Option<SectionName> {
+        if after.is_empty() { self.before.at(before.bytes.start) } else { self.after.at(after.bytes.start) }
     }
 }
 

@@ -33,7 +33,7 @@ impl FileType {
 }
 
 /// Every type that is known. A new one is a new row.
-pub static FILE_TYPES: [FileType; 48] = [
+pub static FILE_TYPES: [FileType; 49] = [
     file_type("Ada", &["adb", "ads"]),
     file_type("C", &["c", "h"]),
     file_type("C#", &["cs"]),
@@ -68,6 +68,7 @@ pub static FILE_TYPES: [FileType; 48] = [
     file_type("Protocol buffers", &["proto"]),
     file_type("Python", &["py", "pyi", "pyw"]),
     file_type("R", &["r"]),
+    file_type("reStructuredText", &["rst"]),
     file_type("Ruby", &["rb", "rake", "Rakefile", "Gemfile", "gemspec"]),
     file_type("Rust", &["rs"]),
     file_type("Scala", &["scala", "sc"]),

@@ -1,20 +1,20 @@
 //! The section of a line, in every family of files that is listed.
 
-use tideline_core::internal::kinds::text::sections::{LANGUAGES, Language};
+use tideline_core::internal::kinds::text::sections::{LANGUAGES, Language, SectionName, Sections};
 use tideline_core::internal::rules::languages::SYNTAXES;
 use tideline_core::internal::text::file_type::{FILE_TYPES, FileType};
 
 /// For each family: a file name, a text, and the section of the line that holds the word `here`.
-const EXAMPLES: [(&str, &str, &str); 31] = [
+const EXAMPLES: [(&str, &str, &str); 33] = [
     (
         "a.rs",
         "impl Gauge {\n    pub fn read(\n        &self,\n    ) -> Level {\n        if x {\n            here\n",
-        "pub fn read(",
+        "pub fn read( › if x",
     ),
     (
         "a.py",
         "class Gauge:\n    def zero(self):\n        pass\n\n    async def read(self):\n        if x:\n            here\n",
-        "async def read(self)",
+        "async def read(self) › if x",
     ),
     (
         "a.c",
@@ -27,7 +27,7 @@ const EXAMPLES: [(&str, &str, &str); 31] = [
     ("a.kt", "class Gauge {\n    suspend fun read(): Int {\n        here()\n", "suspend fun read(): Int"),
     ("a.js", "export async function read(gauge) {\n  here();\n", "export async function read(gauge)"),
     ("a.tsx", "class Gauge {\n  private read(n: number): Level {\n    here();\n", "private read(n: number): Level"),
-    ("a.go", "func (g *Gauge) Read() int {\n\tif x {\n\t\there()\n", "func (g *Gauge) Read() int"),
+    ("a.go", "func (g *Gauge) Read() int {\n\tif x {\n\t\there()\n", "func (g *Gauge) Read() int › if x"),
     ("a.swift", "struct Gauge {\n  mutating func read() -> Int {\n    here()\n", "mutating func read() -> Int"),
     ("a.scala", "object Gauge {\n  def read(): Int = {\n    here()\n", "def read(): Int ="),
     ("a.rb", "class Gauge\n  def read\n    here\n", "def read"),
@@ -49,11 +49,60 @@ const EXAMPLES: [(&str, &str, &str); 31] = [
     ("a.json", "{\n  \"gauges\": {\n    \"mouth\": [\n      \"here\"\n", "\"mouth\": ["),
     ("a.md", "# Tides\n\n## Ebb\n\nhere\n", "Ebb"),
     ("Makefile", "all: gauge\n\there\n", "all: gauge"),
+    ("a.rst", "Tides\n=====\n\nEbb\n---\n\nhere\n", "Ebb"),
+    ("a.tex", "\\chapter{Tides}\n\\section*{Ebb and flood}\nhere\n", "Ebb and flood"),
+];
+
+/// The same for what is more than a function at the margin.
+const FURTHER: [(&str, &str, Option<&str>); 22] = [
+    ("a.js", "function read(gauge) {\n  if (late) {\n    here();\n", Some("function read(gauge) › if (late)")),
+    ("a.js", "levels.get = function (station) {\n  if (late) {\n    here();\n", Some("levels.get › if (late)")),
+    ("a.js", "const read = async (gauge) => {\n  here();\n", Some("read")),
+    ("a.js", "module.exports = {\n  read: function (gauge) {\n    here();\n", Some("read")),
+    (
+        "a.js",
+        "class Gauge {\n  static async read(gauge) {\n    for (const x of y) {\n      here();\n",
+        Some("static async read(gauge) › for (const x of y)"),
+    ),
+    (
+        "a.js",
+        "describe('the gauge', () => {\n  it('reads levels', () => {\n    here();\n",
+        Some("it('reads levels', () =>"),
+    ),
+    ("a.js", "if (late) {\n  here();\n}\n", None),
+    (
+        "a.ts",
+        "class Gauge {\n  read<T extends Level>(n: number): T {\n    here();\n",
+        Some("read<T extends Level>(n: number): T"),
+    ),
+    ("a.ts", "export const read = <T>(gauge: Gauge<T>): Level => {\n  here();\n", Some("read")),
+    ("a.py", "def main(arguments):\n    if late:\n        here\n", Some("def main(arguments) › if late")),
+    ("a.py", "def main(arguments):\n    if late:\n        x\n    here\n", Some("def main(arguments)")),
+    (
+        "a.py",
+        "def main(arguments):\n    if late:\n        x\n    else:\n        here\n",
+        Some("def main(arguments) › else"),
+    ),
+    ("a.c", "int read(void)\n{\n\tif (late) {\n\t\there;\n", Some("int read(void) › if (late)")),
+    ("a.html", "<body>\n  <script>\n    function read() {\n      here();\n", Some("function read()")),
+    ("a.html", "<head>\n  <style>\n    .gauge {\n      here: 1;\n", Some(".gauge")),
+    ("a.html", "<body>\n  <script>\n    function read() {\n    }\n  </script>\n  <main>\n    here\n", Some("<main>")),
+    ("a.md", "Tides\n=====\n\nhere\n", Some("Tides")),
+    ("a.md", "# Tides\n\n```sh\n# no heading\n```\n\nhere\n", Some("Tides")),
+    ("a.md", "# Tides\n\ntext\n\n---\n\nhere\n", Some("Tides")),
+    (
+        "a.sql",
+        "CREATE OR REPLACE FUNCTION level(n int)\nRETURNS int AS $$\nhere\n",
+        Some("CREATE OR REPLACE FUNCTION level(n int)"),
+    ),
+    ("a.sql", "create temporary table gauge (\n  here int\n", Some("create temporary table gauge (")),
+    ("Makefile", "all: gauge\n\techo\n\ngauge: x\n\there\n", Some("gauge: x")),
 ];
 
 fn section(name: &str, text: &str) -> Option<String> {
     let line = text.find("here").map(|at| text[..at].rfind('\n').map_or(0, |end| end + 1)).unwrap();
-    Language::of(name).and_then(|language| language.section(text.as_bytes(), line))
+    let SectionName { title, block } = Sections::new(name, text.as_bytes(), 1).at(line)?;
+    Some(block.map_or_else(|| title.clone(), |block| format!("{title} › {block}")))
 }
 
 #[test]
@@ -67,6 +116,28 @@ fn every_family_knows_its_sections() {
     for language in &LANGUAGES {
         assert!(covered(language), "{} has an example", language.types[0]);
     }
+}
+
+#[test]
+fn a_function_comes_first_and_a_block_only_after_it() {
+    for (name, text, expected) in FURTHER {
+        assert_eq!(section(name, text).as_deref(), expected, "{name}: {text}");
+    }
+}
+
+#[test]
+fn sections_are_the_same_however_often_they_are_asked_for() {
+    let function =
+        |at: usize| format!("def read_{at}(gauge):\n    if late_{at}:\n        x = {at}\n    return {at}\n\n");
+    let text: String = (0..3000).map(function).collect();
+    let (once, often) = (Sections::new("a.py", text.as_bytes(), 1), Sections::new("a.py", text.as_bytes(), 10_000));
+    for line in memchr::memmem::find_iter(text.as_bytes(), b"        x = ").step_by(97) {
+        let found = often.at(line);
+        assert_eq!(once.at(line), found);
+        assert!(found.unwrap().block.unwrap().starts_with("if late_"));
+    }
+    assert_eq!(often.all().len(), 6000);
+    assert!(often.all().iter().filter(|section| !section.is_block).all(|section| section.lines.len() == 5));
 }
 
 #[test]

@@ -12,8 +12,9 @@ use crate::report::Shape;
 use crate::rows::{Block, FileRow, Line, LineChange, RowSource};
 use crate::shown::{Medium, Piece, Role, shown_name};
 use crate::syntax::Class;
-use crate::view::FileView;
+use crate::view::{BothSections, FileView};
 use crate::wording::change::where_it_lies;
+use crate::wording::section::section_in_words;
 
 /// Lines longer than this are cut around their changes.
 const WIDEST: usize = 10_000;
@@ -29,6 +30,7 @@ pub(super) struct PageRows<'a> {
     addresses: std::slice::Iter<'a, String>,
     /// Where muted changes are shown too: of each change, how many up to it count.
     counted: Option<Vec<usize>>,
+    sections: BothSections<'a>,
     /// Bytes of equal text that may still be folded.
     foldable: usize,
     /// Rows of the change that is being written.
@@ -157,7 +159,7 @@ fn other_end(address: &str) -> String {
 }
 
 impl<'a> PageRows<'a> {
-    pub(super) fn new(view: &FileView<'_>, addresses: &'a [String], shape: &Shape) -> Self {
+    pub(super) fn new(view: &FileView<'a>, addresses: &'a [String], shape: &Shape) -> Self {
         let counted = view.comparison.has_muted().then(|| {
             let weights = view.comparison.changes.iter().map(|change| usize::from(change.weight == Weight::Counted));
             let up_to = |sum: &mut usize, counts: usize| {
@@ -167,7 +169,16 @@ impl<'a> PageRows<'a> {
             weights.scan(0, up_to).collect()
         });
         let addresses = addresses.iter();
-        Self { addresses, counted, foldable: shape.most_folded, rows: 0, fold: Fold::Closed, made: String::new() }
+        let sections = view.sections();
+        Self {
+            addresses,
+            counted,
+            sections,
+            foldable: shape.most_folded,
+            rows: 0,
+            fold: Fold::Closed,
+            made: String::new(),
+        }
     }
 
     /// Writes all rows of a file.
@@ -253,7 +264,6 @@ impl PageRows<'_> {
         let counted = self.counted.as_ref();
         let counted = counted.map(|all| format!("{} of {}", all[place.change], all.last().unwrap_or(&0)));
         let address = self.addresses.next().map_or("", String::as_str);
-        let after = (!place.after.is_empty()).then_some(place.after.bytes.start);
         let part = ChangePart {
             form: form_word(change.form),
             muted,
@@ -266,7 +276,10 @@ impl PageRows<'_> {
                 let rules = causes((view.before, &change.before), (view.after, &change.after));
                 shown_name(&rules.join(", "), false)
             }),
-            section: view.section(place.before.bytes.start, after).map(|section| shown_name(&section, false)),
+            section: self
+                .sections
+                .of(&place.before, &place.after)
+                .map(|name| shown_name(&section_in_words(&name, false), false)),
         };
         self.make(&part, out)
     }

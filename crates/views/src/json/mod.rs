@@ -22,8 +22,9 @@ use tideline_core::internal::rules::{Account, MaskedText, PutAside};
 use tideline_core::internal::text::lines::Lines;
 use tideline_core::internal::tree::{Attribute, EntryMetadata, EntryType, Pair, TreeComparison};
 
-use crate::view::{FileView, Labels, PairView};
+use crate::view::{BothSections, FileView, Labels, PairView};
 use crate::wording::misfit_words;
+use crate::wording::section::section_in_words;
 use crate::wording::tree::note;
 pub use records::write_record;
 use records::{
@@ -202,9 +203,9 @@ pub fn give_changes(
     most: usize,
     take: &mut dyn FnMut(Record) -> io::Result<()>,
 ) -> io::Result<()> {
-    let changes = &view.comparison.changes;
+    let (changes, sections) = (&view.comparison.changes, view.sections());
     for change in changes.iter().take(most) {
-        take(Record::Change(change_record(path, view, change, grain)))?;
+        take(Record::Change(change_record(path, (view, &sections), change, grain)))?;
     }
     if changes.len() > most {
         take(Record::Cut(CutRecord { path: text(path), changes: changes.len() - most }))?;
@@ -226,10 +227,14 @@ pub fn summary(status: Status, comparison: &Comparison<'_>) -> Record {
     Record::Summary(summary)
 }
 
-fn change_record(path: &[u8], view: &FileView<'_>, change: &Change, grain: &Grain) -> ChangeRecord {
+fn change_record(
+    path: &[u8],
+    (view, sections): (&FileView<'_>, &BothSections<'_>),
+    change: &Change,
+    grain: &Grain,
+) -> ChangeRecord {
     let detail = detail((view.before, &change.before), (view.after, &change.after), grain);
     let words = if change.form == Form::Edited { words(change, &detail) } else { Vec::new() };
-    let after = (!change.after.is_empty()).then_some(change.after.bytes.start);
     ChangeRecord {
         path: text(path),
         number: change.number,
@@ -239,7 +244,7 @@ fn change_record(path: &[u8], view: &FileView<'_>, change: &Change, grain: &Grai
             Weight::Muted => causes((view.before, &change.before), (view.after, &change.after)),
             Weight::Counted => Vec::new(),
         },
-        section: view.section(change.before.bytes.start, after),
+        section: sections.of(&change.before, &change.after).map(|name| section_in_words(&name, false)),
         before: lines(&change.before, detail.before.iter()),
         after: lines(&change.after, detail.after.iter()),
         words,

@@ -11,9 +11,10 @@ use super::palette::{Palette, TextRole};
 use super::strip::write_strip;
 use crate::marks::Marks;
 use crate::shown::shown_name;
-use crate::view::{BytesView, FileView, Labels};
+use crate::view::{BothSections, BytesView, FileView, Labels};
 use crate::wording::bytes::bytes_lines;
 use crate::wording::change::{changes_in_words, where_it_lies};
+use crate::wording::section::section_in_words;
 
 /// Writes the heading of a file: its name, the sides, how many changes, and the strip.
 pub(super) fn write_file_heading(view: &FileView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
@@ -57,7 +58,7 @@ pub(super) fn write_bytes_view(view: &BytesView<'_>, look: &Look, out: &mut dyn 
 /// Writes an empty line and the heading of a change at one of its places.
 pub(super) fn write_change_heading(
     view: &FileView<'_>,
-    place: &Place,
+    (place, sections): (&Place, &BothSections<'_>),
     look: &Look,
     out: &mut dyn Write,
 ) -> io::Result<()> {
@@ -74,10 +75,9 @@ pub(super) fn write_change_heading(
         let rules = shown_name(&rules.join(", "), look.plain);
         palette.write(TextRole::Faint, &format!(" {} muted: {rules}", marks.dot), out)?;
     }
-    let after = (!place.after.is_empty()).then_some(place.after.bytes.start);
-    if let Some(section) = view.section(place.before.bytes.start, after) {
+    if let Some(section) = sections.of(&place.before, &place.after) {
         palette.write(TextRole::Faint, &format!(" {} in ", marks.dot), out)?;
-        write!(out, "{}", shown_name(&section, look.plain))?;
+        write!(out, "{}", shown_name(&section_in_words(&section, look.plain), look.plain))?;
     }
     writeln!(out)
 }

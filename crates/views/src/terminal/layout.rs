@@ -5,7 +5,7 @@ use std::io::{self, Write};
 use super::heading::write_change_heading;
 use super::look::Look;
 use crate::rows::{Block, FileRow, Pick, RowSource};
-use crate::view::FileView;
+use crate::view::{BothSections, FileView};
 
 /// How the rows of a file are laid out.
 pub(super) trait Rows {
@@ -20,7 +20,7 @@ pub(super) trait Rows {
 
 /// Draws the changes that are picked, without what stands above the first.
 pub(super) fn draw_changes(
-    view: &FileView<'_>,
+    (view, sections): (&FileView<'_>, &BothSections<'_>),
     pick: Pick<'_>,
     look: &Look,
     rows: &mut dyn Rows,
@@ -32,7 +32,7 @@ pub(super) fn draw_changes(
         match source.block(block) {
             Block::Hidden { .. } => {}
             Block::Change(place) => {
-                write_change_heading(view, place, look, out)?;
+                write_change_heading(view, (place, sections), look, out)?;
                 source.rows(block).try_for_each(|row| rows.row(&row, out))?;
             }
         }

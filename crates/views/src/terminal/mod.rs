@@ -25,7 +25,7 @@ mod tree;
 use std::io::{self, Write};
 
 use crate::rows::Pick;
-use crate::view::{FileView, PairView};
+use crate::view::{BothSections, FileView, PairView};
 use layout::draw_changes;
 use layouts::rows;
 
@@ -66,12 +66,17 @@ pub fn draw_heading(view: &FileView<'_>, look: &Look, out: &mut dyn Write) -> io
 pub fn draw_change(view: &FileView<'_>, change: usize, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     let places: Vec<usize> =
         (0..view.comparison.places.len()).filter(|&at| view.comparison.places[at].change == change).collect();
-    draw_at(view, &places, look, out)
+    draw_at((view, &view.sections()), &places, look, out)
 }
 
 /// Draws the change at some places.
-pub(crate) fn draw_at(view: &FileView<'_>, places: &[usize], look: &Look, out: &mut dyn Write) -> io::Result<()> {
-    draw_changes(view, Pick::Places(places), look, &mut *rows(view, look), out)
+pub(crate) fn draw_at(
+    (view, sections): (&FileView<'_>, &BothSections<'_>),
+    places: &[usize],
+    look: &Look,
+    out: &mut dyn Write,
+) -> io::Result<()> {
+    draw_changes((view, sections), Pick::Places(places), look, &mut *rows(view, look), out)
 }
 
 /// Draws one pair of texts: a heading, each change with its own heading and context, and the legend.
@@ -85,7 +90,7 @@ pub fn draw_file(view: &FileView<'_>, look: &Look, out: &mut dyn Write) -> io::R
     }
     let mut rows = rows(view, look);
     rows.begin(out)?;
-    draw_changes(view, Pick::ALL, look, &mut *rows, out)?;
+    draw_changes((view, &view.sections()), Pick::ALL, look, &mut *rows, out)?;
     if look.legend {
         writeln!(out)?;
         heading::write_legend(view, look, out)?;

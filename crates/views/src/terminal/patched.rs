@@ -70,7 +70,7 @@ fn draw_file(file: &PatchedFile<'_>, look: &Look, out: &mut dyn Write) -> io::Re
     for ((hunk, sides), (before, after)) in file.hunks.iter().zip(&sides).zip(&masked) {
         comparison.places.clone_from(&sides.places);
         let view = view(file, (before, after), &comparison, (hunk.before, hunk.after));
-        draw_changes(&view, Pick::ALL, look, &mut *rows, out)?;
+        draw_changes((&view, &view.sections()), Pick::ALL, look, &mut *rows, out)?;
     }
     Ok(Some(comparison))
 }

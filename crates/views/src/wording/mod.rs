@@ -6,6 +6,7 @@ pub(crate) mod change;
 pub(crate) mod encodings;
 mod numbers;
 mod placement;
+pub(crate) mod section;
 pub(crate) mod sync;
 pub(crate) mod tree;
 

@@ -1,0 +1,154 @@
+//! The sections of a text, in one pass over its lines.
+
+use std::ops::Range;
+
+use super::languages::{Language, Shape, opens_block};
+use crate::internal::text::bytes::line_end;
+
+/// A section of a text.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Section {
+    /// Its bytes, from its heading on.
+    pub bytes: Range<usize>,
+    /// Its lines, counted from 0.
+    pub lines: Range<usize>,
+    /// What a reader sees of its heading.
+    pub title: Range<usize>,
+    /// How deep its heading is indented.
+    pub(super) indent: usize,
+    /// Whether it is a block inside a function, and not worth a name without it.
+    pub is_block: bool,
+    /// The section that it is in.
+    pub parent: Option<usize>,
+}
+
+/// The sections of a text, in the order of their headings.
+pub(super) fn outline(text: &[u8], language: &Language) -> Vec<Section> {
+    let mut pass = Pass { sections: Vec::new(), open: Vec::new() };
+    let (mut start, mut number) = (0, 0);
+    let mut above: Option<(usize, usize, usize)> = None;
+    let mut embedded: Option<(&Language, &[u8])> = None;
+    let mut is_fenced = false;
+    while start < text.len() {
+        let end = line_end(text, start);
+        let line = text[start..end].trim_ascii_end();
+        let at = Line { start, number, text: line };
+        if line.is_empty() {
+            above = None;
+        } else if let Shape::Underlined(marks) = language.shape {
+            is_fenced ^= [&b"```"[..], b"~~~"].iter().any(|fence| line.trim_ascii_start().starts_with(fence));
+            match above.filter(|above| is_underline(line, &text[above.0..above.1], marks)) {
+                _ if is_fenced => {}
+                Some((from, to, number)) => {
+                    let heading = Line { start: from, number, text: &text[from..to] };
+                    pass.flat(&heading, 0..to - from);
+                }
+                None => {
+                    if let Some(title) = language.title(line) {
+                        pass.flat(&at, title);
+                    }
+                }
+            }
+            above = Some((start, start + line.len(), number));
+        } else if language.shape == Shape::Flat {
+            if let Some(title) = language.title(line) {
+                pass.flat(&at, title);
+            }
+        } else {
+            let inner = embedded.map_or(language, |(inner, _)| inner);
+            pass.nested(&at, inner);
+            if language.shape == Shape::Page {
+                embedded = embedded_after(line, embedded);
+            }
+        }
+        (start, number) = (end, number + 1);
+    }
+    pass.close_down_to(0, text.len(), number);
+    pass.sections
+}
+
+/// The language of what follows a line of a page.
+fn embedded_after<'l>(line: &[u8], embedded: Option<(&'l Language, &'l [u8])>) -> Option<(&'l Language, &'l [u8])> {
+    if let Some((_, close)) = embedded {
+        return embedded.filter(|_| memchr::memmem::find(line, close).is_none());
+    }
+    let tags: [(&[u8], &[u8], &str); 2] = [(b"<script", b"</script", "JavaScript"), (b"<style", b"</style", "CSS")];
+    let (_, close, name) = tags.into_iter().find(|(open, close, _)| {
+        memchr::memmem::find(line, open).is_some() && memchr::memmem::find(line, close).is_none()
+    })?;
+    Some((Language::named(name)?, close))
+}
+
+/// Whether a line makes a heading of the one above it.
+fn is_underline(line: &[u8], above: &[u8], marks: &str) -> bool {
+    let first = line[0];
+    line.len() >= 3.max(above.len() / 2)
+        && marks.as_bytes().contains(&first)
+        && line.iter().all(|byte| *byte == first)
+        && above.iter().any(|byte| byte.is_ascii_alphanumeric() || !byte.is_ascii())
+}
+
+struct Line<'t> {
+    start: usize,
+    number: usize,
+    text: &'t [u8],
+}
+
+struct Pass {
+    sections: Vec<Section>,
+    /// The sections that the line is in, the outermost first.
+    open: Vec<usize>,
+}
+
+impl Pass {
+    /// A heading that ends all that is open.
+    fn flat(&mut self, line: &Line<'_>, title: Range<usize>) {
+        self.close_down_to(0, line.start, line.number);
+        self.begin(line, 0, title, false);
+    }
+
+    /// A line that ends the sections whose headings are indented as deep, and may begin one.
+    fn nested(&mut self, line: &Line<'_>, language: &Language) {
+        let indent = leading_space(line.text);
+        let first = line.text.trim_ascii_start().first();
+        // A brace or bracket goes on with the heading above it, and a remark at the margin encloses nothing.
+        let ends_from = match (first, indent) {
+            (Some(b'{' | b')'), _) => indent + 1,
+            (Some(b'#' | b'/'), 0) => usize::MAX,
+            _ => indent,
+        };
+        let depth = self.open.iter().position(|&open| self.sections[open].indent >= ends_from);
+        self.close_down_to(depth.unwrap_or(self.open.len()), line.start, line.number);
+        let is_block = language.shape == Shape::Code && opens_block(line.text);
+        if is_block {
+            self.begin(line, indent, 0..line.text.len(), true);
+        } else if let Some(title) = language.title(line.text) {
+            self.begin(line, indent, title, false);
+        }
+    }
+
+    fn begin(&mut self, line: &Line<'_>, indent: usize, title: Range<usize>, is_block: bool) {
+        self.sections.push(Section {
+            bytes: line.start..line.start,
+            lines: line.number..line.number,
+            title: line.start + title.start..line.start + title.end,
+            indent,
+            is_block,
+            parent: self.open.last().copied(),
+        });
+        self.open.push(self.sections.len() - 1);
+    }
+
+    /// Ends the sections from a depth on.
+    fn close_down_to(&mut self, depth: usize, byte: usize, line: usize) {
+        for open in self.open.drain(depth..) {
+            self.sections[open].bytes.end = byte;
+            self.sections[open].lines.end = line;
+        }
+    }
+}
+
+/// How deep a line is indented.
+pub(super) fn leading_space(line: &[u8]) -> usize {
+    line.iter().take_while(|byte| matches!(byte, b' ' | b'\t')).count()
+}
