@@ -110,18 +110,72 @@ pub(super) fn clocks(folder: &Path, bytes: usize, edits: usize) -> Result<Pair> 
     Ok((pair.0, later))
 }
 
-/// Two files of so many lines that have nothing in common.
+/// Two files of so many lines of which no two are the same, made of random numbers and of words that all of them share.
 pub(super) fn unrelated(folder: &Path, lines: usize) -> Result<Pair> {
     let pair = paths(folder, "unrelated");
     for (path, seed) in [(&pair.0, 11), (&pair.1, 13)] {
         let mut numbers = Numbers::new(seed);
         write(
             path,
-            (0..lines)
-                .map(|_| format!("{:016x}{:016x}{:08x}\n", numbers.next(), numbers.next(), numbers.below(1 << 30))),
+            (0..lines).map(|_| {
+                let (station, verb) = (WORDS[numbers.below(WORDS.len())], WORDS[numbers.below(WORDS.len())]);
+                format!("{station} {verb} level {:016x} at {}\n", numbers.next(), numbers.below(1 << 30))
+            }),
         )?;
     }
     Ok(pair)
+}
+
+const WORDS: [&str; 24] = [
+    "mouth", "quay", "light", "reach", "sluice", "landing", "hythe", "skerry", "heron", "kelp", "cobble", "marsh",
+    "read", "written", "checked", "missing", "late", "rising", "falling", "steady", "cleaned", "moved", "repaired",
+    "silent",
+];
+
+/// One line of so many bytes on either side, with three edits.
+pub(super) fn giant_line(folder: &Path, bytes: usize) -> Result<Pair> {
+    let pair = paths(folder, "giant");
+    let record =
+        |n: usize| format!("{{\"gauge\":{n},\"name\":\"station {}\",\"level\":{}}},", n % 97, (n * 7919) % 1000);
+    let records = bytes / record(100_000).len();
+    let edited = |n: usize| match n {
+        n if n == records / 7 => "{\"gauge\":0},".to_owned(),
+        n if n == records / 2 => record(n).replace("station", "pier"),
+        n if n == records - 3 => String::new(),
+        n => record(n),
+    };
+    write(&pair.0, (0..records).map(record))?;
+    write(&pair.1, (0..records).map(edited))?;
+    Ok(pair)
+}
+
+/// Trees of so many files with the same contents, all of them renamed.
+pub(super) fn renamed(folder: &Path, files: usize) -> Result<Pair> {
+    let pair = paths(folder, "renamed");
+    for (root, name) in [(&pair.0, "spring"), (&pair.1, "autumn")] {
+        std::fs::create_dir_all(root.join(name))?;
+        for file in 0..files {
+            write(
+                &root.join(format!("{name}/{name}-{file}")),
+                ["one\n", "two\n", "three\n"].into_iter().map(str::to_owned),
+            )?;
+        }
+    }
+    Ok(pair)
+}
+
+/// Pairs of single lines that are as hard as can be, with their names.
+pub(super) fn hostile_lines(folder: &Path, bytes: usize) -> Result<Vec<(&'static str, PathBuf, PathBuf)>> {
+    let mut made = Vec::new();
+    for (name, token) in [("digits and dots", "1."), ("one token", "1,"), ("brackets", "}"), ("no separator", "tide")] {
+        let pair = paths(folder, token.trim_matches(['.', ',', '}']));
+        let pair = (pair.0.with_extension(name), pair.1.with_extension(name));
+        let line = |end: &str| token.repeat(bytes / token.len()) + end + "\n";
+        write(&pair.0, std::iter::once(line("x")))?;
+        write(&pair.1, std::iter::once(format!("y{}", line("z"))))?;
+        made.push((name, pair.0, pair.1));
+    }
+    Ok(made)
 }
 
 /// Pairs that are as hard as can be, with their names.

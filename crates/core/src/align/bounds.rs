@@ -5,6 +5,7 @@
 /// | bound | what happens beyond it | what is lost |
 /// |---|---|---|
 /// | `walk_from` | the texts are walked through instead of being cut into lines as a whole | a copy of a long block can be matched with the nearer of two equal places |
+/// | `walk` | where two texts go on alike is told by windows that grow, instead of by the fewest differences | a place where they go on alike for a few lines only |
 /// | `search` | lines that are unique on both sides become fixed points | a script that crosses such a point, which is rarely shorter |
 /// | `long_line` | a line is walked through, and only the parts that differ are cut into words | a word at an end of such a part can be marked more widely |
 /// | `line_window` | no window of a long line grows beyond this; its two parts differ as a whole | that a piece further on is the same |
@@ -13,6 +14,7 @@
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Bounds {
     walk_from: usize,
+    walk: WalkBounds,
     search: Option<usize>,
     step: usize,
     long_line: usize,
@@ -24,6 +26,7 @@ impl Default for Bounds {
     fn default() -> Self {
         Self {
             walk_from: 4 << 20,
+            walk: WalkBounds::default(),
             search: None,
             step: 256,
             long_line: 64 << 10,
@@ -38,6 +41,7 @@ impl Bounds {
     pub fn shortest() -> Self {
         Self {
             walk_from: usize::MAX,
+            walk: WalkBounds::default(),
             search: Some(usize::MAX),
             step: usize::MAX,
             long_line: usize::MAX,
@@ -94,6 +98,16 @@ impl Bounds {
         bytes > self.large_island
     }
 
+    /// What bounds the walk through large texts.
+    pub fn walk_within(mut self, walk: WalkBounds) -> Self {
+        self.walk = walk;
+        self
+    }
+
+    pub(super) fn walk(&self) -> &WalkBounds {
+        &self.walk
+    }
+
     pub(super) fn walks(&self, bytes: usize) -> bool {
         bytes > self.walk_from
     }
@@ -111,5 +125,35 @@ impl Bounds {
     /// Regions of more lines than this are first cut at long unique runs.
     pub(super) fn cuts_first(&self, lines: usize) -> bool {
         self.search.is_none() && lines > 8192
+    }
+}
+
+/// What bounds the walk through large texts.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct WalkBounds {
+    /// So many equal lines in a row are taken for the place where two texts go on alike, if enough of them are different.
+    pub solid: usize,
+    /// How many different lines such a run must have.
+    pub varied: usize,
+    /// So many equal lines end a part that differs, unless it is very long.
+    pub closing: usize,
+    /// Differences that are searched through before windows are tried.
+    pub differences: usize,
+    /// Steps of one search before windows are tried.
+    pub steps: usize,
+    /// The first window, in bytes.
+    pub window: usize,
+}
+
+impl Default for WalkBounds {
+    fn default() -> Self {
+        Self { solid: 32, varied: 8, closing: 256, differences: 400, steps: 1 << 20, window: 1 << 20 }
+    }
+}
+
+impl WalkBounds {
+    /// How many equal lines end a part of so many lines that differs: the longer it is, the fewer, so that it stays small.
+    pub(super) fn closing(&self, lines: usize) -> usize {
+        if lines < 20_000 { self.closing } else { self.solid }
     }
 }

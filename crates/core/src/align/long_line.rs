@@ -10,6 +10,7 @@ use std::ops::Range;
 
 use super::bounds::Bounds;
 use super::script::script;
+use super::work;
 use crate::internal::text::bytes::common_prefix;
 use crate::internal::text::lines::intern;
 
@@ -105,6 +106,7 @@ fn head(line: &[u8], window: usize) -> &[u8] {
 
 /// The islands of two windows up to the last solid run; all of them where the windows hold the rest of both lines.
 fn in_window(before: &[u8], after: &[u8], is_all: bool) -> Option<Step> {
+    work::count(before.len() + after.len());
     let (pieces_before, pieces_after) = (pieces(before), pieces(after));
     let texts = |text, pieces: &[Range<usize>]| pieces.iter().map(|piece| slice(text, piece)).collect::<Vec<_>>();
     let interned = intern(&texts(before, &pieces_before), &texts(after, &pieces_after));

@@ -30,10 +30,11 @@ mod stretch;
 mod stretch_lines;
 mod walk;
 pub mod words;
+pub mod work;
 
 use rayon::prelude::*;
 
-pub use bounds::Bounds;
+pub use bounds::{Bounds, WalkBounds};
 pub use edit::{Alignment, Edit};
 
 use crate::internal::rules::{Account, MaskedText};
@@ -89,7 +90,7 @@ fn middle(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>, bounds: &Bounds) ->
     if !before.masked.file_rules().is_local() || !bounds.walks(before.bytes.len() + after.bytes.len()) {
         return region(before, after, bounds);
     }
-    let islands = walk::islands(before, after);
+    let islands = walk::islands(before, after, bounds);
     let found: Vec<Found> = walk::with_what_lies_between(islands, before, after)
         .into_par_iter()
         .map(|part| match part {

@@ -7,7 +7,7 @@
 use std::collections::HashMap;
 use std::ops::Range;
 
-use super::Edit;
+use super::{Edit, work};
 use crate::internal::model::Span;
 use crate::internal::rules::Verdict;
 use crate::internal::text::lines::{Lines, hash_line};
@@ -104,6 +104,7 @@ fn grow(from: &Side<'_>, at_from: usize, to: &Side<'_>, at_to: usize) -> Option<
     let free = |f: usize, t: usize| !from.taken[f] && !to.taken[t] && from.lines.get(f) == to.lines.get(t);
     let ahead = (at_from..from.lines.len()).zip(at_to..to.lines.len()).take_while(|&(f, t)| free(f, t)).count();
     let back = (0..at_from).rev().zip((0..at_to).rev()).take_while(|&(f, t)| free(f, t)).count();
+    work::count(ahead + back);
     if ahead == 0 {
         return None;
     }

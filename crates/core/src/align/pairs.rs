@@ -11,6 +11,7 @@ use rayon::prelude::*;
 
 use super::bounds::Bounds;
 use super::script::script;
+use super::work;
 use crate::internal::model::{Row, Weight, Words};
 use crate::internal::text::lines::{as_slices, intern};
 
@@ -22,6 +23,8 @@ const ALIKE_ALONE: f32 = 0.2;
 const MOST_PAIRS: usize = 40_000;
 /// Where more lines than this on either side took the place of others, none of them are paired by similarity.
 const MOST_LINES: usize = 10_000;
+/// Steps that weighing a pair of lines is counted as.
+const WEIGHING: usize = 8;
 /// Bytes of a line that similarity looks at, from either end.
 const LOOKED_AT: usize = 1024;
 
@@ -98,6 +101,7 @@ fn weigh(before: &[&[u8]], after: &[&[u8]]) -> Vec<(usize, usize)> {
     let (profiles_before, profiles_after) = (profile(before), profile(after));
     let least = if before.len() == 1 && after.len() == 1 { ALIKE_ALONE } else { ALIKE };
     let width = after.len() + 1;
+    work::count(before.len() * after.len() * WEIGHING);
     // best[b * width + a]: the greatest sum for the lines from b and from a on.
     let mut best = vec![0_f32; (before.len() + 1) * width];
     let mut paired = vec![false; best.len()];

@@ -11,6 +11,7 @@
 use super::anchors::{Anchors, Run};
 use super::bounds::Bounds;
 use super::sequence::Item;
+use super::work;
 use crate::internal::text::lines::Interned;
 
 /// For each item of either side, whether it stands there alone. The others match one to one, in order.
@@ -173,6 +174,7 @@ impl Solver {
         for d in 0..=most {
             self.forward.widen(d);
             self.backward.widen(d);
+            work::count(2 * (d.min(n) - lowest(d, m) + 2) as usize);
             let mut k = lowest(d, m);
             while k <= d.min(n) {
                 let x = self.forward.next(k, n, m, |x, y| before[x].id == after[y].id);
@@ -248,9 +250,11 @@ impl Diagonals {
         let by_after = if right - k <= m { right } else { UNREACHED };
         let mut x = by_before.max(by_after);
         if x >= 0 {
+            let from = x;
             while x < n && x - k < m && equal(x as usize, (x - k) as usize) {
                 x += 1;
             }
+            work::count((x - from) as usize);
         }
         self.reached[Self::slot(k)] = x;
         x

@@ -2,33 +2,28 @@
 //! differences are cut into lines.
 //!
 //! At a difference the walk looks for the place where both texts go on alike. It searches forward, fewest differences
-//! first, until a run of [`SOLID`] equal lines is found; if that takes more than a bounded number of steps, it looks
+//! first, until a solid run of equal lines is found; if that takes more than a bounded number of steps, it looks
 //! for runs of lines that are unique in windows of growing size. What lies between the two places is an island.
 //! An island closes only when a long equal stretch follows it, so that a chance similarity cannot split what belongs
 //! together; the longer the island, the shorter that stretch may be, so that islands stay small and the whole takes time
 //! in step with the size of the texts.
 
+use std::borrow::Cow;
 use std::collections::HashSet;
 
 use super::anchors::Anchors;
+use super::bounds::{Bounds, WalkBounds};
 use super::sequence::Item;
 use super::stretch::Stretch;
 use super::stretch_lines::StretchLines;
+use super::work;
 use crate::internal::model::Span;
 use crate::internal::rules::MaskedText;
 use crate::internal::text::bytes::{count_lines, equal_lines, line_end, line_start};
-use crate::internal::text::lines::{hash_line, intern};
+use crate::internal::text::lines::intern;
 
-/// So many equal lines in a row are taken for the place where two texts go on alike, if enough of them are different.
-const SOLID: usize = 32;
-/// How many different lines a solid run must have.
-const VARIED: usize = 8;
-/// Differences searched through before windows are tried.
-const MOST_DIFFERENCES: isize = 400;
-/// Line comparisons in one search before windows are tried.
-const MOST_STEPS: usize = 1 << 20;
-/// The first window in bytes, and how much each next one is larger.
-const WINDOW: (usize, usize) = (1 << 20, 8);
+/// How much larger each next window is.
+const WINDOW_GROWTH: usize = 8;
 
 /// A pair of stretches that hold differences.
 #[derive(Clone, Debug)]
@@ -95,13 +90,15 @@ impl<'s> Side<'s, '_> {
         &self.masked.text()[from..self.end]
     }
 
-    /// The first line from `at` on that is there, with what it is compared by, and the place behind it.
-    fn next(&self, mut at: Place) -> Option<(std::borrow::Cow<'s, [u8]>, Place)> {
+    /// The first line from `at` on that is there, with what it is compared by, where it starts, and the place behind it.
+    fn next(&self, mut at: Place) -> Option<(Cow<'s, [u8]>, usize, Place)> {
         while at.byte < self.end {
             let line = at.byte..line_end(self.masked.text(), at.byte);
+            let start = at.byte;
             at = Place { byte: line.end, line: at.line + 1 };
+            work::count(1);
             if let Some(key) = self.masked.key(line) {
-                return Some((key, at));
+                return Some((key, start, at));
             }
         }
         None
@@ -109,7 +106,7 @@ impl<'s> Side<'s, '_> {
 }
 
 /// Finds the islands of two stretches, in order. Everything outside them matches.
-pub(super) fn islands(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>) -> Vec<Island> {
+pub(super) fn islands(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>, bounds: &Bounds) -> Vec<Island> {
     let start = |stretch: &Stretch<'_, '_>| Place { byte: stretch.bytes.start, line: stretch.line };
     let (mut b, mut a) = (start(before), start(after));
     let before = Side { masked: before.masked, end: before.bytes.end };
@@ -121,7 +118,7 @@ pub(super) fn islands(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>) -> Vec<
         let ends = next_b.byte == before.end && next_a.byte == after.end;
         if let Some((from_b, from_a)) = open {
             let inside = (b.line - from_b.line) + (a.line - from_a.line);
-            if ends || next_b.line - b.line >= closing_stretch(inside) {
+            if ends || next_b.line - b.line >= bounds.walk().closing(inside) {
                 found.push(Island { before: from_b.to(b), after: from_a.to(a) });
                 open = None;
             }
@@ -131,7 +128,7 @@ pub(super) fn islands(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>) -> Vec<
             return found;
         }
         open = open.or(Some((b, a)));
-        let (skip_b, skip_a) = meet_again(before, after, b.byte, a.byte);
+        let (skip_b, skip_a) = meet_again(before, after, (b.byte, a.byte), bounds.walk());
         b = skip(before, b, skip_b);
         a = skip(after, a, skip_a);
     }
@@ -149,7 +146,7 @@ fn alike(before: Side<'_, '_>, after: Side<'_, '_>, mut b: Place, mut a: Place) 
             return (b, a);
         }
         match (before.next(b), after.next(a)) {
-            (Some((key_b, next_b)), Some((key_a, next_a))) if key_b == key_a => (b, a) = (next_b, next_a),
+            (Some((key_b, _, next_b)), Some((key_a, _, next_a))) if key_b == key_a => (b, a) = (next_b, next_a),
             (None, None) => {
                 // What is left is excluded.
                 let end = |side: Side<'_, '_>, at: Place| skip(side, at, side.end - at.byte);
@@ -165,25 +162,29 @@ fn skip(side: Side<'_, '_>, from: Place, bytes: usize) -> Place {
     Place { byte: end, line: from.line + count_lines(&side.masked.text()[from.byte..end]) }
 }
 
-/// How many equal lines close an island of so many lines.
-fn closing_stretch(lines: usize) -> usize {
-    if lines < 20_000 { 256 } else { SOLID }
-}
-
-/// How many bytes of either text come before the place where they go on alike.
-fn meet_again(before: Side<'_, '_>, after: Side<'_, '_>, b: usize, a: usize) -> (usize, usize) {
-    if let Some(found) = search(before, after, b, a) {
+/// How many bytes of either text come before the place where they go on alike; never none of both.
+fn meet_again(
+    before: Side<'_, '_>,
+    after: Side<'_, '_>,
+    (b, a): (usize, usize),
+    bounds: &WalkBounds,
+) -> (usize, usize) {
+    let moves_on = |found: &(usize, usize)| *found != (0, 0);
+    if let Some(found) = search(before, after, (b, a), bounds).filter(moves_on) {
         return found;
     }
     let (rest_b, rest_a) = (before.end - b, after.end - a);
-    let mut window = WINDOW.0;
-    while window < rest_b.max(rest_a) {
-        if let Some(found) = in_window(&head(before, b, window), &head(after, a, window)) {
+    let mut window = bounds.window;
+    loop {
+        let windows = (head(before, b, window), head(after, a, window));
+        if let Some(found) = in_window(&windows.0, &windows.1, bounds).filter(moves_on) {
             return found;
         }
-        window = window.saturating_mul(WINDOW.1);
+        if window >= rest_b.max(rest_a) {
+            return (rest_b, rest_a);
+        }
+        window = window.saturating_mul(WINDOW_GROWTH);
     }
-    (rest_b, rest_a)
 }
 
 /// The whole lines of the first `bytes` bytes from a place on.
@@ -194,14 +195,20 @@ fn head<'s, 't>(side: Side<'s, 't>, from: usize, bytes: usize) -> Stretch<'s, 't
 }
 
 /// The greedy search: with each further difference, every diagonal goes on as far as its lines are equal.
-fn search(before: Side<'_, '_>, after: Side<'_, '_>, b: usize, a: usize) -> Option<(usize, usize)> {
+fn search(
+    before: Side<'_, '_>,
+    after: Side<'_, '_>,
+    (b, a): (usize, usize),
+    bounds: &WalkBounds,
+) -> Option<(usize, usize)> {
+    let most = isize::try_from(bounds.differences).unwrap_or(isize::MAX / 4);
     let (mut before, mut after) = (Unrolled::of(before, b), Unrolled::of(after, a));
     let mut steps = 0;
     // Two rows of farthest lines by diagonal, shifted so that no index is negative.
-    let width = 2 * (MOST_DIFFERENCES as usize) + 3;
-    let shift = MOST_DIFFERENCES + 1;
+    let width = 2 * bounds.differences + 3;
+    let shift = most + 1;
     let mut reached = vec![-1_isize; width];
-    for d in 0..=MOST_DIFFERENCES {
+    for d in 0..=most {
         for k in (-d..=d).step_by(2) {
             let slot = (k + shift) as usize;
             let start = if d == 0 { 0 } else { (reached[slot - 1] + 1).max(reached[slot + 1]) };
@@ -215,10 +222,10 @@ fn search(before: Side<'_, '_>, after: Side<'_, '_>, b: usize, a: usize) -> Opti
                 continue;
             }
             let (run_x, run_y) = (x, y as usize);
-            while before.has(x) && after.has(y as usize) && before.hash(x) == after.hash(y as usize) {
+            while before.has(x) && after.has(y as usize) && before.key(x) == after.key(y as usize) {
                 (x, y) = (x + 1, y + 1);
                 steps += 1;
-                if (x - run_x).is_multiple_of(SOLID) && before.varied(run_x, x) {
+                if (x - run_x).is_multiple_of(bounds.solid) && before.varied(run_x, x, bounds.varied) {
                     return Some((before.start(run_x), after.start(run_y)));
                 }
             }
@@ -228,7 +235,8 @@ fn search(before: Side<'_, '_>, after: Side<'_, '_>, b: usize, a: usize) -> Opti
             reached[slot] = x as isize;
             steps += 1;
         }
-        if steps > MOST_STEPS {
+        work::count((2 * d + 1) as usize);
+        if steps > bounds.steps {
             return None;
         }
     }
@@ -236,16 +244,16 @@ fn search(before: Side<'_, '_>, after: Side<'_, '_>, b: usize, a: usize) -> Opti
 }
 
 /// The first solid run around lines that are unique in both windows and keep their order.
-fn in_window(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>) -> Option<(usize, usize)> {
+fn in_window(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>, bounds: &WalkBounds) -> Option<(usize, usize)> {
     let from = (before.bytes.start, after.bytes.start);
     let (before, after) = rayon::join(|| StretchLines::of(before), || StretchLines::of(after));
     let interned = intern(&before.keys(), &after.keys());
     let items = |ids: &[u32]| ids.iter().zip(0..).map(|(&id, at)| Item { id, at }).collect::<Vec<_>>();
     let (b, a) = (items(&interned.before), items(&interned.after));
-    let runs = Anchors::new(interned.distinct).unique_runs(&b, &a, SOLID);
+    let runs = Anchors::new(interned.distinct).unique_runs(&b, &a, bounds.solid);
     let varied = |from: usize, len: usize| {
         let ids: HashSet<u32> = interned.before[from..from + len].iter().copied().collect();
-        ids.len() >= VARIED
+        ids.len() >= bounds.varied
     };
     let run = runs.into_iter().find(|run| varied(run.before, run.len))?;
     let start = |items: &StretchLines<'_>, index: usize| {
@@ -255,37 +263,38 @@ fn in_window(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>) -> Option<(usize
     Some((start(&before, run.before)? - from.0, start(&after, run.after)? - from.1))
 }
 
-/// Lines that are found and hashed only as far as they are asked for; those that are excluded are passed.
+/// Lines that are found only as far as they are asked for; those that are excluded are passed.
 struct Unrolled<'s, 't> {
     side: Side<'s, 't>,
     from: usize,
     /// Where the next line is looked for.
     at: Place,
     starts: Vec<usize>,
-    hashes: Vec<u64>,
+    keys: Vec<Cow<'s, [u8]>>,
 }
 
 impl<'s, 't> Unrolled<'s, 't> {
     fn of(side: Side<'s, 't>, from: usize) -> Self {
-        Self { side, from, at: Place { byte: from, line: 0 }, starts: Vec::new(), hashes: Vec::new() }
+        Self { side, from, at: Place { byte: from, line: 0 }, starts: Vec::new(), keys: Vec::new() }
     }
 
     fn has(&mut self, line: usize) -> bool {
-        while self.hashes.len() <= line {
-            let Some((key, behind)) = self.side.next(self.at) else { return false };
-            self.hashes.push(hash_line(&key));
-            self.starts.push(line_start(self.side.masked.text(), behind.byte - 1));
+        while self.keys.len() <= line {
+            let Some((key, start, behind)) = self.side.next(self.at) else { return false };
+            self.keys.push(key);
+            self.starts.push(start);
             self.at = behind;
         }
         true
     }
 
     fn ends_at(&mut self, line: usize) -> bool {
-        !self.has(line) && line == self.hashes.len()
+        !self.has(line) && line == self.keys.len()
     }
 
-    fn hash(&self, line: usize) -> u64 {
-        self.hashes[line]
+    /// What a line is compared by.
+    fn key(&self, line: usize) -> &[u8] {
+        &self.keys[line]
     }
 
     /// The bytes before a line; behind the last, all of them.
@@ -297,9 +306,10 @@ impl<'s, 't> Unrolled<'s, 't> {
         self.side.end - self.from
     }
 
-    fn varied(&self, from: usize, to: usize) -> bool {
-        let hashes: HashSet<u64> = self.hashes[from..to].iter().copied().collect();
-        hashes.len() >= VARIED
+    /// Whether so many different lines are among these.
+    fn varied(&self, from: usize, to: usize, different: usize) -> bool {
+        let keys: HashSet<&[u8]> = self.keys[from..to].iter().map(AsRef::as_ref).collect();
+        keys.len() >= different
     }
 }
 
@@ -312,6 +322,7 @@ mod tests {
         islands(
             &Stretch { masked: &b, bytes: 0..before.len(), line: 0 },
             &Stretch { masked: &a, bytes: 0..after.len(), line: 0 },
+            &Bounds::default(),
         )
     }
 
@@ -337,6 +348,16 @@ mod tests {
         assert_eq!(found.len(), 1);
         assert_eq!(found[0].before.lines, 1000..1000);
         assert_eq!(found[0].after.lines, 1000..101_000);
+    }
+
+    #[test]
+    fn the_last_window_holds_all_that_is_left() {
+        let short = |range: std::ops::Range<usize>| range.map(|n| format!("r {n}\n")).collect::<String>();
+        let before = short(0..300_000);
+        let after = [short(0..1000), short(700_000..900_000), short(1000..300_000)].concat();
+        let found = islands_of(&before, &after);
+        assert_eq!(found.len(), 1);
+        assert_eq!((found[0].before.lines.clone(), found[0].after.lines.clone()), (1000..1000, 1000..201_000));
     }
 
     #[test]

@@ -5,6 +5,7 @@ use std::ops::Range;
 use super::bounds::Bounds;
 use super::long_line::{Island, islands};
 use super::script::script;
+use super::work;
 use crate::internal::model::{Segment, Words};
 use crate::internal::text::bytes::{common_prefix, common_suffix};
 use crate::internal::text::lines::{Interned, intern};
@@ -67,6 +68,7 @@ fn inside(island: &Island, (before, after): (&[u8], &[u8]), grain: &Grain, bound
 
 /// What differs in two texts, unit by unit.
 fn stretches(before: &[u8], after: &[u8], grain: &Grain) -> Vec<Stretch> {
+    work::count(before.len() + after.len());
     let (before_units, after_units) = (cut(before, grain), cut(after, grain));
     let interned = intern(&slices(before, &before_units), &slices(after, &after_units));
     let mut stretches = script(&interned, &Bounds::default()).stretches();

@@ -75,6 +75,19 @@ pub(crate) fn hash_line(line: &[u8]) -> u64 {
     hasher.finish()
 }
 
+/// Of so few items, the ends of very long ones are hashed.
+const FEW: usize = 64;
+
+/// The hash of the ends of an item, and of its length.
+fn hash_ends(item: &[u8]) -> u64 {
+    const LONG: usize = 64 << 10;
+    if item.len() <= LONG {
+        return hash_line(item);
+    }
+    let (head, tail) = (&item[..LONG / 2], &item[item.len() - LONG / 2..]);
+    hash_line(head) ^ hash_line(tail).rotate_left(1) ^ item.len() as u64
+}
+
 /// The lines (or words) of both sides as numbers: two have the same number when they are equal.
 #[derive(Clone, Debug)]
 pub struct Interned {
@@ -92,7 +105,9 @@ pub struct Interned {
 /// collision of hashes costs time and never truth.
 pub fn intern<'t>(before: &[&'t [u8]], after: &[&'t [u8]]) -> Interned {
     const WORTH_A_THREAD: usize = 8 * 1024;
-    let hashes = |items: &[&[u8]]| items.iter().map(|item| hash_line(item)).collect::<Vec<_>>();
+    // Of few items that are very long, comparing them is cheaper than reading them once more.
+    let hash = if before.len() + after.len() <= FEW { hash_ends } else { hash_line };
+    let hashes = |items: &[&[u8]]| items.iter().map(|item| hash(item)).collect::<Vec<_>>();
     let (before_hashes, after_hashes) = if before.len() + after.len() < WORTH_A_THREAD {
         (hashes(before), hashes(after))
     } else {

@@ -11,6 +11,7 @@ use rayon::prelude::*;
 
 use super::similarity::Sketch;
 use super::{Pair, Tree};
+use crate::internal::align::work;
 use crate::internal::kinds::{self, ContentOptions, Read};
 use crate::internal::model::Status;
 
@@ -107,6 +108,7 @@ fn by_contents(pairs: &[Pair], gone: &[usize], new: &[usize], trees: Trees<'_>) 
 }
 
 fn same_bytes(pairs: &[Pair], from: usize, to: usize, trees: Trees<'_>) -> bool {
+    work::count(usize::try_from(pairs[from].size()).unwrap_or(usize::MAX));
     match (trees.0.contents(&pairs[from].path), trees.1.contents(&pairs[to].path)) {
         (Ok(one), Ok(other)) => (*one).as_ref() == (*other).as_ref(),
         _ => false,
@@ -139,6 +141,7 @@ fn by_likeness(pairs: &[Pair], gone: &[usize], new: &[usize], trees: Trees<'_>) 
     let weigh = |(at, (_, sketch)): (usize, &(usize, Sketch))| {
         let rare = sketch.hashes().iter().filter_map(|hash| holders.get(hash)).filter(|list| list.len() <= COMMON);
         let candidates: std::collections::BTreeSet<usize> = rare.flatten().copied().collect();
+        work::count(candidates.len());
         let weighed = candidates.into_iter().map(|other| (sketch.similarity(&new[other].1), at, other));
         weighed.filter(|(similarity, ..)| *similarity >= ALIKE).collect::<Vec<_>>()
     };

@@ -18,3 +18,4 @@ mod syncing;
 mod taking;
 mod trees;
 mod words_and_pairs;
+mod work;
