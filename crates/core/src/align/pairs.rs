@@ -5,7 +5,10 @@
 //! in common (L. R. Dice, "Measures of the Amount of Ecologic Association Between Species", Ecology 26, 1945).
 //!
 //! The programme is quadratic, so large changes are first divided at lines that are equal but for white space and digits;
-//! what is still too large is paired line by line from its top, and not at all beyond ten thousand lines.
+//! what is still too large is paired line by line from its top, and not at all beyond ten thousand lines. Very large changes whose first
+//! lines have nothing in common are not paired at all.
+
+use std::collections::HashSet;
 
 use rayon::prelude::*;
 
@@ -23,6 +26,10 @@ const ALIKE_ALONE: f32 = 0.2;
 const MOST_PAIRS: usize = 40_000;
 /// Where more lines than this on either side took the place of others, none of them are paired by similarity.
 const MOST_LINES: usize = 10_000;
+/// Where more lines than this took the place of others, they are only paired if the first of them seem related.
+const MANY_LINES: usize = 50_000;
+/// So many of the first lines are looked at for that, and one in so many must be the same on both sides but for white space and digits.
+const RELATED: (usize, usize) = (4000, 20);
 /// Steps that weighing a pair of lines is counted as.
 const WEIGHING: usize = 8;
 /// Bytes of a line that similarity looks at, from either end.
@@ -59,6 +66,9 @@ fn pairs_between(before: &[&[u8]], after: &[&[u8]]) -> Vec<(usize, usize)> {
     if before.len() * after.len() <= MOST_PAIRS {
         return weigh(before, after);
     }
+    if before.len().max(after.len()) > MANY_LINES && !seem_related(before, after) {
+        return Vec::new();
+    }
     // Divide at lines that are the same but for white space and digits.
     let (bare_before, bare_after) = (bare(before), bare(after));
     let interned = intern(&as_slices(&bare_before), &as_slices(&bare_after));
@@ -81,6 +91,18 @@ fn pairs_between(before: &[&[u8]], after: &[&[u8]]) -> Vec<(usize, usize)> {
         (b, a) = (gone.end, new.end);
     }
     pairs
+}
+
+/// Whether enough of the first lines of both sides are the same but for white space and digits.
+fn seem_related(before: &[&[u8]], after: &[&[u8]]) -> bool {
+    let (looked_at, one_in) = RELATED;
+    let first = |lines: &[&[u8]]| bare(&lines[..lines.len().min(looked_at)]);
+    let (one, other) = (first(before), first(after));
+    let there: HashSet<&Vec<u8>> = other.iter().collect();
+    let back: HashSet<&Vec<u8>> = one.iter().collect();
+    let shared = one.iter().filter(|line| there.contains(line)).count()
+        + other.iter().filter(|line| back.contains(line)).count();
+    shared * one_in >= one.len() + other.len()
 }
 
 /// Lines without white space and digits.

@@ -9,9 +9,11 @@
 //! in step with the size of the texts.
 
 use std::borrow::Cow;
-use std::collections::HashSet;
+use std::collections::{HashMap, HashSet};
 
-use super::anchors::Anchors;
+use foldhash::fast::FixedState;
+
+use super::anchors::{Anchors, longest_chain};
 use super::bounds::{Bounds, WalkBounds};
 use super::sequence::Item;
 use super::stretch::Stretch;
@@ -19,11 +21,13 @@ use super::stretch_lines::StretchLines;
 use super::work;
 use crate::internal::model::Span;
 use crate::internal::rules::MaskedText;
-use crate::internal::text::bytes::{count_lines, equal_lines, line_end, line_start};
-use crate::internal::text::lines::intern;
+use crate::internal::text::bytes::{common_suffix, count_lines, equal_lines, line_end, line_start};
+use crate::internal::text::lines::{hash_line, intern};
 
 /// How much larger each next window is.
 const WINDOW_GROWTH: usize = 8;
+/// In a large window, one line in so many is looked for.
+const SAMPLED: u64 = 16;
 
 /// A pair of stretches that hold differences.
 #[derive(Clone, Debug)]
@@ -177,7 +181,12 @@ fn meet_again(
     let mut window = bounds.window;
     loop {
         let windows = (head(before, b, window), head(after, a, window));
-        if let Some(found) = in_window(&windows.0, &windows.1, bounds).filter(moves_on) {
+        let found = if window > bounds.window && before.masked.file_rules().is_clear() {
+            in_sample(&windows.0, &windows.1, bounds)
+        } else {
+            in_window(&windows.0, &windows.1, bounds)
+        };
+        if let Some(found) = found.filter(moves_on) {
             return found;
         }
         if window >= rest_b.max(rest_a) {
@@ -261,6 +270,48 @@ fn in_window(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>, bounds: &WalkBou
         Some(items.span(line..line).bytes.start)
     };
     Some((start(&before, run.before)? - from.0, start(&after, run.after)? - from.1))
+}
+
+/// The same among one line in so many, chosen by their hashes alike on both sides: a large window need not be held line by line.
+fn in_sample(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>, bounds: &WalkBounds) -> Option<(usize, usize)> {
+    let (b, a) = (before.text(), after.text());
+    let (sample_b, sample_a) = rayon::join(|| sample(b), || sample(a));
+    let single = |(hash, at): (&u64, &Option<usize>)| Some((at.as_ref().copied()?, sample_a.get(hash).copied()??));
+    let mut pairs: Vec<(usize, usize)> = sample_b.iter().filter_map(single).collect();
+    pairs.sort_unstable();
+    longest_chain(&pairs).into_iter().find_map(|(at_b, at_a)| {
+        let back = common_suffix(&b[..at_b], &a[..at_a]);
+        let (from_b, from_a) = (at_b - back, at_a - back);
+        let begins = |text: &[u8], at: usize| at == 0 || text[at - 1] == b'\n';
+        let skipped =
+            if begins(b, from_b) && begins(a, from_a) { 0 } else { line_start_within(b, from_b, at_b) - from_b };
+        let (start_b, start_a) = (from_b + skipped, from_a + skipped);
+        let equal = equal_lines(&b[start_b..], &a[start_a..]);
+        let run = &b[start_b..start_b + equal.bytes];
+        let different: HashSet<&[u8]> = run.split_inclusive(|byte| *byte == b'\n').take(4 * bounds.solid).collect();
+        (equal.lines >= bounds.solid && different.len() >= bounds.varied).then_some((start_b, start_a))
+    })
+}
+
+/// The first line start from a byte on, up to another that is one.
+fn line_start_within(text: &[u8], from: usize, upto: usize) -> usize {
+    memchr::memchr(b'\n', &text[from..upto]).map_or(upto, |end| from + end + 1)
+}
+
+/// Where the lines begin whose hashes choose them, by hash; nothing of a line that is there more than once.
+fn sample(text: &[u8]) -> HashMap<u64, Option<usize>, FixedState> {
+    let mut chosen = HashMap::default();
+    let mut at = 0;
+    while at < text.len() {
+        let end = line_end(text, at);
+        let hash = hash_line(&text[at..end]);
+        if hash.is_multiple_of(SAMPLED) {
+            chosen.entry(hash).and_modify(|place| *place = None).or_insert(Some(at));
+        }
+        work::count(1);
+        at = end;
+    }
+    chosen
 }
 
 /// Lines that are found only as far as they are asked for; those that are excluded are passed.

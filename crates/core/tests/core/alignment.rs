@@ -1,16 +1,20 @@
 //! The alignment: always right, smallest within its bounds, the same from either side.
 
 use proptest::prelude::*;
-use tideline_core::internal::align::{Bounds, Edit, align};
+use tideline_core::internal::align::{Bounds, Edit, WalkBounds, align};
 
 use crate::support::{bytes, carry_out, edited_pair, lines, size, smallest_size, text};
 
+/// A walk that soon tries windows, and larger ones.
+const SMALL: WalkBounds = WalkBounds { solid: 2, varied: 1, closing: 3, differences: 2, steps: 20, window: 8 };
+
 /// Every way the alignment can go about its work.
-fn strategies() -> [(&'static str, Bounds); 4] {
+fn strategies() -> [(&'static str, Bounds); 5] {
     [
         ("default", Bounds::default()),
         ("shortest", Bounds::shortest()),
         ("walked", Bounds::default().walk_from(0)),
+        ("walked by small windows", Bounds::default().walk_from(0).walk_within(SMALL)),
         ("hurried", Bounds::default().search(2).step(2)),
     ]
 }

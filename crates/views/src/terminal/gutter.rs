@@ -125,12 +125,12 @@ impl Gutter {
         shown = if merged { shown } else { shown.in_role(role) };
         shown.add_note(self.plain);
         let shown = shown.condensed(WIDEST);
-        write!(out, " ")?;
+        out.write_all(b" ")?;
         self.palette.write(mark_role, mark, out)?;
-        write!(out, " ")?;
+        out.write_all(b" ")?;
         self.write_numbers(side, shown.pieces.is_empty(), out)?;
         self.palette.write_shown(&shown, out)?;
-        writeln!(out)?;
+        out.write_all(b"\n")?;
         // A line that does not count as a whole needs no marks.
         let marked = matches!(
             side,
@@ -144,18 +144,42 @@ impl Gutter {
 
     /// Writes the numbers of both sides, and the gap before the text unless there is none.
     fn write_numbers(&self, side: Side, bare: bool, out: &mut dyn Write) -> io::Result<()> {
-        let digits = self.digits;
-        let style = self.palette.style(TextRole::Faint);
-        write!(out, "{style}")?;
+        let mut numbers = Vec::with_capacity(2 * self.digits + 6);
         match side {
             Side::Both { before, after } | Side::Merged { before, after, .. } => {
-                write!(out, "{before:digits$}  {after:digits$}")?;
+                self.push(Some(before), &mut numbers);
+                numbers.extend_from_slice(b"  ");
+                self.push(Some(after), &mut numbers);
             }
-            Side::Before { number, .. } | Side::OnlyBefore(number) if bare => write!(out, "{number:digits$}")?,
-            Side::Before { number, .. } | Side::OnlyBefore(number) => write!(out, "{number:digits$}  {:digits$}", "")?,
-            Side::After { number, .. } | Side::OnlyAfter(number) => write!(out, "{:digits$}  {number:digits$}", "")?,
+            Side::Before { number, .. } | Side::OnlyBefore(number) => {
+                self.push(Some(number), &mut numbers);
+                if !bare {
+                    numbers.extend_from_slice(b"  ");
+                    self.push(None, &mut numbers);
+                }
+            }
+            Side::After { number, .. } | Side::OnlyAfter(number) => {
+                self.push(None, &mut numbers);
+                numbers.extend_from_slice(b"  ");
+                self.push(Some(number), &mut numbers);
+            }
         }
-        write!(out, "{style:#}{}", if bare { "" } else { "    " })
+        self.palette.write_bytes(TextRole::Faint, &numbers, out)?;
+        out.write_all(if bare { b"" } else { b"    " })
+    }
+
+    /// Adds a number, or the room for one. Rows are many: this is done without the machinery of formatting.
+    fn push(&self, number: Option<usize>, to: &mut Vec<u8>) {
+        let mut digits = [0; 20];
+        let mut first = digits.len();
+        let mut left = number;
+        while let Some(number) = left {
+            first -= 1;
+            digits[first] = b'0' + (number % 10) as u8;
+            left = Some(number / 10).filter(|rest| *rest > 0);
+        }
+        to.resize(to.len() + self.digits.saturating_sub(digits.len() - first), b' ');
+        to.extend_from_slice(&digits[first..]);
     }
 }
 

@@ -64,6 +64,17 @@ impl Palette {
         self.write_tinted(role, None, text, out)
     }
 
+    /// Writes bytes that are text already in a text role.
+    pub(super) fn write_bytes(self, role: TextRole, text: &[u8], out: &mut dyn Write) -> io::Result<()> {
+        if !self.coloured() {
+            return out.write_all(text);
+        }
+        let style = self.style(role);
+        write!(out, "{style}")?;
+        out.write_all(text)?;
+        write!(out, "{style:#}")
+    }
+
     /// Writes text in a text role, its letters in the colour of its syntax where the role leaves room for that.
     pub(super) fn write_tinted(
         self,
@@ -72,6 +83,9 @@ impl Palette {
         text: &str,
         out: &mut dyn Write,
     ) -> io::Result<()> {
+        if !self.coloured() {
+            return out.write_all(text.as_bytes());
+        }
         let mut style = self.style(role);
         if let (Some(class), TextRole::Text | TextRole::GoneLine | TextRole::NewLine | TextRole::MovedLine) =
             (tint, role)
