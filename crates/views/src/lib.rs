@@ -23,6 +23,7 @@ pub use shown::{shown_message, shown_path};
 pub use view::{BytesView, Context, FileView, Labels, PairView, Syntax, Title, TreeView};
 pub use wording::change::changes_in_words;
 pub use wording::encodings::encoding_note;
+pub use wording::section::sections_in_words;
 pub use wording::sync::plain_reason;
 pub use wording::tree::note;
 pub use wording::{bytes_in_words, plural};

@@ -1,7 +1,7 @@
 //! What is shown: a pair of texts or two trees, with what differs between them, and how much of it.
 
 use tideline_core::internal::kinds::Comparison;
-use tideline_core::internal::kinds::text::sections::{SectionName, Sections};
+use tideline_core::internal::kinds::text::sections::{SectionChanges, SectionName, Sections, section_changes};
 use tideline_core::internal::model::{Span, Status, TextComparison};
 use tideline_core::internal::rules::MaskedText;
 use tideline_core::internal::tree::TreeComparison;
@@ -37,6 +37,11 @@ pub struct FileView<'a> {
 }
 
 impl<'a> FileView<'a> {
+    /// Which sections differ.
+    pub fn section_changes(&self) -> SectionChanges {
+        section_changes(self.type_name, (self.before.text(), self.after.text()), self.comparison)
+    }
+
     /// The sections of both texts.
     pub(crate) fn sections(&self) -> BothSections<'a> {
         let of = |text| Sections::new(self.type_name, text, self.comparison.places.len());

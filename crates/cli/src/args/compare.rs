@@ -13,6 +13,7 @@ use super::{FilesArgs, LookArgs, ReadArgs, WhatArgs};
     tideline release-1 release-2                  which files differ between two folders\n  \
     tideline release-1 release-2 src/main.rs      what changed in one of them\n  \
     tideline --each-file --only changed one two   and in all of them\n  \
+    tideline --sections release-1 release-2       which functions changed, file by file\n  \
     tideline --layout beside old.toml new.toml    before on the left, after on the right\n  \
     tideline --context all old.toml new.toml      the whole file around its changes\n  \
     sort levels.txt | tideline - sorted.txt       standard input as one side\n  \
@@ -33,6 +34,9 @@ pub(crate) struct CompareArgs {
     /// Of two folders, print the changes of every file below the tree
     #[arg(long)]
     pub(crate) each_file: bool,
+    /// Print which sections differ instead of lines: functions, classes, chapters, tables
+    #[arg(long, conflicts_with_all = ["flat", "null", "quiet", "each_file", "watch"])]
+    pub(crate) sections: bool,
     /// Of two folders, print only the paths of what differs, one a line
     #[arg(long, conflicts_with_all = ["json", "each_file"])]
     pub(crate) flat: bool,

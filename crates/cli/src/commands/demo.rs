@@ -26,7 +26,7 @@ struct Stop {
 /// The journal of the tour, in its folder.
 const JOURNAL: &str = ".journal";
 
-const TOUR: [Stop; 32] = [
+const TOUR: [Stop; 33] = [
     Stop {
         says: "Two editions of the kit. Which of its files differ, and how?",
         arguments: &["compare", "spring", "autumn"],
@@ -66,6 +66,10 @@ const TOUR: [Stop; 32] = [
     Stop {
         says: "A text with a paragraph that was added and one that went elsewhere.",
         arguments: &["compare", "--context", "1", "spring/notes/handbook.txt", "autumn/notes/handbook.txt"],
+    },
+    Stop {
+        says: "Which functions, tables and chapters changed, file by file.",
+        arguments: &["compare", "--sections", "spring", "autumn", "scripts", "stations"],
     },
     Stop {
         says: "Code, with before and after beside each other; each change says which function it is in.",

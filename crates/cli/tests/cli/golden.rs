@@ -25,6 +25,14 @@ const FILES: &[(&str, &[&str])] = &[
             "spring autumn --exclude *.toml --color always",
         ],
     ),
+    (
+        "sections",
+        &[
+            "spring autumn --sections",
+            "spring/scripts/tide_table.py autumn/scripts/tide_table.py --sections --plain",
+            "spring/scripts/alarm.js autumn/scripts/alarm.js --sections --json",
+        ],
+    ),
     ("compare-tree-json", &["spring autumn --json", "spring autumn stations --json"]),
     (
         "compare-file",

@@ -108,6 +108,50 @@ fn flat_prints_paths_alone() {
 }
 
 #[test]
+fn sections_stand_in_place_of_lines() {
+    let folder = Folder::with(&[
+        ("one/gauge.py", "def read(gauge):\n    return 1\n\ndef old():\n    return 0\n"),
+        (
+            "two/gauge.py",
+            "def read(gauge, datum):\n    return datum\n\ndef new():\n    return 2\n\ndef more():\n    return 3\n",
+        ),
+        ("one/notes.txt", "no sections\n"),
+        ("two/notes.txt", "none at all\n"),
+    ]);
+    let ran = folder.run(&["--sections", "one", "two"]);
+    let lines: Vec<&str> = ran.out.lines().map(str::trim_end).collect();
+    assert_eq!(ran.status, Some(1));
+    assert!(lines[0].starts_with("gauge.py    one ○  two ●"), "{}", ran.out);
+    assert_eq!(
+        lines[1..],
+        [
+            "  ◐ def read(gauge, datum)    1 change    lines 1–3",
+            "  ● def new()                 new         lines 4–6",
+            "  ● def more()                new         lines 7–8",
+            "  ○ def old()                 gone        lines 4–5",
+            "",
+            "sections: 1 edited, 2 new, 1 gone (in 1 file)",
+            "1 more file differs, in no section"
+        ]
+    );
+    let ran = folder.run(&["--sections", "--json", "one/gauge.py", "two/gauge.py"]);
+    let records: Vec<Value> = ran.out.lines().map(|line| serde_json::from_str(line).unwrap()).collect();
+    let sections: Vec<&Value> = records.iter().filter(|record| record["record"] == "section").collect();
+    assert_eq!(sections.len(), 4);
+    assert_eq!(sections[0]["section"], serde_json::json!(["def read(gauge, datum)"]));
+    assert_eq!((&sections[0]["form"], &sections[0]["changes"]), (&"edited".into(), &1.into()));
+    assert_eq!(sections[3]["before"], serde_json::json!([4, 5]));
+    assert!(records.iter().all(|record| record["record"] != "change"));
+}
+
+#[test]
+fn flat_of_two_files_is_the_name_of_one_that_differs() {
+    let folder = Folder::with(&[("one", "1\n"), ("two", "2\n")]);
+    let ran = folder.run(&["--flat", "one", "two"]);
+    assert_eq!((ran.status, ran.out.as_str()), (Some(1), "two\n"));
+}
+
+#[test]
 fn going_down_into_files() {
     let folder = kit();
     let ran = folder.run(&["spring", "autumn", "stations/mouth.toml"]);

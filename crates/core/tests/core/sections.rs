@@ -1,6 +1,8 @@
 //! The section of a line, in every family of files that is listed.
 
-use tideline_core::internal::kinds::text::sections::{LANGUAGES, Language, SectionName, Sections};
+use tideline_core::internal::kinds::text::sections::{LANGUAGES, Language, SectionName, Sections, section_changes};
+use tideline_core::internal::kinds::text::{TextOptions, compare};
+use tideline_core::internal::model::Form;
 use tideline_core::internal::rules::languages::SYNTAXES;
 use tideline_core::internal::text::file_type::{FILE_TYPES, FileType};
 
@@ -160,4 +162,49 @@ fn sections_and_comments_speak_of_types_that_there_are() {
     }
     assert_eq!(FileType::of("ports/CMakeLists.txt").map(|found| found.name), Some("CMake"));
     assert_eq!(FileType::of("ports/LEVELS.SQL").map(|found| found.name), Some("SQL"));
+}
+
+/// What became of each section, in order, and how many changes are in none.
+fn told(name: &str, before: &str, after: &str) -> (Vec<String>, usize) {
+    let (b, a) = (before.as_bytes(), after.as_bytes());
+    let found = section_changes(name, (b, a), &compare(b, a, &TextOptions::default()));
+    let line = |change: &tideline_core::internal::kinds::text::sections::SectionChange| {
+        let form = match change.form {
+            Form::Edited => format!("{} in", change.changes),
+            form => format!("{form:?}").to_lowercase(),
+        };
+        format!("{form} {}", change.path.join(" › "))
+    };
+    (found.sections.iter().map(line).collect(), found.outside)
+}
+
+#[test]
+fn sections_that_differ_are_told_by_their_names() {
+    let before = "import tide\n\nclass Gauge:\n    def zero(self):\n        return 0\n\n    def read(self):\n        if self.late:\n            wait()\n        return 1\n\ndef old():\n    pass\n";
+    let after = "import tides\n\nclass Gauge:\n    def zero(self, datum):\n        return datum\n\n    def read(self):\n        if self.late:\n            wait(5)\n        return 2\n\n    def close(self):\n        pass\n\nclass New:\n    def inside(self):\n        pass\n";
+    let (sections, outside) = told("a.py", before, after);
+    assert_eq!(
+        sections,
+        [
+            "1 in class Gauge › def zero(self, datum)",
+            "1 in class Gauge › def read(self)",
+            "new class Gauge › def close(self)",
+            "new class New",
+            "gone def old()"
+        ]
+    );
+    assert_eq!(outside, 1);
+}
+
+#[test]
+fn a_section_that_moved_is_told_as_moved() {
+    let part = |name: &str| {
+        format!(
+            "def {name}(gauge):\n    level = gauge.read_{name}()\n    print(level, \"{name} was read\")\n    return level\n\n"
+        )
+    };
+    let before = [part("mouth"), part("quay"), part("light"), part("reach")].concat();
+    let after = [part("quay"), part("light"), part("reach"), part("mouth")].concat();
+    let (sections, outside) = told("a.py", &before, &after);
+    assert_eq!((sections, outside), (vec!["moved def mouth(gauge)".to_owned()], 0));
 }

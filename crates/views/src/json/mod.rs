@@ -30,7 +30,7 @@ pub use records::write_record;
 use records::{
     AppliedHunk, AppliedOutcome, AppliedPlace, AppliedRecord, AsideRecord, AttributeName, ChangeRecord, ChangeSide,
     ComparisonRecord, CutRecord, EntryName, LinePart, LineParts, PairKind, PairRecord, PairSide, PutAsideRecord,
-    Record, Side, SummaryRecord, WrittenRecord,
+    Record, SectionRecord, Side, SummaryRecord, WrittenRecord,
 };
 use value::text;
 pub use value::{TextOrBytes, VERSION, write_value};
@@ -181,6 +181,32 @@ pub fn give_pair_changes(
         // All that is known of them is in the record of the pair.
         PairView::Bytes(_) => Ok(()),
     }
+}
+
+/// Gives a record for each section of a pair of contents that differs.
+///
+/// # Errors
+/// Whatever `take` fails with.
+pub fn give_sections(
+    path: &[u8],
+    view: &PairView<'_>,
+    take: &mut dyn FnMut(Record) -> io::Result<()>,
+) -> io::Result<()> {
+    let view = match view {
+        PairView::Text(view) => view,
+        PairView::Bytes(_) => return Ok(()),
+    };
+    let lines = |lines: Option<std::ops::Range<usize>>| lines.map(|lines| (lines.start + 1, lines.end));
+    view.section_changes().sections.into_iter().try_for_each(|change| {
+        take(Record::Section(SectionRecord {
+            path: text(path),
+            section: change.path,
+            form: change.form,
+            changes: change.changes,
+            before: lines(change.before),
+            after: lines(change.after),
+        }))
+    })
 }
 
 /// Writes a record for each change of a file, and for each stretch that is not shown as different.

@@ -22,6 +22,8 @@ pub enum Record {
     Pair(PairRecord),
     /// A change of the pair before it.
     Change(ChangeRecord),
+    /// A section of the pair before it that differs: a function, a class, a chapter.
+    Section(SectionRecord),
     /// A stretch of the pair before it that is not shown as different: only ignored text differs in it, or muted text that is hidden.
     Aside(AsideRecord),
     /// Changes of the pair before it that are not given.
@@ -153,6 +155,25 @@ pub enum Side {
     Before,
     /// The side after.
     After,
+}
+
+/// A section that differs.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
+pub struct SectionRecord {
+    /// The path of its pair.
+    pub path: TextOrBytes,
+    /// The headings that it is in, the outermost first, and its own.
+    pub section: Vec<String>,
+    /// What happened to it.
+    #[cfg_attr(feature = "schema", schemars(with = "FormName"))]
+    pub form: Form,
+    /// The changes in it that count, those in the sections inside it left out.
+    pub changes: usize,
+    /// Its lines before, if it is there: the first and the last, from 1.
+    pub before: Option<(usize, usize)>,
+    /// Its lines after.
+    pub after: Option<(usize, usize)>,
 }
 
 /// A stretch of lines that differ.

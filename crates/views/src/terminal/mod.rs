@@ -17,6 +17,7 @@ mod matches;
 mod palette;
 mod patched;
 mod plan;
+mod sections;
 mod stacked;
 mod strip;
 mod theme;
@@ -36,6 +37,7 @@ pub use look::{Layout, Look};
 pub use matches::draw_matches;
 pub use patched::{PatchedFile, draw_patch};
 pub use plan::{PlanView, draw_plan};
+pub use sections::draw_sections;
 pub use theme::{Colours, Theme};
 pub use tree::draw_tree;
 

@@ -7,10 +7,10 @@ use tideline_core::internal::kinds::Comparison;
 use tideline_core::internal::kinds::text::Grain;
 use tideline_core::internal::model::Status;
 use tideline_views::json::{self, records::Record};
-use tideline_views::terminal::draw_pair;
+use tideline_views::terminal::{draw_pair, draw_sections};
 use tideline_views::{PairView, encoding_note};
 
-use super::output::{Output, Terminal};
+use super::output::{Inside, Output, Terminal};
 use crate::commands::Outcome;
 use crate::commands::print::printing;
 use crate::commands::request::Request;
@@ -34,14 +34,22 @@ pub(super) fn run(request: &Request, output: &Output, sides: &Sides) -> Result<O
     match output {
         Output::Quiet => {}
         Output::Paths { null } => printing(false, |out| write_path(sides.type_name().as_bytes(), *null, out))?,
-        Output::Json { grain, .. } => printing(false, |out| {
+        Output::Json { grain, each_file } => printing(false, |out| {
             let write = &mut |record| json::write_record(&record, out);
-            give_records(sides, (&comparison, status), (grain, usize::MAX), write)
+            if *each_file != Inside::Sections {
+                return give_records(sides, (&comparison, status), (grain, usize::MAX), write);
+            }
+            give_records_with(sides, (&comparison, status), write, |path, view, take| {
+                json::give_sections(path, view, take)
+            })
         })?,
-        Output::Terminal(Terminal { look, paged, .. }) => {
+        Output::Terminal(Terminal { look, paged, each_file }) => {
             let note = encoding_note(&comparison);
             let view = PairView::new(&comparison, sides.title(note.as_deref()));
-            printing(*paged, |out| draw_pair(&view, look, out))?;
+            printing(*paged, |out| match (&view, each_file) {
+                (PairView::Text(view), Inside::Sections) => draw_sections(view, &view.section_changes(), look, out),
+                _ => draw_pair(&view, look, out),
+            })?;
         }
     }
     if !same && !matches!(output, Output::Quiet) {
@@ -78,9 +86,24 @@ pub(in crate::commands) fn give_records(
     shown: (&Grain, usize),
     take: &mut dyn FnMut(Record) -> io::Result<()>,
 ) -> io::Result<()> {
+    give_records_with(sides, (comparison, status), take, |path, view, take| {
+        json::give_pair_changes(path, view, shown, take)
+    })
+}
+
+/// Takes a record.
+type Take<'t> = dyn FnMut(Record) -> io::Result<()> + 't;
+
+/// Gives the records of two files, with those that tell of their inside.
+fn give_records_with(
+    sides: &Sides,
+    (comparison, status): (&Comparison<'_>, Status),
+    take: &mut Take<'_>,
+    inside: impl FnOnce(&[u8], &PairView<'_>, &mut Take<'_>) -> io::Result<()>,
+) -> io::Result<()> {
     let path = sides.type_name();
     take(json::opening(&sides.names.labels))?;
     take(Record::Pair(json::pair(path, status, comparison, sides.metadata())))?;
-    json::give_pair_changes(path.as_bytes(), &PairView::new(comparison, sides.title(None)), shown, take)?;
+    inside(path.as_bytes(), &PairView::new(comparison, sides.title(None)), take)?;
     take(json::summary(status, comparison))
 }

@@ -22,8 +22,8 @@ pub(super) enum Output {
     Json {
         /// What is marked inside a line.
         grain: Grain,
-        /// Whether the changes of every file follow its pair.
-        each_file: bool,
+        /// What of every file follows its pair.
+        each_file: Inside,
     },
     /// A view for people.
     Terminal(Terminal),
@@ -34,8 +34,29 @@ pub(super) enum Output {
 pub(super) struct Terminal {
     pub(super) look: Look,
     pub(super) paged: bool,
-    /// Whether the changes of every file are below the tree.
-    pub(super) each_file: bool,
+    /// What of every file is below the tree.
+    pub(super) each_file: Inside,
+}
+
+/// What is told of the inside of files.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Inside {
+    /// Of two trees, nothing; of two files, their changes.
+    Nothing,
+    /// Changes.
+    Changes,
+    /// The sections that differ.
+    Sections,
+}
+
+impl Inside {
+    fn of(args: &CompareArgs) -> Self {
+        match (args.sections, args.each_file) {
+            (true, _) => Self::Sections,
+            (false, true) => Self::Changes,
+            (false, false) => Self::Nothing,
+        }
+    }
 }
 
 impl Output {
@@ -44,12 +65,12 @@ impl Output {
         Ok(if args.quiet {
             Self::Quiet
         } else if args.json {
-            Self::Json { grain, each_file: args.each_file }
+            Self::Json { grain, each_file: Inside::of(args) }
         } else if args.flat || args.null {
             Self::Paths { null: args.null }
         } else {
             let paged = is_paged(&args.look, &config.view);
-            Self::Terminal(Terminal { look: look(&args.look, &config.view)?, paged, each_file: args.each_file })
+            Self::Terminal(Terminal { look: look(&args.look, &config.view)?, paged, each_file: Inside::of(args) })
         })
     }
 

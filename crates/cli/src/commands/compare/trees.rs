@@ -10,13 +10,13 @@ use tideline_core::internal::model::Status;
 use tideline_core::internal::rules::Rules;
 use tideline_core::internal::tree::{self, Pair, PairSink, Progress, TreeComparison, TreeOptions};
 use tideline_views::json::{self, records::Record};
-use tideline_views::note;
 use tideline_views::report::Body;
-use tideline_views::terminal::{self, Look, draw_tree, write_account};
+use tideline_views::terminal::{self, Look, draw_sections, draw_tree, write_account};
+use tideline_views::{PairView, note, plural, sections_in_words};
 
 use super::files::write_path;
 use super::named::{Named, all_that_is_shown, compare_asked};
-use super::output::{Output, Terminal};
+use super::output::{Inside, Output, Terminal};
 use crate::commands::pairs::Trees;
 use crate::commands::print::printing;
 use crate::commands::progress::with_progress;
@@ -42,11 +42,12 @@ pub(super) fn run(request: &Request, output: &Output, trees: &Trees) -> Result<O
         }
         Output::Json { grain, each_file } => {
             let (comparison, named) = whole(options)?;
-            let changes = *each_file || named.iter().all(|named| named.is_file);
+            let named_files = named.iter().all(|named| named.is_file);
+            let inside = if named_files && *each_file == Inside::Nothing { Inside::Changes } else { *each_file };
             printing(false, |out| {
                 json::write_record(&json::opening(&trees.labels), out)?;
                 let mut pairs = comparison.pairs.iter();
-                pairs.try_for_each(|pair| write_records(pair, trees, (changes, grain), out))?;
+                pairs.try_for_each(|pair| write_records(pair, trees, (inside, grain), out))?;
                 json::write_record(&json::tree_summary(&comparison), out)
             })?;
             comparison
@@ -54,11 +55,14 @@ pub(super) fn run(request: &Request, output: &Output, trees: &Trees) -> Result<O
         Output::Terminal(Terminal { look, paged, each_file }) => {
             let (comparison, named) = whole(options)?;
             printing(*paged, |out| {
+                if *each_file == Inside::Sections {
+                    return draw_each_sections(&comparison, trees, look, out);
+                }
                 if !named.is_empty() && named.iter().all(|named| named.is_file) {
                     return draw_files(&named, &comparison, trees, look, out);
                 }
                 draw_tree(&request.view(&comparison, &trees.labels), look, out)?;
-                if *each_file { draw_each(&comparison, trees, look, out) } else { Ok(()) }
+                if *each_file == Inside::Changes { draw_each(&comparison, trees, look, out) } else { Ok(()) }
             })?;
             comparison
         }
@@ -164,6 +168,37 @@ fn draw_each(comparison: &TreeComparison, trees: &Trees, look: &Look, out: &mut 
     Ok(())
 }
 
+/// Draws the sections that differ of every file with contents to show, and how many there are in all.
+fn draw_each_sections(comparison: &TreeComparison, trees: &Trees, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+    let (mut all, mut files, mut others) = (Vec::new(), 0, 0);
+    for pair in comparison.pairs.iter().filter(|pair| pair.is_file() && pair.contents_differ()) {
+        trees.with_pair(pair, |held| match held {
+            Body::Pair(PairView::Text(view)) => {
+                let found = view.section_changes();
+                if found.sections.is_empty() {
+                    others += 1;
+                    return Ok(());
+                }
+                files += 1;
+                draw_sections(&view, &found, look, out)?;
+                all.extend(found.sections);
+                writeln!(out)
+            }
+            // What is not text has no sections, and a file that has become unreadable since has none to tell.
+            Body::Pair(PairView::Bytes(_)) | Body::Nothing(_) => {
+                others += 1;
+                Ok(())
+            }
+        })?;
+    }
+    writeln!(out, "sections: {} (in {})", sections_in_words(all.iter()), plural(files, "file"))?;
+    match others {
+        0 => Ok(()),
+        1 => writeln!(out, "1 more file differs, in no section"),
+        _ => writeln!(out, "{others} more files differ, in no section"),
+    }
+}
+
 /// Draws the files that were named, whatever became of them.
 fn draw_files(
     named: &[Named],
@@ -204,15 +239,20 @@ fn draw_pair(pair: &Pair, trees: &Trees, look: &Look, out: &mut dyn Write) -> io
 }
 
 /// Writes the record of a pair and, if they are wanted, those of its changes.
-fn write_records(pair: &Pair, trees: &Trees, (changes, grain): (bool, &Grain), out: &mut dyn Write) -> io::Result<()> {
+fn write_records(pair: &Pair, trees: &Trees, (inside, grain): (Inside, &Grain), out: &mut dyn Write) -> io::Result<()> {
     json::write_record(&Record::Pair(json::tree_pair(pair)), out)?;
-    if !changes || !pair.is_file() || !pair.contents_differ() {
+    if inside == Inside::Nothing || !pair.is_file() || !pair.contents_differ() {
         return Ok(());
     }
     trees.with_pair(pair, |held| match held {
         Body::Pair(view) => {
             let take = &mut |record| json::write_record(&record, out);
-            json::give_pair_changes(&pair.path, &view, (grain, usize::MAX), take)
+            match inside {
+                Inside::Sections => json::give_sections(&pair.path, &view, take),
+                Inside::Changes | Inside::Nothing => {
+                    json::give_pair_changes(&pair.path, &view, (grain, usize::MAX), take)
+                }
+            }
         }
         // A file that has become unreadable since has no changes to tell.
         Body::Nothing(_) => Ok(()),
