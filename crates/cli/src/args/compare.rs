@@ -14,6 +14,7 @@ use super::{FilesArgs, LookArgs, ReadArgs, WhatArgs};
     tideline release-1 release-2 src/main.rs      what changed in one of them\n  \
     tideline --each-file --only changed one two   and in all of them\n  \
     tideline --sections release-1 release-2       which functions changed, file by file\n  \
+    tideline --repeats release-1 release-2        which edits were made again and again\n  \
     tideline --layout beside old.toml new.toml    before on the left, after on the right\n  \
     tideline --context all old.toml new.toml      the whole file around its changes\n  \
     sort levels.txt | tideline - sorted.txt       standard input as one side\n  \
@@ -37,6 +38,9 @@ pub(crate) struct CompareArgs {
     /// Print which sections differ instead of lines: functions, classes, chapters, tables
     #[arg(long, conflicts_with_all = ["flat", "null", "quiet", "each_file", "watch"])]
     pub(crate) sections: bool,
+    /// Print edits of words that occur more than once, the most frequent first, instead of lines
+    #[arg(long, conflicts_with_all = ["sections", "flat", "null", "quiet", "each_file", "watch"])]
+    pub(crate) repeats: bool,
     /// Of two folders, print only the paths of what differs, one a line
     #[arg(long, conflicts_with_all = ["json", "each_file"])]
     pub(crate) flat: bool,

@@ -145,6 +145,45 @@ fn sections_stand_in_place_of_lines() {
 }
 
 #[test]
+fn edits_that_repeat_are_listed_with_the_option_that_leaves_them_out() {
+    let folder = Folder::new();
+    for at in 0..3 {
+        folder.write(
+            &format!("one/{at}"),
+            format!("kit edition 7\nread the gauge\nby the quay, the gauge of {at}\n").as_bytes(),
+        );
+        folder.write(
+            &format!("two/{at}"),
+            format!("kit edition 8\nread the sensor\nby the quay, the sensor of 1{at}\n").as_bytes(),
+        );
+    }
+    let ran = folder.run(&["--repeats", "one", "two"]);
+    let lines: Vec<&str> = ran.out.lines().collect();
+    assert_eq!(ran.status, Some(1));
+    assert!(lines[0].starts_with("  6 times in 3 files    gauge → sensor "), "{}", ran.out);
+    assert!(lines[0].ends_with("    --ignore 'renamed:gauge=sensor'"), "{}", ran.out);
+    assert!(lines[2].contains("3 times in 3 files    edition 7 → edition 8 "), "{}", ran.out);
+    let rules = ["--ignore", "renamed:gauge=sensor", "--mute", "renamed:edition 7=edition 8"];
+    let left = folder.run(&[&rules[..], &["--json", "one", "two"]].concat());
+    assert!(left.out.contains(r#""changes":3,"muted_changes":3"#), "{}", left.out);
+    let json = folder.run(&["--repeats", "--json", "one/0", "two/0"]);
+    let repeats: Vec<Value> = json.out.lines().map(|line| serde_json::from_str(line).unwrap()).collect();
+    let repeats: Vec<&Value> = repeats.iter().filter(|record| record["record"] == "repeat").collect();
+    assert_eq!(repeats.len(), 1);
+    assert_eq!((&repeats[0]["before"], &repeats[0]["times"]), (&"gauge".into(), &2.into()));
+    let nothing = folder.run(&["--repeats", "--no-legend", "one/0", "one/1"]);
+    assert_eq!(nothing.out, "no edit occurs more than once\n");
+}
+
+#[test]
+fn a_patch_under_a_rename_keeps_the_old_name() {
+    let folder =
+        Folder::with(&[("one", "the gauge reads 1\nthe gauge\n"), ("two", "the sensor reads 2\nthe sensor\n")]);
+    let ran = folder.run(&["patch", "--ignore", "renamed:gauge=sensor", "one", "two"]);
+    assert!(ran.out.ends_with("-the gauge reads 1\n+the gauge reads 2\n the gauge\n"), "{}", ran.out);
+}
+
+#[test]
 fn flat_of_two_files_is_the_name_of_one_that_differs() {
     let folder = Folder::with(&[("one", "1\n"), ("two", "2\n")]);
     let ran = folder.run(&["--flat", "one", "two"]);

@@ -102,7 +102,7 @@ impl Projected {
         let mut at = 0;
         for span in &line.mask.spans {
             projected.take(text, at..span.range.start, folds);
-            for &byte in span.stands_for {
+            for &byte in span.stands_for.bytes() {
                 projected.counted.push(byte);
                 projected.from.push(span.range.clone());
             }
@@ -157,7 +157,7 @@ impl Projected {
 
     /// The pieces of the line, in order.
     fn tokens(&self, line: &MaskedLine) -> Vec<Token> {
-        let spans = line.mask.spans.iter().filter(|span| span.stands_for.is_empty());
+        let spans = line.mask.spans.iter().filter(|span| span.stands_for.bytes().is_empty());
         let mut tokens: Vec<(usize, Token)> =
             spans.map(|span| (span.range.start, Token::HiddenStretch(span.range.clone(), span.rule))).collect();
         let mut ranges = self.from.clone();

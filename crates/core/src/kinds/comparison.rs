@@ -56,7 +56,8 @@ pub fn compare<'b>(path: &[u8], bytes: (&'b [u8], &'b [u8]), options: &ContentOp
         return Comparison::Bytes(BytesPair { before: bytes.0, after: bytes.1 });
     };
     let file_rules = options.file_rules(path);
-    let (before, after) = (MaskedText::new(before, &file_rules), MaskedText::new(after, &file_rules));
+    let before = MaskedText::new(before, &file_rules).before();
+    let after = MaskedText::new(after, &file_rules);
     let found = compare_masked(&before, &after, options.text_options());
     Comparison::Text(Box::new(TextPair { before, after, encodings, found }))
 }

@@ -7,7 +7,8 @@ use regex::bytes::Regex;
 
 use super::comments::comments;
 use super::languages::Syntax;
-use super::mask::{LineMask, MaskedSpan};
+use super::mask::{LineMask, MaskedSpan, StandsFor};
+use super::rename::Rename;
 use super::{Effect, Rule, Value, What};
 use crate::internal::text::words::line_end_len;
 
@@ -36,6 +37,7 @@ pub struct FileRules {
 enum Matcher {
     Value(Value),
     Pattern(Regex),
+    Rename(Rename),
     Characters(Vec<Range<usize>>),
 }
 
@@ -77,6 +79,7 @@ impl FileRules {
             What::TrailingPunctuation => first(&mut self.punctuation),
             What::Value(value) => self.matchers.push((index, Matcher::Value(*value))),
             What::Pattern(regex) => self.matchers.push((index, Matcher::Pattern(regex.clone()))),
+            What::Renamed(rename) => self.matchers.push((index, Matcher::Rename(rename.clone()))),
             What::LongPattern(regex) => self.long.push((index, regex.clone())),
             What::Characters(ranges) => self.matchers.push((index, Matcher::Characters(ranges.clone()))),
         }
@@ -139,7 +142,7 @@ impl FileRules {
         if let Some(rule) = self.punctuation
             && let Some(at) = last_counted(content, &spans).filter(|&at| matches!(content[at], b';' | b','))
         {
-            insert(&mut spans, MaskedSpan { range: at..at + 1, rule, stands_for: b"" });
+            insert(&mut spans, MaskedSpan { range: at..at + 1, rule, stands_for: StandsFor::NOTHING });
         }
         let taken = spans.iter().find(|span| self.takes_lines(span.rule)).map(|span| span.rule);
         let blank = last_counted(content, &spans).is_none();
@@ -157,11 +160,11 @@ impl FileRules {
         }
         self.put_space_aside(content, &mut spans);
         if let (Some(rule), 2) = (self.line_ends, end) {
-            spans.push(MaskedSpan { range: content.len()..content.len() + 1, rule, stands_for: b"" });
+            spans.push(MaskedSpan { range: content.len()..content.len() + 1, rule, stands_for: StandsFor::NOTHING });
         }
         if let (Some(rule), 0) = (self.final_newline, end) {
             let stands_for = if self.line_ends.is_some() { b"\n" } else { line_end };
-            spans.push(MaskedSpan { range: line.len()..line.len(), rule, stands_for });
+            spans.push(MaskedSpan { range: line.len()..line.len(), rule, stands_for: StandsFor::Fixed(stands_for) });
         }
         mask.spans = spans;
         mask
@@ -179,11 +182,49 @@ impl FileRules {
             match matcher {
                 Matcher::Value(value) => value.find(content, &mut found),
                 Matcher::Pattern(regex) => found.extend(regex.find_iter(content).map(|hit| hit.range())),
+                Matcher::Rename(rename) => found.extend(rename.find(content)),
                 Matcher::Characters(ranges) => found.extend(ranges.iter().map(|range| bytes_of(content, range))),
             }
             claims.extend(found.drain(..).filter(|range| !range.is_empty()).map(|range| (*rule, range)));
         }
-        resolved(claims, content.len())
+        let mut spans = resolved(claims, content.len());
+        self.put_names(content, &mut spans);
+        spans
+    }
+
+    /// Puts the new name for what is renamed, where no other rule took a part of it.
+    fn put_names(&self, content: &[u8], spans: &mut [MaskedSpan]) {
+        for (rule, matcher) in &self.matchers {
+            let Matcher::Rename(rename) = matcher else { continue };
+            for range in rename.find(content) {
+                let at = spans.partition_point(|span| span.range.start < range.start);
+                if let Some(span) = spans.get_mut(at).filter(|span| span.range == range && span.rule == *rule) {
+                    span.stands_for = StandsFor::Name(Arc::clone(rename.stands_for()));
+                }
+            }
+        }
+    }
+
+    /// Whether something is renamed, so that lines which match may count all the same.
+    pub fn renames(&self) -> bool {
+        self.matchers.iter().any(|(_, matcher)| matches!(matcher, Matcher::Rename(_)))
+    }
+
+    /// Whether what is renamed in two lines that match, which are given with what is masked in them, goes the other way round.
+    pub(super) fn is_renamed_back(&self, before: (&[u8], &LineMask), after: (&[u8], &LineMask)) -> bool {
+        let names = |mask: &LineMask| {
+            let spans = mask.spans.iter().filter(|span| matches!(span.stands_for, StandsFor::Name(_)));
+            spans.map(|span| span.range.clone()).collect::<Vec<_>>()
+        };
+        let (one, other) = (names(before.1), names(after.1));
+        let renames = || {
+            self.matchers
+                .iter()
+                .filter_map(|(_, matcher)| if let Matcher::Rename(it) = matcher { Some(it) } else { None })
+        };
+        one.into_iter()
+            .zip(other)
+            .any(|(b, a)| renames().any(|rename| rename.is_reversed(&before.0[b.clone()], &after.0[a.clone()])))
     }
 
     /// Masks white space in what is left of a line.
@@ -213,10 +254,14 @@ impl FileRules {
                 [self.space, self.leading.filter(|_| run.start < first), self.trailing.filter(|_| run.start >= last)];
             let joined = previous.as_ref().is_some_and(|other| counted_between(other.end..run.start, spans) == 0);
             if let Some(rule) = erased.into_iter().flatten().min() {
-                found.push(MaskedSpan { range: run.clone(), rule, stands_for: b"" });
+                found.push(MaskedSpan { range: run.clone(), rule, stands_for: StandsFor::NOTHING });
             } else if let Some(rule) = self.amount {
                 // Runs with nothing but masked text between them are one run.
-                found.push(MaskedSpan { range: run.clone(), rule, stands_for: if joined { b"" } else { b" " } });
+                found.push(MaskedSpan {
+                    range: run.clone(),
+                    rule,
+                    stands_for: StandsFor::Fixed(if joined { b"" } else { b" " }),
+                });
             }
             previous = Some(run);
         }
@@ -246,7 +291,7 @@ fn with_blanks(text: &[u8], comment: Range<usize>) -> Range<usize> {
 
 /// Gives each byte to the first rule that claims it.
 fn resolved(mut claims: Vec<(usize, Range<usize>)>, length: usize) -> Vec<MaskedSpan> {
-    let span = |(rule, range)| MaskedSpan { range, rule, stands_for: b"" };
+    let span = |(rule, range)| MaskedSpan { range, rule, stands_for: StandsFor::NOTHING };
     if claims.windows(2).all(|pair| pair[0].0 == pair[1].0 && pair[0].1.end <= pair[1].1.start) {
         return claims.into_iter().map(span).collect();
     }

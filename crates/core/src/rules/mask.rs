@@ -1,6 +1,7 @@
 //! What the rules masked of one line.
 
 use std::ops::Range;
+use std::sync::Arc;
 
 /// A part of a line that is masked.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -10,7 +11,29 @@ pub struct MaskedSpan {
     /// The index of the rule in [`FileRules::rules`](super::FileRules::rules).
     pub rule: usize,
     /// What stands for it when lines are compared.
-    pub stands_for: &'static [u8],
+    pub stands_for: StandsFor,
+}
+
+/// What stands for masked text.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum StandsFor {
+    /// The same for every text.
+    Fixed(&'static [u8]),
+    /// A name.
+    Name(Arc<[u8]>),
+}
+
+impl StandsFor {
+    /// Nothing does.
+    pub const NOTHING: Self = Self::Fixed(b"");
+
+    /// Its bytes.
+    pub fn bytes(&self) -> &[u8] {
+        match self {
+            Self::Fixed(bytes) => bytes,
+            Self::Name(name) => name,
+        }
+    }
 }
 
 /// What of a line is masked.

@@ -16,6 +16,8 @@ pub struct MaskedText<'t> {
     /// Where rules that look beyond a line match: by rule, in order.
     spans: Vec<(usize, Vec<Range<usize>>)>,
     line_end: &'static [u8],
+    /// Whether it is the text before, which has the old names of what is renamed.
+    is_before: bool,
 }
 
 impl<'t> MaskedText<'t> {
@@ -25,14 +27,20 @@ impl<'t> MaskedText<'t> {
         let first = line_end(&text, 0);
         let line_end: &[u8] = if text[..first].ends_with(b"\r\n") { b"\r\n" } else { b"\n" };
         let spans = if file_rules.is_local() { Vec::new() } else { file_rules.long_spans(&text) };
-        Self { text, file_rules: Arc::clone(file_rules), spans, line_end }
+        Self { text, file_rules: Arc::clone(file_rules), spans, line_end, is_before: false }
+    }
+
+    /// The same as the text before.
+    pub fn before(mut self) -> Self {
+        self.is_before = true;
+        self
     }
 
     /// A text under no rules.
     pub fn unmasked(text: &'t [u8]) -> Self {
         static NO_RULES: OnceLock<Arc<FileRules>> = OnceLock::new();
         let file_rules = Arc::clone(NO_RULES.get_or_init(Arc::default));
-        Self { text: Cow::Borrowed(text), file_rules, spans: Vec::new(), line_end: b"\n" }
+        Self { text: Cow::Borrowed(text), file_rules, spans: Vec::new(), line_end: b"\n", is_before: false }
     }
 
     /// The text.
@@ -99,7 +107,7 @@ impl<'t> MaskedText<'t> {
         let mut at = 0;
         for span in mask.spans.iter().filter(|span| put_aside(span.rule)) {
             left.extend_from_slice(&line[at..span.range.start]);
-            left.extend_from_slice(span.stands_for);
+            left.extend_from_slice(span.stands_for.bytes());
             at = span.range.end;
         }
         left.extend_from_slice(&line[at..]);
@@ -122,6 +130,9 @@ impl<'t> MaskedText<'t> {
         (line, one): (Range<usize>, &LineMask),
         (masked, other, two): (&MaskedText<'_>, Range<usize>, &LineMask),
     ) -> (Verdict, Option<usize>) {
+        if self.is_renamed_back((line.clone(), one), (masked, other.clone(), two)) {
+            return (Verdict::Counted, None);
+        }
         let same = self.visible(line.clone(), one) == masked.visible(other.clone(), two);
         let effect = if same { Effect::Ignore } else { Effect::Mute };
         let (line, other) = (&self.text[line], &masked.text[other]);
@@ -131,6 +142,22 @@ impl<'t> MaskedText<'t> {
                 || !parts(line, one, *rule).eq(parts(other, two, *rule))
         };
         (if same { Verdict::Ignored } else { Verdict::Muted }, rules.into_iter().find(explains))
+    }
+}
+
+impl MaskedText<'_> {
+    /// Whether a name in two lines that match was renamed the other way round.
+    fn is_renamed_back(
+        &self,
+        (line, one): (Range<usize>, &LineMask),
+        (masked, other, two): (&MaskedText<'_>, Range<usize>, &LineMask),
+    ) -> bool {
+        let (line, other) = ((&self.text[line], one), (&masked.text[other], two));
+        match (self.is_before, masked.is_before) {
+            (true, false) => self.file_rules.is_renamed_back(line, other),
+            (false, true) => self.file_rules.is_renamed_back(other, line),
+            _ => false,
+        }
     }
 }
 

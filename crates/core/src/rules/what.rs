@@ -19,11 +19,13 @@
 //! | `hex-addresses` | `0x…` and `@…` with hexadecimal digits |
 //! | `/pattern/` | what a regular expression matches |
 //! | `chars:1-24+30-40` | characters of each line, counted from 1 |
+//! | `renamed:OLD=NEW` | whole words that are OLD before and NEW after |
 
 use std::ops::Range;
 
 use regex::bytes::{Regex, RegexBuilder};
 
+use super::rename::Rename;
 use super::values::Value;
 use crate::internal::text::spelling::nearest;
 
@@ -58,6 +60,8 @@ pub enum What {
     Pattern(Regex),
     /// What a regular expression matches that may go over line ends.
     LongPattern(Regex),
+    /// Whole words that are called something else after.
+    Renamed(Rename),
     /// Characters of each line, from 0.
     Characters(Vec<Range<usize>>),
 }
@@ -92,6 +96,9 @@ pub enum WhatError {
     /// A pattern without its end.
     #[error("`{0}` is no pattern: it needs a `/` at its start and at its end; a `/` inside is written `\\/`")]
     Open(String),
+    /// A rename that is none.
+    #[error("`{0}` is no rename: write `renamed:OLD=NEW`; a `=` or `,` in a name is written `\\=`, `\\,`")]
+    Rename(String),
     /// Characters that are no range.
     #[error("`{0}` is no range of characters: write `chars:1-24`, or `chars:1-24+30-40`")]
     Range(String),
@@ -136,6 +143,9 @@ impl What {
         if let Some(rest) = text.strip_prefix('/') {
             let inner = rest.strip_suffix('/').filter(|inner| !inner.ends_with('\\') || inner.ends_with("\\\\"));
             return Self::pattern(&inner.ok_or_else(|| WhatError::Open(text.to_owned()))?.replace("\\/", "/"));
+        }
+        if let Some(names) = text.strip_prefix("renamed:") {
+            return Rename::parse(names).map(Self::Renamed).ok_or_else(|| WhatError::Rename(text.to_owned()));
         }
         if let Some(ranges) = text.strip_prefix("chars:") {
             let ranges: Result<_, _> = ranges.split('+').map(|range| characters(range, text)).collect();
@@ -194,7 +204,7 @@ pub fn split_list(text: &str) -> Vec<&str> {
     for (at, c) in text.char_indices() {
         match c {
             _ if escaped => escaped = false,
-            '\\' if in_pattern => escaped = true,
+            '\\' if in_pattern || text[start..].trim_start().starts_with("renamed:") => escaped = true,
             '/' if at == start => in_pattern = true,
             '/' if in_pattern && matches!(text[at + 1..].chars().next(), None | Some(',')) => in_pattern = false,
             ',' if !in_pattern => {

@@ -4,6 +4,7 @@ use proptest::prelude::*;
 use std::sync::Arc;
 use tideline_core::internal::align::{Bounds, align_masked};
 use tideline_core::internal::kinds::text::{Grain, TextOptions, compare_masked, detail};
+use tideline_core::internal::kinds::{self, Comparison, ContentOptions};
 use tideline_core::internal::model::{Row, TextComparison, Weight};
 use tideline_core::internal::rules::{Effect, FileRules, MaskedText, Rule, Rules, Verdict, What, split_list};
 
@@ -346,4 +347,53 @@ fn the_documentation_names_every_language() {
     for syntax in &tideline_core::internal::rules::languages::SYNTAXES {
         assert!(text.contains(syntax.name), "{}", syntax.name);
     }
+}
+
+/// The changes of two texts under one rule: their weights, and the parts of their first lines that differ and count.
+fn renamed(effect: Effect, rule: &str, before: &str, after: &str) -> (Vec<Weight>, usize) {
+    let rules = match effect {
+        Effect::Ignore => rules(rule, ""),
+        Effect::Mute => rules("", rule),
+    };
+    let options = ContentOptions::default().rules(rules);
+    let comparison = kinds::compare(b"x.txt", (before.as_bytes(), after.as_bytes()), &options);
+    let Comparison::Text(texts) = comparison else { panic!("both are text") };
+    (texts.found.changes.iter().map(|change| change.weight).collect(), texts.found.differing_lines())
+}
+
+#[test]
+fn a_rename_holds_for_whole_words_and_in_one_direction() {
+    let rule = "renamed:gauge=sensor";
+    for (before, after, counted) in [
+        ("read the gauge\n", "read the sensor\n", 0),
+        ("gauge, gauge.\n", "sensor, sensor.\n", 0),
+        ("gauge\n", "gauge\n", 0),
+        ("gauge and sensor\n", "sensor and sensor\n", 0),
+        ("sensor\n", "gauge\n", 1),
+        ("gauges\n", "sensors\n", 1),
+        ("my_gauge\n", "my_sensor\n", 1),
+        ("the gauge reads 1\n", "the sensor reads 2\n", 1),
+        ("a gauge\nb\nc gauge\n", "a sensor\nb\nc gauges\n", 1),
+    ] {
+        let (weights, lines) = renamed(Effect::Ignore, rule, before, after);
+        assert_eq!((weights.len(), lines), (counted, counted), "{before:?} and {after:?}");
+        let (weights, lines) = renamed(Effect::Mute, rule, before, after);
+        let weighing = weights.iter().filter(|weight| **weight == Weight::Counted).count();
+        assert_eq!((weighing, lines), (counted, counted), "muted: {before:?} and {after:?}");
+    }
+    assert_eq!(renamed(Effect::Mute, rule, "gauge\n", "sensor\n").0, [Weight::Muted]);
+}
+
+#[test]
+fn names_of_a_rename_may_hold_any_letters() {
+    let none = |rule: &str, before: &str, after: &str| renamed(Effect::Ignore, rule, before, after).0.is_empty();
+    assert!(none("renamed:edition 7=edition 8", "the edition 7 of\n", "the edition 8 of\n"));
+    assert!(!none("renamed:edition 7=edition 8", "the edition 70 of\n", "the edition 80 of\n"));
+    assert!(none(r"renamed:a\=b=c\,d", "if a=b then\n", "if c,d then\n"));
+    assert!(none("renamed:höhe=level", "die höhe ist\n", "die level ist\n"));
+    assert!(none("renamed:kit=kit-7", "the kit is\n", "the kit-7 is\n"));
+    for wrong in ["renamed:", "renamed:a", "renamed:a=", "renamed:=b", "renamed:a=a", "renamed:a=b=c"] {
+        assert!(What::parse(wrong, []).unwrap_err().to_string().contains("is no rename"), "{wrong}");
+    }
+    assert_eq!(split_list(r"case,renamed:a\,b=c,space"), ["case", r"renamed:a\,b=c", "space"]);
 }

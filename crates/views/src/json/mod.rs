@@ -14,11 +14,11 @@ use std::time::SystemTime;
 
 use jiff::Timestamp;
 use tideline_core::internal::kinds::Comparison;
-use tideline_core::internal::kinds::text::{Detail, Grain, causes, detail};
+use tideline_core::internal::kinds::text::{Detail, Grain, Repeat, causes, detail};
 use tideline_core::internal::model::{Change, Form, HiddenStretch, Kind, Row, Segment, Span, Status, Weight};
 use tideline_core::internal::patch::HunkPlacement;
 use tideline_core::internal::patch::apply::{AppliedPart, Outcome};
-use tideline_core::internal::rules::{Account, MaskedText, PutAside};
+use tideline_core::internal::rules::{Account, MaskedText, PutAside, Rename};
 use tideline_core::internal::text::lines::Lines;
 use tideline_core::internal::tree::{Attribute, EntryMetadata, EntryType, Pair, TreeComparison};
 
@@ -30,7 +30,7 @@ pub use records::write_record;
 use records::{
     AppliedHunk, AppliedOutcome, AppliedPlace, AppliedRecord, AsideRecord, AttributeName, ChangeRecord, ChangeSide,
     ComparisonRecord, CutRecord, EntryName, LinePart, LineParts, PairKind, PairRecord, PairSide, PutAsideRecord,
-    Record, SectionRecord, Side, SummaryRecord, WrittenRecord,
+    Record, RepeatRecord, SectionRecord, Side, SummaryRecord, WrittenRecord,
 };
 use value::text;
 pub use value::{TextOrBytes, VERSION, write_value};
@@ -181,6 +181,20 @@ pub fn give_pair_changes(
         // All that is known of them is in the record of the pair.
         PairView::Bytes(_) => Ok(()),
     }
+}
+
+/// The record of an edit that occurs more than once.
+pub fn repeat(repeat: &Repeat) -> Record {
+    Record::Repeat(RepeatRecord {
+        before: text(&repeat.before),
+        after: text(&repeat.after),
+        times: repeat.times,
+        files: repeat.files,
+        alone: repeat.alone,
+        path: text(&repeat.example.0),
+        line: repeat.example.1 + 1,
+        rule: Rename::written(&repeat.before, &repeat.after),
+    })
 }
 
 /// Gives a record for each section of a pair of contents that differs.

@@ -22,6 +22,8 @@ pub enum Record {
     Pair(PairRecord),
     /// A change of the pair before it.
     Change(ChangeRecord),
+    /// An edit of words that occurs more than once.
+    Repeat(RepeatRecord),
     /// A section of the pair before it that differs: a function, a class, a chapter.
     Section(SectionRecord),
     /// A stretch of the pair before it that is not shown as different: only ignored text differs in it, or muted text that is hidden.
@@ -155,6 +157,28 @@ pub enum Side {
     Before,
     /// The side after.
     After,
+}
+
+/// An edit of words that occurs more than once.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
+pub struct RepeatRecord {
+    /// What it was.
+    pub before: TextOrBytes,
+    /// What it is now.
+    pub after: TextOrBytes,
+    /// How often it occurs.
+    pub times: usize,
+    /// In how many files.
+    pub files: usize,
+    /// How many changes are nothing else.
+    pub alone: usize,
+    /// The path of the first file with it.
+    pub path: TextOrBytes,
+    /// The line there, from 1.
+    pub line: usize,
+    /// What a rule that leaves it out would be told, if a rule can say it.
+    pub rule: Option<String>,
 }
 
 /// A section that differs.

@@ -4,10 +4,10 @@ use std::io::{self, Write};
 
 use anyhow::Result;
 use tideline_core::internal::kinds::Comparison;
-use tideline_core::internal::kinds::text::Grain;
+use tideline_core::internal::kinds::text::{Grain, Repeat, Repeats};
 use tideline_core::internal::model::Status;
 use tideline_views::json::{self, records::Record};
-use tideline_views::terminal::{draw_pair, draw_sections};
+use tideline_views::terminal::{draw_pair, draw_repeats, draw_sections};
 use tideline_views::{PairView, encoding_note};
 
 use super::output::{Inside, Output, Terminal};
@@ -36,17 +36,23 @@ pub(super) fn run(request: &Request, output: &Output, sides: &Sides) -> Result<O
         Output::Paths { null } => printing(false, |out| write_path(sides.type_name().as_bytes(), *null, out))?,
         Output::Json { grain, each_file } => printing(false, |out| {
             let write = &mut |record| json::write_record(&record, out);
-            if *each_file != Inside::Sections {
-                return give_records(sides, (&comparison, status), (grain, usize::MAX), write);
+            match each_file {
+                Inside::Changes | Inside::Nothing => {
+                    give_records(sides, (&comparison, status), (grain, usize::MAX), write)
+                }
+                Inside::Sections => give_records_with(sides, (&comparison, status), write, |path, view, take| {
+                    json::give_sections(path, view, take)
+                }),
+                Inside::Repeats => give_records_with(sides, (&comparison, status), write, |path, view, take| {
+                    repeats_in([(path, view)]).iter().try_for_each(|repeat| take(json::repeat(repeat)))
+                }),
             }
-            give_records_with(sides, (&comparison, status), write, |path, view, take| {
-                json::give_sections(path, view, take)
-            })
         })?,
         Output::Terminal(Terminal { look, paged, each_file }) => {
             let note = encoding_note(&comparison);
             let view = PairView::new(&comparison, sides.title(note.as_deref()));
             printing(*paged, |out| match (&view, each_file) {
+                (view, Inside::Repeats) => draw_repeats(&repeats_in([(sides.type_name().as_bytes(), view)]), look, out),
                 (PairView::Text(view), Inside::Sections) => draw_sections(view, &view.section_changes(), look, out),
                 _ => draw_pair(&view, look, out),
             })?;
@@ -56,6 +62,23 @@ pub(super) fn run(request: &Request, output: &Output, sides: &Sides) -> Result<O
         tell_unused(rules, &comparison.account());
     }
     sides.check().map(|()| Outcome::of(status))
+}
+
+/// The edits that repeat in some pairs of contents.
+fn repeats_in<'v>(pairs: impl IntoIterator<Item = (&'v [u8], &'v PairView<'v>)>) -> Vec<Repeat> {
+    let mut repeats = Repeats::default();
+    for (path, view) in pairs {
+        add_repeats(path, view, &mut repeats);
+    }
+    repeats.list()
+}
+
+/// Adds the edits of a pair of contents; what is not text has no words.
+pub(super) fn add_repeats(path: &[u8], view: &PairView<'_>, repeats: &mut Repeats) {
+    match view {
+        PairView::Text(view) => repeats.add(path, (view.before, view.after), view.comparison),
+        PairView::Bytes(_) => {}
+    }
 }
 
 /// Writes a path by itself.

@@ -47,14 +47,17 @@ pub(super) enum Inside {
     Changes,
     /// The sections that differ.
     Sections,
+    /// Edits that repeat, of all files together.
+    Repeats,
 }
 
 impl Inside {
     fn of(args: &CompareArgs) -> Self {
-        match (args.sections, args.each_file) {
-            (true, _) => Self::Sections,
-            (false, true) => Self::Changes,
-            (false, false) => Self::Nothing,
+        match (args.sections, args.repeats, args.each_file) {
+            (true, ..) => Self::Sections,
+            (_, true, _) => Self::Repeats,
+            (.., true) => Self::Changes,
+            (false, false, false) => Self::Nothing,
         }
     }
 }

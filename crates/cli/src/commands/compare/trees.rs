@@ -5,16 +5,16 @@ use std::ops::ControlFlow;
 use std::time::{Duration, Instant};
 
 use anyhow::Result;
-use tideline_core::internal::kinds::text::Grain;
+use tideline_core::internal::kinds::text::{Grain, Repeat, Repeats};
 use tideline_core::internal::model::Status;
 use tideline_core::internal::rules::Rules;
 use tideline_core::internal::tree::{self, Pair, PairSink, Progress, TreeComparison, TreeOptions};
 use tideline_views::json::{self, records::Record};
 use tideline_views::report::Body;
-use tideline_views::terminal::{self, Look, draw_sections, draw_tree, write_account};
+use tideline_views::terminal::{self, Look, draw_repeats, draw_sections, draw_tree, write_account};
 use tideline_views::{PairView, note, plural, sections_in_words};
 
-use super::files::write_path;
+use super::files::{add_repeats, write_path};
 use super::named::{Named, all_that_is_shown, compare_asked};
 use super::output::{Inside, Output, Terminal};
 use crate::commands::pairs::Trees;
@@ -32,7 +32,10 @@ pub(super) fn run(request: &Request, output: &Output, trees: &Trees) -> Result<O
     let whole = |options| with_progress(|progress| compare_asked(request, trees, options, progress));
     let comparison = match output {
         Output::Quiet => whole(options)?.0,
-        Output::Paths { .. } | Output::Json { .. } if request.paths.is_empty() => {
+        Output::Json { each_file, .. } if request.paths.is_empty() && *each_file != Inside::Repeats => {
+            stream(output, trees, &all_that_is_shown(request, options))?
+        }
+        Output::Paths { .. } if request.paths.is_empty() => {
             stream(output, trees, &all_that_is_shown(request, options))?
         }
         Output::Paths { null } => {
@@ -48,6 +51,10 @@ pub(super) fn run(request: &Request, output: &Output, trees: &Trees) -> Result<O
                 json::write_record(&json::opening(&trees.labels), out)?;
                 let mut pairs = comparison.pairs.iter();
                 pairs.try_for_each(|pair| write_records(pair, trees, (inside, grain), out))?;
+                if inside == Inside::Repeats {
+                    let repeats = repeats_in(&comparison, trees);
+                    repeats.iter().try_for_each(|repeat| json::write_record(&json::repeat(repeat), out))?;
+                }
                 json::write_record(&json::tree_summary(&comparison), out)
             })?;
             comparison
@@ -55,8 +62,10 @@ pub(super) fn run(request: &Request, output: &Output, trees: &Trees) -> Result<O
         Output::Terminal(Terminal { look, paged, each_file }) => {
             let (comparison, named) = whole(options)?;
             printing(*paged, |out| {
-                if *each_file == Inside::Sections {
-                    return draw_each_sections(&comparison, trees, look, out);
+                match each_file {
+                    Inside::Sections => return draw_each_sections(&comparison, trees, look, out),
+                    Inside::Repeats => return draw_repeats(&repeats_in(&comparison, trees), look, out),
+                    Inside::Nothing | Inside::Changes => {}
                 }
                 if !named.is_empty() && named.iter().all(|named| named.is_file) {
                     return draw_files(&named, &comparison, trees, look, out);
@@ -168,6 +177,19 @@ fn draw_each(comparison: &TreeComparison, trees: &Trees, look: &Look, out: &mut 
     Ok(())
 }
 
+/// The edits that repeat in all files with contents to show.
+fn repeats_in(comparison: &TreeComparison, trees: &Trees) -> Vec<Repeat> {
+    let mut repeats = Repeats::default();
+    for pair in comparison.pairs.iter().filter(|pair| pair.is_file() && pair.contents_differ()) {
+        trees.with_pair(pair, |held| match held {
+            Body::Pair(view) => add_repeats(&pair.path, &view, &mut repeats),
+            // A file that has become unreadable since has nothing to tell.
+            Body::Nothing(_) => {}
+        });
+    }
+    repeats.list()
+}
+
 /// Draws the sections that differ of every file with contents to show, and how many there are in all.
 fn draw_each_sections(comparison: &TreeComparison, trees: &Trees, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     let (mut all, mut files, mut others) = (Vec::new(), 0, 0);
@@ -249,6 +271,8 @@ fn write_records(pair: &Pair, trees: &Trees, (inside, grain): (Inside, &Grain), 
             let take = &mut |record| json::write_record(&record, out);
             match inside {
                 Inside::Sections => json::give_sections(&pair.path, &view, take),
+                // They are told of all files together.
+                Inside::Repeats => Ok(()),
                 Inside::Changes | Inside::Nothing => {
                     json::give_pair_changes(&pair.path, &view, (grain, usize::MAX), take)
                 }

@@ -36,8 +36,11 @@ pub(super) fn wanted<'b>(
     if file_rules.is_clear() || !is_patch_text(before) || !is_patch_text(after) {
         return Cow::Borrowed(after);
     }
-    let carried =
-        counted_text(&MaskedText::new(before, &file_rules), &MaskedText::new(after, &file_rules), request.counted_only);
+    let carried = counted_text(
+        &MaskedText::new(before, &file_rules).before(),
+        &MaskedText::new(after, &file_rules),
+        request.counted_only,
+    );
     account.add(&carried.account);
     Cow::Owned(carried.text)
 }

@@ -51,6 +51,16 @@ pub(super) fn equal_inside(before: (&MaskedText<'_>, &Span), after: (&MaskedText
         let stretches = stretches_inside(&lines_before, &lines_after);
         return lines_before.len() - stretches.iter().map(|(gone, _)| gone.len()).sum::<usize>();
     }
+    if before.0.file_rules().renames() {
+        let rows = detail(before, after, &Grain::Line).rows;
+        let counted = |row: &&Row| match row {
+            Row::Gone { weight, .. } | Row::New { weight, .. } | Row::Edited { weight, .. } => {
+                *weight == Weight::Counted
+            }
+            Row::Equal { .. } | Row::Hidden { .. } => false,
+        };
+        return longer.saturating_sub(rows.iter().filter(counted).count());
+    }
     let (b, a) = (Side::of(before, &lines_before), Side::of(after, &lines_after));
     let counted = |side: &Side<'_, '_>, lines: &Range<usize>| {
         lines.clone().filter(|&line| side.weight_alone(line) == Some(Weight::Counted)).count()
@@ -220,7 +230,13 @@ impl<'s, 't> Side<'s, 't> {
             self.masked.verdict_of(self.lines[before].bytes.clone(), (other.masked, other.lines[after].bytes.clone()));
         match judged.0 {
             Verdict::Ignored => Row::Equal { before, after },
-            _ => Row::Edited { before, after, words: self.words(before, other, after, grain), weight: Weight::Muted },
+            Verdict::Counted => {
+                let words = align_words(self.text(before), other.text(after), grain);
+                Row::Edited { before, after, words, weight: Weight::Counted }
+            }
+            Verdict::Muted => {
+                Row::Edited { before, after, words: self.words(before, other, after, grain), weight: Weight::Muted }
+            }
         }
     }
 

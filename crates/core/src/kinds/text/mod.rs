@@ -4,10 +4,12 @@ mod changes;
 mod coalesce;
 mod explain;
 mod inside;
+mod repeats;
 pub mod sections;
 
 pub use explain::{Explanation, LineOf, Reason, explain_change, explain_line};
 pub use inside::{Detail, causes, detail};
+pub use repeats::{Repeat, Repeats};
 
 use crate::internal::align::{Bounds, align_masked, moves::find_moves};
 use crate::internal::model::TextComparison;
