@@ -25,6 +25,11 @@ pub(crate) fn excerpt(line: &[u8], parts: &[Segment], columns: usize) -> Option<
             break;
         }
         let around = change.start.saturating_sub(KEPT)..(change.end + KEPT).min(line.len());
+        // A change that does not fit is left out as a whole, unless it is the only one.
+        let first = kept.last().map_or(around.start, |last| around.start.max(last.end));
+        if change.end.saturating_sub(first) > room && kept.len() > 1 {
+            break;
+        }
         match kept.last_mut() {
             Some(last) if around.start <= last.end + KEPT => {
                 let end = around.end.max(last.end).min(last.end + room);

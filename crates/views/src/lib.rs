@@ -10,6 +10,7 @@ pub mod html;
 pub mod json;
 pub mod markdown;
 mod marks;
+mod muted_run;
 pub mod report;
 mod rows;
 mod shown;

@@ -36,6 +36,9 @@ pub(crate) struct FilesArgs {
     /// Do not look for files that stand elsewhere
     #[arg(long)]
     pub(crate) no_moves: bool,
+    /// Work on so many files at once [default: one for each processor]
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=1024))]
+    pub(crate) jobs: Option<u16>,
 }
 
 /// How links are compared.
@@ -53,6 +56,8 @@ impl FilesArgs {
             trust,
             also_compare,
             no_moves,
+            // How fast a plan is made says nothing of what is in it.
+            jobs: _,
         } = self;
         let lists = only.is_empty() && include.is_empty() && exclude.is_empty() && also_compare.is_empty();
         let flags = *use_ignore_files || *with_repositories || *no_moves || *links == LinksChoice::Follow;

@@ -8,8 +8,12 @@ use tideline_sources::SideOptions;
 use crate::args::{AttributeChoice, FilesArgs, LinksChoice, TrustChoice};
 use crate::commands::own_entries;
 
-/// Builds the options of a comparison of trees.
+/// Builds the options of a comparison of trees, and sees to it that no more files are worked on at once than was said.
 pub(crate) fn tree_options(args: &FilesArgs, contents: ContentOptions) -> Result<TreeOptions> {
+    if let Some(jobs) = args.jobs {
+        // Where the threads have been started already, a comparison before this one said how many.
+        let _ = rayon::ThreadPoolBuilder::new().num_threads(usize::from(jobs)).build_global();
+    }
     let filter = Filter::default().include(&args.include)?.exclude(&args.exclude)?.depth(args.depth.map(usize::from));
     let attributes = Attributes {
         mode: args.also_compare.contains(&AttributeChoice::Mode),

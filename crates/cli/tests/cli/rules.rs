@@ -215,3 +215,19 @@ proptest! {
         }
     }
 }
+
+#[test]
+fn long_runs_of_muted_lines_are_folded_and_counted() {
+    let lines = |clock: &str| (0..40).map(|at| format!("{clock} level {at}\n")).collect::<String>();
+    let folder = Folder::with(&[("one", &lines("10:00:00")), ("two", &lines("10:00:01"))]);
+    for layout in ["stacked", "beside", "inline"] {
+        let ran = folder.run(&["--mute", "timestamps", "--layout", layout, "--context", "2", "one", "two"]);
+        assert!(ran.out.contains(" ◌ 36 more muted lines not shown (--context all shows them)\n"), "{}", ran.out);
+        assert!(ran.out.contains("level 1\n") && !ran.out.contains("level 20"), "{}", ran.out);
+        let all = folder.run(&["--mute", "timestamps", "--layout", layout, "--context", "all", "one", "two"]);
+        assert!(!all.out.contains("not shown") && all.out.contains("level 20"), "{}", all.out);
+    }
+    let ran = folder.run(&["report", "--mute", "timestamps", "one", "two", "-o", "-", "--format", "html"]);
+    assert!(ran.out.contains("<summary>34 muted lines</summary>"), "{}", ran.out);
+    assert!(ran.out.contains(" level 20</code>"), "all of it is in the page");
+}

@@ -184,6 +184,16 @@ fn a_patch_under_a_rename_keeps_the_old_name() {
 }
 
 #[test]
+fn however_many_files_are_worked_on_at_once_the_result_is_the_same() {
+    let folder = kit();
+    let ran = folder.run(&["--json", "spring", "autumn"]);
+    for jobs in ["1", "2", "7"] {
+        assert_eq!(folder.run(&["--json", "--jobs", jobs, "spring", "autumn"]).out, ran.out, "{jobs}");
+    }
+    assert_eq!(folder.run(&["--jobs", "0", "spring", "autumn"]).status, Some(2));
+}
+
+#[test]
 fn flat_of_two_files_is_the_name_of_one_that_differs() {
     let folder = Folder::with(&[("one", "1\n"), ("two", "2\n")]);
     let ran = folder.run(&["--flat", "one", "two"]);

@@ -8,6 +8,7 @@ use tideline_core::internal::kinds::text::causes;
 use tideline_core::internal::model::{Form, Place, Weight};
 
 use super::filters;
+use crate::muted_run::{MutedRuns, Step};
 use crate::report::Shape;
 use crate::rows::{Block, FileRow, Line, LineChange, RowSource};
 use crate::shown::{Medium, Piece, Role, shown_name};
@@ -18,6 +19,8 @@ use crate::wording::section::section_in_words;
 
 /// Lines longer than this are cut around their changes.
 const WIDEST: usize = 10_000;
+/// Rows kept at either end of a run of muted ones.
+const KEPT: usize = 3;
 /// Rows shown of one change.
 const MOST_ROWS: usize = 4000;
 
@@ -98,6 +101,15 @@ struct CutRows {
 struct FoldHead {
     rows: usize,
     kept: bool,
+}
+
+#[derive(Template)]
+#[template(
+    source = "<details class=\"fold muted\"><summary>{{ rows|grouped }} muted line{{ rows|pluralize }}</summary>\n",
+    ext = "html"
+)]
+struct MutedFold {
+    rows: usize,
 }
 
 /// A line of one side.
@@ -192,7 +204,7 @@ impl<'a> PageRows<'a> {
             match source.block(index) {
                 Block::Change(place) => {
                     self.heading(view, place, out)?;
-                    source.rows(index).try_for_each(|row| self.row(&row, out))?;
+                    self.rows_of_change(source.rows(index), out)?;
                     self.end(out)?;
                 }
                 Block::Hidden { rows, bytes } => {
@@ -204,6 +216,34 @@ impl<'a> PageRows<'a> {
             }
         }
         self.flush(out)
+    }
+
+    /// Makes the rows of a change. Long runs of muted rows are folded.
+    fn rows_of_change<'r>(&mut self, rows: impl Iterator<Item = FileRow<'r>>, out: &mut dyn Write) -> io::Result<()> {
+        let mut runs = MutedRuns::new(KEPT);
+        let mut folded = String::new();
+        let mut pass_on = |step: Step<'r>| match step {
+            Step::Show(row) => self.row(&row, out),
+            Step::Fold(row) => {
+                // What is folded waits apart: how many rows there are is said before them.
+                let made = std::mem::take(&mut self.made);
+                let mut written = Vec::new();
+                self.row(&row, &mut written)?;
+                folded.push_str(&String::from_utf8_lossy(&written));
+                folded.push_str(&std::mem::replace(&mut self.made, made));
+                Ok(())
+            }
+            Step::Folded(rows) => {
+                self.make(&MutedFold { rows }, out)?;
+                self.made.push_str(&std::mem::take(&mut folded));
+                self.made.push_str("</details>\n");
+                Ok(())
+            }
+        };
+        for row in rows {
+            runs.add(row, &mut pass_on)?;
+        }
+        runs.end(&mut pass_on)
     }
 
     /// Writes what is made.

@@ -4,8 +4,12 @@ use std::io::{self, Write};
 
 use super::heading::write_change_heading;
 use super::look::Look;
+use super::palette::TextRole;
+use crate::marks::Marks;
+use crate::muted_run::{MutedRuns, Step};
 use crate::rows::{Block, FileRow, Pick, RowSource};
-use crate::view::{BothSections, FileView};
+use crate::view::{BothSections, Context, FileView};
+use crate::wording::counted;
 
 /// How the rows of a file are laid out.
 pub(super) trait Rows {
@@ -16,6 +20,14 @@ pub(super) trait Rows {
 
     /// Draws a row.
     fn row(&mut self, row: &FileRow<'_>, out: &mut dyn Write) -> io::Result<()>;
+}
+
+/// Says how many muted rows are not shown. They are not equal, and not called so.
+fn write_folded(count: usize, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+    let mark = Marks::of(look.plain).muted;
+    let text = format!(" {mark} {} not shown (--context all shows them)", counted(count, "more muted line"));
+    look.palette().write(TextRole::Faint, &text, out)?;
+    writeln!(out)
 }
 
 /// Draws the changes that are picked, without what stands above the first.
@@ -33,7 +45,18 @@ pub(super) fn draw_changes(
             Block::Hidden { .. } => {}
             Block::Change(place) => {
                 write_change_heading(view, (place, sections), look, out)?;
-                source.rows(block).try_for_each(|row| rows.row(&row, out))?;
+                if look.context == Context::All {
+                    source.rows(block).try_for_each(|row| rows.row(&row, out))?;
+                    continue;
+                }
+                let mut runs = MutedRuns::new(look.context.lines());
+                let mut pass_on = |step: Step<'_>| match step {
+                    Step::Show(row) => rows.row(&row, out),
+                    Step::Fold(_) => Ok(()),
+                    Step::Folded(count) => write_folded(count, look, out),
+                };
+                source.rows(block).try_for_each(|row| runs.add(row, &mut pass_on))?;
+                runs.end(&mut pass_on)?;
             }
         }
     }
