@@ -1,6 +1,7 @@
 //! Two trees, and their entries compared one pair at a time.
 
 use super::contents::{pair_texts, same_contents};
+use super::inspect::Inspect;
 use super::options::{TreeOptions, Trust};
 use super::progress::Progress;
 use super::{Attribute, EntryMetadata, EntryType, Note, Opened, Pair, Tree, TreeError, TreePath};
@@ -52,20 +53,20 @@ impl BothTrees<'_> {
         Unknown::Nothing
     }
 
-    /// Finds out what is not known of a pair yet.
-    pub(super) fn complete(&self, found: &mut Found) {
+    /// Finds out what is not known of a pair yet; what was made of the comparison of its contents.
+    pub(super) fn complete(&self, found: &mut Found, inspect: Option<&Inspect<'_>>) -> Vec<u8> {
         match found.unknown {
-            Unknown::Nothing => {}
-            Unknown::Difference => {
-                if let Err(problem) = self.measure(&mut found.pair) {
-                    found.pair.fail(Note::Unreadable(problem));
-                }
+            Unknown::Nothing => Vec::new(),
+            Unknown::Difference => self.measure(&mut found.pair, inspect).unwrap_or_else(|problem| {
+                found.pair.fail(Note::Unreadable(problem));
+                Vec::new()
+            }),
+            // What cannot be read is not counted, and differs all the same.
+            Unknown::DifferenceIfReadable => self.measure(&mut found.pair, inspect).unwrap_or_default(),
+            Unknown::Lines => {
+                self.count_lines(&mut found.pair);
+                Vec::new()
             }
-            Unknown::DifferenceIfReadable => {
-                // What cannot be read is not counted, and differs all the same.
-                let _ = self.measure(&mut found.pair);
-            }
-            Unknown::Lines => self.count_lines(&mut found.pair),
         }
     }
 
@@ -168,21 +169,22 @@ impl BothTrees<'_> {
     }
 
     /// Counts what differs in the contents of a pair. Where they cannot be read, nothing is counted.
-    fn measure(&self, pair: &mut Pair) -> Result<(), TreeError> {
+    fn measure(&self, pair: &mut Pair, inspect: Option<&Inspect<'_>>) -> Result<Vec<u8>, TreeError> {
         if !self.options.counts && self.options.contents.all_rules().is_empty() {
-            return Ok(());
+            return Ok(Vec::new());
         }
         let texts = pair_texts(Some((self.before, pair.path_before())), Some((self.after, &pair.path)))?;
         if texts.bytes().0 == texts.bytes().1 {
-            return Ok(());
+            return Ok(Vec::new());
         }
         let comparison = kinds::compare(&pair.path, texts.bytes(), &self.options.contents);
+        let made = inspect.map_or_else(Vec::new, |inspect| inspect(pair, &comparison));
         texts.check()?;
         (pair.kind, pair.extent, pair.account) = (Some(comparison.kind()), comparison.extent(), comparison.account());
         if pair.status == Status::Changed && pair.attributes.is_empty() {
             pair.status = comparison.status(false);
         }
-        Ok(())
+        Ok(made)
     }
 
     /// Looks at a gone or new file without reading it.

@@ -5,6 +5,7 @@ use std::ops::ControlFlow;
 use rayon::prelude::*;
 
 use super::both_trees::{BothTrees, Found, Unknown};
+use super::inspect::Inspect;
 use super::options::TreeOptions;
 use super::progress::Progress;
 use super::walk::Walk;
@@ -13,6 +14,8 @@ use crate::internal::model::Status;
 
 /// Pairs whose contents are looked into at a time, in parallel.
 const AT_ONCE: usize = 256;
+/// So many bytes of them at most; a larger one is looked into by itself.
+const MOST_BYTES: u64 = 64 << 20;
 
 /// Where the pairs of two trees go.
 pub trait PairSink {
@@ -20,13 +23,13 @@ pub trait PairSink {
     /// differs in a file is not counted yet.
     fn provisional(&mut self, _pair: &Pair) {}
 
-    /// A pair of which all is known. Pairs come in path order; those that were not asked for do not come. A sink that has seen
-    /// enough ends the comparison.
-    fn pair(&mut self, pair: Pair) -> ControlFlow<()>;
+    /// A pair of which all is known, with what was made of its comparison. Pairs come in path order; those that were not asked for do
+    /// not come. A sink that has seen enough ends the comparison.
+    fn pair(&mut self, pair: Pair, made: Vec<u8>) -> ControlFlow<()>;
 }
 
 impl PairSink for Vec<Pair> {
-    fn pair(&mut self, pair: Pair) -> ControlFlow<()> {
+    fn pair(&mut self, pair: Pair, _: Vec<u8>) -> ControlFlow<()> {
         self.push(pair);
         ControlFlow::Continue(())
     }
@@ -35,17 +38,18 @@ impl PairSink for Vec<Pair> {
 /// Compares two trees. What cannot be read is a pair of its own; the rest goes on.
 pub fn compare(before: &dyn Tree, after: &dyn Tree, options: &TreeOptions, progress: &Progress) -> TreeComparison {
     let mut pairs = Vec::new();
-    let totals = compare_into(before, after, options, progress, &mut pairs);
+    let totals = compare_into((before, after), options, progress, None, &mut pairs);
     TreeComparison { pairs, ..totals }
 }
 
 /// Compares two trees and passes the pairs on as soon as they are known: once all files that moved are found, or at once where none
-/// are looked for. What is returned holds everything but the pairs.
+/// are looked for. What is returned holds everything but the pairs. Each pair of contents is compared once: what is to be made of the
+/// comparison is made then.
 pub fn compare_into(
-    before: &dyn Tree,
-    after: &dyn Tree,
+    (before, after): (&dyn Tree, &dyn Tree),
     options: &TreeOptions,
     progress: &Progress,
+    inspect: Option<&Inspect<'_>>,
     sink: &mut dyn PairSink,
 ) -> TreeComparison {
     let walk = Walk { trees: BothTrees { before, after, options, progress } };
@@ -57,12 +61,12 @@ pub fn compare_into(
             all.extend(known);
             return ControlFlow::Continue(());
         }
-        pass_on(known, &walk, &mut comparison, sink)
+        pass_on(known, (&walk, inspect), &mut comparison, sink)
     });
     if options.moves {
         let all = match_moves(all, &walk);
         // Where the sink has had enough, the rest is not looked into.
-        let _ = pass_on(all, &walk, &mut comparison, sink);
+        let _ = pass_on(all, (&walk, inspect), &mut comparison, sink);
     }
     comparison.left_out = totals.left_out;
     comparison.left_out.repositories.sort_unstable();
@@ -75,18 +79,27 @@ pub fn compare_into(
 /// Finds out what is not known of some pairs yet, counts them, and passes those on that were asked for.
 fn pass_on(
     found: Vec<Found>,
-    walk: &Walk<'_>,
+    (walk, inspect): (&Walk<'_>, Option<&Inspect<'_>>),
     comparison: &mut TreeComparison,
     sink: &mut dyn PairSink,
 ) -> ControlFlow<()> {
     let mut found = found.into_iter().peekable();
     while found.peek().is_some() {
-        let mut some: Vec<Found> = found.by_ref().take(AT_ONCE).collect();
-        some.par_iter_mut().for_each(|found| walk.trees.complete(found));
-        for Found { pair, .. } in some {
+        // As many as keep the processors busy, and no more than fit into memory with what is made of them.
+        let mut some: Vec<Found> = Vec::new();
+        let mut bytes = 0;
+        while some.len() < AT_ONCE
+            && bytes < MOST_BYTES
+            && let Some(next) = found.next()
+        {
+            bytes += next.pair.size();
+            some.push(next);
+        }
+        let made: Vec<Vec<u8>> = some.par_iter_mut().map(|found| walk.trees.complete(found, inspect)).collect();
+        for (Found { pair, .. }, made) in some.into_iter().zip(made) {
             comparison.tally(std::slice::from_ref(&pair));
             if walk.trees.options.keeps(&pair) {
-                sink.pair(pair)?;
+                sink.pair(pair, made)?;
             }
         }
     }

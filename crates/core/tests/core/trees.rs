@@ -155,7 +155,7 @@ impl PairSink for Recorded {
         self.provisional.push((pair.path.clone(), pair.status));
     }
 
-    fn pair(&mut self, pair: Pair) -> ControlFlow<()> {
+    fn pair(&mut self, pair: Pair, _: Vec<u8>) -> ControlFlow<()> {
         self.met_before_the_first.get_or_insert(self.provisional.len());
         self.known.push(pair);
         if self.most == Some(self.known.len()) { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
@@ -174,7 +174,7 @@ fn without_moves_pairs_are_known_while_the_walk_goes_on() {
     let run = |moves: bool, most: Option<usize>| {
         let mut sink = Recorded { most, ..Recorded::default() };
         let options = TreeOptions::default().moves(moves);
-        compare_into(&before, &after, &options, &Progress::default(), &mut sink);
+        compare_into((&before, &after), &options, &Progress::default(), None, &mut sink);
         sink
     };
     let (at_once, with_moves) = (run(false, None), run(true, None));
@@ -191,7 +191,7 @@ fn what_the_walk_says_first_is_provisional() {
     let before = MemoryTree::new().file("old", prose(3)).file("level", "1.2\n");
     let after = MemoryTree::new().file("new", prose(3)).file("level", "1.4\n");
     let mut sink = Recorded::default();
-    compare_into(&before, &after, &TreeOptions::default(), &Progress::default(), &mut sink);
+    compare_into((&before, &after), &TreeOptions::default(), &Progress::default(), None, &mut sink);
     let met: Vec<_> = sink.provisional.iter().map(|(path, status)| (path.to_text(), *status)).collect();
     let expected = [("level", Status::Changed), ("new", Status::New), ("old", Status::Gone)];
     assert_eq!(met, expected.map(|(path, status)| (path.to_owned(), status)));
@@ -207,7 +207,7 @@ proptest! {
         let (before, after) = (planted(&before), planted(&after));
         let options = TreeOptions::default().moves(moves).only(Some(Status::ALL.to_vec()));
         let mut sink = Recorded::default();
-        let totals = compare_into(&before, &after, &options, &Progress::default(), &mut sink);
+        let totals = compare_into((&before, &after), &options, &Progress::default(), None, &mut sink);
         let whole = compared(&before, &after, &options);
         prop_assert_eq!(&sink.known, &whole.pairs);
         prop_assert_eq!(&totals.counts, &whole.counts);

@@ -5,6 +5,7 @@ use std::ops::ControlFlow;
 use std::time::{Duration, Instant};
 
 use anyhow::Result;
+use tideline_core::internal::kinds::Comparison;
 use tideline_core::internal::kinds::text::{Grain, Repeat, Repeats};
 use tideline_core::internal::model::Status;
 use tideline_core::internal::rules::Rules;
@@ -12,7 +13,7 @@ use tideline_core::internal::tree::{self, Pair, PairSink, Progress, TreeComparis
 use tideline_views::json::{self, records::Record};
 use tideline_views::report::Body;
 use tideline_views::terminal::{self, Look, draw_repeats, draw_sections, draw_tree, write_account};
-use tideline_views::{PairView, note, plural, sections_in_words};
+use tideline_views::{PairView, Title, note, plural, sections_in_words};
 
 use super::files::{add_repeats, write_path};
 use super::named::{Named, all_that_is_shown, compare_asked};
@@ -86,10 +87,19 @@ fn stream(output: &Output, trees: &Trees, options: &TreeOptions) -> Result<TreeC
         if let Output::Json { .. } = output {
             json::write_record(&json::opening(&trees.labels), out)?;
         }
-        let mut printer =
-            Printer { output, trees, out, unreadable: Vec::new(), flushed: Instant::now(), result: Ok(()) };
-        let mut compare =
-            |progress: &Progress| tree::compare_into(&*trees.before, &*trees.after, options, progress, &mut printer);
+        // What is told of the inside of a file is made where its contents are compared.
+        let shown = match output {
+            Output::Json { grain, each_file } if *each_file != Inside::Nothing => Some((*each_file, grain)),
+            Output::Json { .. } | Output::Quiet | Output::Paths { .. } | Output::Terminal(_) => None,
+        };
+        let inspect = shown.map(|shown| {
+            move |pair: &Pair, comparison: &Comparison<'_>| records_inside(pair, comparison, trees, shown)
+        });
+        let mut printer = Printer { output, out, unreadable: Vec::new(), flushed: Instant::now(), result: Ok(()) };
+        let mut compare = |progress: &Progress| {
+            let inspect = inspect.as_ref().map(|inspect| inspect as &tree::Inspect<'_>);
+            tree::compare_into(trees.both(), options, progress, inspect, &mut printer)
+        };
         // On a terminal, the pairs themselves tell that the work goes on.
         comparison =
             if io::stdout().is_terminal() { compare(&Progress::default()) } else { with_progress(&mut compare) };
@@ -106,7 +116,6 @@ fn stream(output: &Output, trees: &Trees, options: &TreeOptions) -> Result<TreeC
 /// Prints the pairs of two trees one by one.
 struct Printer<'a> {
     output: &'a Output,
-    trees: &'a Trees,
     out: &'a mut dyn Write,
     unreadable: Vec<Pair>,
     flushed: Instant,
@@ -114,10 +123,13 @@ struct Printer<'a> {
 }
 
 impl Printer<'_> {
-    fn print(&mut self, pair: &Pair) -> io::Result<()> {
+    fn print(&mut self, pair: &Pair, made: &[u8]) -> io::Result<()> {
         match self.output {
             Output::Paths { null } => write_path(&pair.path, *null, self.out)?,
-            Output::Json { grain, each_file } => write_records(pair, self.trees, (*each_file, grain), self.out)?,
+            Output::Json { .. } => {
+                json::write_record(&Record::Pair(json::tree_pair(pair)), self.out)?;
+                self.out.write_all(made)?;
+            }
             Output::Quiet | Output::Terminal(_) => {}
         }
         if self.flushed.elapsed() > OFTEN {
@@ -129,8 +141,8 @@ impl Printer<'_> {
 }
 
 impl PairSink for Printer<'_> {
-    fn pair(&mut self, pair: Pair) -> ControlFlow<()> {
-        self.result = self.print(&pair);
+    fn pair(&mut self, pair: Pair, made: Vec<u8>) -> ControlFlow<()> {
+        self.result = self.print(&pair, &made);
         if pair.status == Status::Unreadable {
             self.unreadable.push(pair);
         }
@@ -260,6 +272,17 @@ fn draw_pair(pair: &Pair, trees: &Trees, look: &Look, out: &mut dyn Write) -> io
     })
 }
 
+/// The records of what is inside a pair.
+fn records_inside(pair: &Pair, comparison: &Comparison<'_>, trees: &Trees, shown: (Inside, &Grain)) -> Vec<u8> {
+    let mut made = Vec::new();
+    let path = pair.path.to_text();
+    let title = Title { name: &path, type_name: &path, labels: &trees.labels, note: None };
+    if pair.is_file() && write_inside(pair, &PairView::new(comparison, title), shown, &mut made).is_err() {
+        made.clear();
+    }
+    made
+}
+
 /// Writes the record of a pair and, if they are wanted, those of its changes.
 fn write_records(pair: &Pair, trees: &Trees, (inside, grain): (Inside, &Grain), out: &mut dyn Write) -> io::Result<()> {
     json::write_record(&Record::Pair(json::tree_pair(pair)), out)?;
@@ -267,18 +290,24 @@ fn write_records(pair: &Pair, trees: &Trees, (inside, grain): (Inside, &Grain), 
         return Ok(());
     }
     trees.with_pair(pair, |held| match held {
-        Body::Pair(view) => {
-            let take = &mut |record| json::write_record(&record, out);
-            match inside {
-                Inside::Sections => json::give_sections(&pair.path, &view, take),
-                // They are told of all files together.
-                Inside::Repeats => Ok(()),
-                Inside::Changes | Inside::Nothing => {
-                    json::give_pair_changes(&pair.path, &view, (grain, usize::MAX), take)
-                }
-            }
-        }
+        Body::Pair(view) => write_inside(pair, &view, (inside, grain), out),
         // A file that has become unreadable since has no changes to tell.
         Body::Nothing(_) => Ok(()),
     })
+}
+
+/// Writes the records of what is inside a pair.
+fn write_inside(
+    pair: &Pair,
+    view: &PairView<'_>,
+    (inside, grain): (Inside, &Grain),
+    out: &mut dyn Write,
+) -> io::Result<()> {
+    let take = &mut |record| json::write_record(&record, out);
+    match inside {
+        Inside::Sections => json::give_sections(&pair.path, view, take),
+        // They are told of all files together.
+        Inside::Repeats => Ok(()),
+        Inside::Changes | Inside::Nothing => json::give_pair_changes(&pair.path, view, (grain, usize::MAX), take),
+    }
 }
