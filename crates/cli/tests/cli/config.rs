@@ -91,6 +91,18 @@ fn mistakes_are_told_with_file_line_and_advice() {
         ("[view]\nlayout = \"besides\"\n", "line 2: `besides` is no layout; it can be stacked, beside, inline"),
         ("\n[[rule]]\nmatch = 'a'\neffect = \"mute\"\n", "line 2: a [[rule]] needs the key `name`"),
         ("[[rule]]\nname = \"x\"\neffect = \"mute\"\n", "line 1: the rule `x` needs a pattern"),
+        (
+            "[[rule]]\nname = \"x\"\nrenamed = { before = \"a\", afer = \"b\" }\neffect = \"mute\"\n",
+            "line 3: renamed has no key `afer`; did you mean `after`?",
+        ),
+        (
+            "[[rule]]\nname = \"x\"\nrenamed = { before = \"a\", after = \"a\" }\neffect = \"mute\"\n",
+            "line 3: `a` and `a` are no names of one thing",
+        ),
+        (
+            "[[rule]]\nname = \"x\"\nrenamed = \"a=b\"\neffect = \"mute\"\n",
+            "line 3: `renamed` of a [[rule]] is a table, as in { before = \"a\", after = \"b\" }",
+        ),
         ("[[rule]]\nname = \"x\"\nmatch = 'a('\neffect = \"mute\"\n", "line 3: the pattern /a(/ is malformed"),
         ("[[rule]]\nname = \"x\"\nmatch = 3\neffect = \"mute\"\n", "line 3: `match` of a [[rule]] is a text in quotes"),
         (
@@ -212,4 +224,21 @@ fn testing_rules_marks_and_names_what_each_matches() {
     let none = folder.run(&["rules", "test", "x.py"]);
     assert_eq!(none.status, Some(2));
     assert!(none.err.contains("there is no rule to test"), "{}", none.err);
+}
+
+#[test]
+fn a_rename_of_the_configuration_holds_like_one_of_the_command_line() {
+    let folder = Folder::with(&[
+        (
+            "tideline.toml",
+            "[[rule]]\nname = \"the new word\"\nrenamed = { before = \"a=b, c\", after = \"sensor\" }\neffect = \"ignore\"\n",
+        ),
+        ("one", "read a=b, c now\n"),
+        ("two", "read sensor now\n"),
+    ]);
+    let ran = folder.run(&["one", "two"]);
+    assert_eq!(ran.status, Some(0), "{}{}", ran.out, ran.err);
+    assert!(ran.out.contains("ignored 1 line: the new word 1"), "{}", ran.out);
+    let listed = folder.run(&["rules"]);
+    assert!(listed.out.contains(r"ignores renamed:a\=b\, c=sensor"), "{}", listed.out);
 }

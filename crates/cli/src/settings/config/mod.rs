@@ -12,7 +12,7 @@ use std::path::{Path, PathBuf};
 use anyhow::{Result, anyhow, bail};
 use tideline_core::internal::kinds::Assignment;
 use tideline_core::internal::model::Kind;
-use tideline_core::internal::rules::{Effect, FilePatterns, Rule, What, built_in};
+use tideline_core::internal::rules::{Effect, FilePatterns, Rename, Rule, What, built_in};
 use tideline_core::internal::text::encoding::by_name;
 use toml::de::{DeTable, DeValue};
 
@@ -191,7 +191,7 @@ fn one_table<'s>(source: &Source, name: &str, value: &'s toml::Spanned<DeValue<'
 }
 
 fn read_rule(table: &Table<'_>) -> Result<Rule> {
-    table.only(["name", "files", "match", "what", "effect"])?;
+    table.only(["name", "files", "match", "what", "renamed", "effect"])?;
     let name = table.needed_text("name")?;
     let at = |key: &str, error: &dyn std::fmt::Display| table.source.error(&table.place_of(key), error);
     if built_in().any(|known| known == name) || name.starts_with(['/', '-']) || name.contains(',') || name.is_empty() {
@@ -205,6 +205,14 @@ fn read_rule(table: &Table<'_>) -> Result<Rule> {
         let what = What::pattern(&pattern).map_err(|error| at("match", &error))?;
         parts.push((format!("/{}/", pattern.replace('/', "\\/")), what));
     }
+    if let Some((before, after)) = table.two_texts("renamed", ("before", "after"))? {
+        let written = Rename::written(before.as_bytes(), after.as_bytes());
+        let wrong =
+            || at("renamed", &format!("`{before}` and `{after}` are no names of one thing: neither may be empty"));
+        let written = written.ok_or_else(wrong)?;
+        let what = What::parse(&written, []).map_err(|error| at("renamed", &error))?;
+        parts.push((written, what));
+    }
     for written in table.texts("what")?.unwrap_or_default() {
         let what = What::parse(&written, []).map_err(|error| at("what", &error))?;
         parts.push((written, what));
@@ -212,7 +220,7 @@ fn read_rule(table: &Table<'_>) -> Result<Rule> {
     if parts.is_empty() {
         return Err(table.source.error(
             table.span,
-            format!("the rule `{name}` needs a pattern (`match = '…'`) or something built in (`what = \"comments\"`)"),
+            format!("the rule `{name}` needs a pattern (`match = '…'`), two names (`renamed = {{ before = \"…\", after = \"…\" }}`) or something built in (`what = \"comments\"`)"),
         ));
     }
     let effect = match table.needed_text("effect")?.as_str() {

@@ -115,6 +115,17 @@ impl<'s> Table<'s> {
         items.iter().map(text).collect::<Result<Vec<_>>>().map(Some)
     }
 
+    /// Two texts by their names, as in `{ before = "a", after = "b" }`.
+    pub(super) fn two_texts(&self, key: &str, names: (&str, &str)) -> Result<Option<(String, String)>> {
+        let Some(value) = self.value(key) else { return Ok(None) };
+        let wrong =
+            || self.wrong(key, value, &format!("a table, as in {{ {} = \"a\", {} = \"b\" }}", names.0, names.1));
+        let span = value.span();
+        let table = Table::new(self.source, key, value.get_ref().as_table().ok_or_else(wrong)?, &span);
+        table.only([names.0, names.1])?;
+        Ok(Some((table.needed_text(names.0)?, table.needed_text(names.1)?)))
+    }
+
     /// A number, or a word, as text.
     pub(super) fn number_or_text(&self, key: &str) -> Result<Option<String>> {
         match self.value(key) {
