@@ -208,3 +208,24 @@ fn a_section_that_moved_is_told_as_moved() {
     let (sections, outside) = told("a.py", &before, &after);
     assert_eq!((sections, outside), (vec!["moved def mouth(gauge)".to_owned()], 0));
 }
+
+#[test]
+fn of_sections_with_one_name_those_with_paired_headings_are_the_same() {
+    let kept = "## 1.1\n\n### Fixed\n- the datum of the quay\n\n### Fixed\n- the pause of the light\n";
+    let (before, after) = (
+        format!("# Kit\n\n{kept}"),
+        format!("# Kit\n\n## 1.1\n\n### Fixed\n- a bell that rang twice\n\n{}", &kept[8..]),
+    );
+    let (sections, outside) = told("CHANGES.md", &before, &after.replace("the pause", "the long pause"));
+    assert_eq!((sections, outside), (vec!["new Kit › 1.1 › Fixed".to_owned(), "1 in Kit › 1.1 › Fixed".to_owned()], 0));
+}
+
+#[test]
+fn a_section_keeps_its_name_when_what_it_is_derived_from_changes() {
+    let before = "pub trait Reading {\n    fn level(&self);\n}\n";
+    let after = "pub trait Reading: Sealed {\n    fn level(&self);\n}\n";
+    assert_eq!(told("a.rs", before, after), (vec!["1 in pub trait Reading: Sealed".to_owned()], 0));
+    let (before, after) =
+        ("# Note: the quay\n\nIt is high.\n", "# Note: the lock\n\nIt is shut, and deep, and wide.\n");
+    assert_eq!(told("a.md", before, after).0, ["new Note: the lock", "gone Note: the quay"]);
+}

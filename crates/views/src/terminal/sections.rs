@@ -15,8 +15,8 @@ use crate::view::FileView;
 use crate::wording::counted;
 use crate::wording::section::{section_lines, section_path, section_says};
 
-/// The name of a section takes at most so many columns.
-const WIDEST: usize = 64;
+/// The name of a section has at least so many columns.
+const LEAST: usize = 40;
 
 /// Draws the heading of a file, and a line for each section that differs.
 ///
@@ -25,17 +25,24 @@ const WIDEST: usize = 64;
 pub fn draw_sections(view: &FileView<'_>, found: &SectionChanges, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     write_file_heading(view, look, out)?;
     let name = |change: &SectionChange| shown_name(&section_path(&change.path, look.plain), look.plain);
-    let names = found.sections.iter().map(|change| name(change).width().min(WIDEST));
-    let (width, says) =
-        (names.max().unwrap_or(0), found.sections.iter().map(|change| section_says(change).width()).max());
+    let lines = |change: &SectionChange| section_lines(change, Marks::of(look.plain).to);
+    let widest = |width: &dyn Fn(&SectionChange) -> usize| found.sections.iter().map(width).max().unwrap_or(0);
+    let says = widest(&|change| section_says(change).width());
+    let taken = 4 + 4 + says + 4 + widest(&|change| lines(change).width());
+    let room = look.width.saturating_sub(taken).max(LEAST);
+    let width = widest(&|change| Some(name(change).width()).filter(|width| *width <= room).unwrap_or(0));
     for change in &found.sections {
         let (mark, role) = mark_of(change.form, look);
         let (name, what) = (name(change), section_says(change));
         write!(out, "  ")?;
         look.palette().write(role, mark, out)?;
-        write!(out, " {name}{}", " ".repeat(width.saturating_sub(name.width())))?;
-        write!(out, "    {what}{}    ", " ".repeat(says.unwrap_or(0).saturating_sub(what.width())))?;
-        look.palette().write(TextRole::Faint, &section_lines(change, Marks::of(look.plain).to), out)?;
+        match width.checked_sub(name.width()) {
+            Some(gap) => write!(out, " {name}{}", " ".repeat(gap))?,
+            // What follows a long name stands on a line of its own, in its column.
+            None => write!(out, " {name}\n{}", " ".repeat(width + 4))?,
+        }
+        write!(out, "    {what}{}    ", " ".repeat(says.saturating_sub(what.width())))?;
+        look.palette().write(TextRole::Faint, &lines(change), out)?;
         writeln!(out)?;
     }
     if found.outside > 0 {

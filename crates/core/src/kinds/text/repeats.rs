@@ -1,6 +1,7 @@
 //! Edits of words that occur more than once, in a file or in many.
 
 use std::collections::HashMap;
+use std::ops::Range;
 
 use super::inside::detail;
 use crate::internal::model::{Change, Row, Segment, TextComparison, Weight, Words};
@@ -15,7 +16,7 @@ const SHORTEST: usize = 3;
 const MOST: usize = 1 << 20;
 
 /// What some words were, and what they are.
-type Edit = (Vec<u8>, Vec<u8>);
+pub(super) type Edit = (Vec<u8>, Vec<u8>);
 
 /// An edit that occurs more than once.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -122,10 +123,7 @@ fn edits_of(words: &Words, before: &[u8], after: &[u8]) -> Vec<Option<Edit>> {
         }
         if at_b > from_b || at_a > from_a {
             let (old, new) = (from_b..at_b, from_a..at_a);
-            edits.push((!old.is_empty() && !new.is_empty()).then(|| {
-                let context = context_of(&before[..old.start], old.len().min(new.len()));
-                ([context, &before[old]].concat(), [context, &after[new]].concat())
-            }));
+            edits.push(edit_of((before, old), (after, new)));
         }
         // What both have, or does not count.
         if let Some(part) = b.next() {
@@ -135,8 +133,20 @@ fn edits_of(words: &Words, before: &[u8], after: &[u8]) -> Vec<Option<Edit>> {
             at_a = part.bytes.end;
         }
     }
-    let is_short = |edit: &Option<Edit>| edit.as_ref().is_none_or(|(old, new)| old.len().max(new.len()) <= LONGEST);
-    edits.into_iter().map(|edit| if is_short(&edit) { edit } else { None }).collect()
+    edits
+}
+
+/// What took the place of what, without the blanks around it. Nothing of a passage, or where one side has no letter or digit: what only came
+/// or went, and punctuation.
+pub(super) fn edit_of((before, old): (&[u8], Range<usize>), (after, new): (&[u8], Range<usize>)) -> Option<Edit> {
+    let is_named = |text: &[u8]| text.iter().any(|byte| byte.is_ascii_alphanumeric() || !byte.is_ascii());
+    let (old_name, new_name) = (before[old.clone()].trim_ascii(), after[new].trim_ascii());
+    if !is_named(old_name) || !is_named(new_name) {
+        return None;
+    }
+    let context = context_of(&before[..old.start], old_name.len().min(new_name.len()));
+    let whole = |name: &[u8]| [context, name].concat();
+    (old_name.len().max(new_name.len()) <= LONGEST).then(|| (whole(old_name), whole(new_name)))
 }
 
 /// The word in front of a name that says too little by itself, with the blank between them.

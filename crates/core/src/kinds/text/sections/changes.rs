@@ -1,6 +1,6 @@
 //! Which sections of a text are gone, new, edited or moved.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 use std::ops::Range;
 
 use super::find::{Sections, bare};
@@ -31,15 +31,22 @@ pub struct SectionChanges {
     pub outside: usize,
 }
 
-/// Tells what became of the sections of two texts, of a file of this name. Sections are the same when their names are, and those of the
-/// sections around them; a section that is gone or new with the one around it is told by that.
+/// Tells what became of the sections of two texts, of a file of this name. Sections are the same when their names are, and the
+/// sections around them; of several with one name, those whose headings are paired lines, and then in order. A section that is gone or new
+/// with the one around it is told by that.
 pub fn section_changes(name: &str, (before, after): (&[u8], &[u8]), comparison: &TextComparison) -> SectionChanges {
     let before = Sections::new(name, before, usize::MAX);
     let after = Sections::new(name, after, usize::MAX);
     let (b, a) = (Side::of(&before), Side::of(&after));
-    let partner: Vec<Option<usize>> = b.keys.iter().map(|key| a.by_key.get(key).copied()).collect();
+    let partner = partners(&b, &a, &EqualLines::of(comparison));
+    let mut before_of = vec![None; a.sections.len()];
+    for (before, after) in partner.iter().enumerate() {
+        if let Some(after) = *after {
+            before_of[after] = Some(before);
+        }
+    }
     let mut found =
-        Found { b: &b, a: &a, partner: &partner, counts: HashMap::new(), moved: HashMap::new(), outside: 0 };
+        Found { b: &b, a: &a, partner: &partner, before_of, counts: HashMap::new(), moved: HashMap::new(), outside: 0 };
     for place in &comparison.places {
         let change = &comparison.changes[place.change];
         if change.weight == Weight::Counted {
@@ -49,40 +56,111 @@ pub fn section_changes(name: &str, (before, after): (&[u8], &[u8]), comparison: 
     found.changes()
 }
 
-/// What a section is called: its heading up to the list of parameters, which may change. What is titled by a text, as a test is, has
-/// all of its heading for a name.
-fn name(title: &str) -> &str {
-    match title.split_once('(') {
-        Some((name, rest)) if !name.trim().is_empty() && !rest.starts_with(['"', '\'', '`']) => name.trim_end(),
+/// What a section is called: its heading up to the list of parameters, which may change, and in code up to what it is derived from. What is
+/// titled by a text, as a test is, has all of its heading for a name.
+fn name(title: &str, is_code: bool) -> &str {
+    const DERIVED: [&str; 6] = [": ", " : ", " extends ", " implements ", " where ", " < "];
+    let name = match title.split_once('(') {
+        Some((name, rest)) if !name.trim().is_empty() => {
+            if rest.starts_with(['"', '\'', '`']) {
+                return title;
+            }
+            name
+        }
         _ => title,
-    }
+    };
+    let end = DERIVED.iter().filter(|_| is_code).filter_map(|words| name.find(words)).min();
+    name[..end.unwrap_or(name.len())].trim_end()
 }
 
-/// A key by which a section is the same on both sides: what it is called and what it is in are, and which of several such it is.
-type Key = (Vec<String>, usize);
+/// For each section before, the same one after.
+fn partners(before: &Side<'_>, after: &Side<'_>, equal_lines: &EqualLines) -> Vec<Option<usize>> {
+    // The sections of one name within one other, in order.
+    fn groups<'s>(side: &'s Side<'_>) -> HashMap<(Option<usize>, &'s str), Vec<usize>> {
+        let mut groups: HashMap<_, Vec<usize>> = HashMap::new();
+        for (index, name) in side.names.iter().enumerate() {
+            groups.entry((side.parents[index], name.as_str())).or_default().push(index);
+        }
+        groups
+    }
+    let (of_before, of_after) = (groups(before), groups(after));
+    let mut partner = vec![None; before.sections.len()];
+    for (index, name) in before.names.iter().enumerate() {
+        let group = &of_before[&(before.parents[index], name.as_str())];
+        // Each group is paired once, when its first member comes. The section around it has been paired by then.
+        if group[0] != index {
+            continue;
+        }
+        let parent = match before.parents[index] {
+            None => None,
+            Some(parent) => match partner[parent] {
+                Some(parent) => Some(parent),
+                None => continue,
+            },
+        };
+        let Some(others) = of_after.get(&(parent, name.as_str())) else { continue };
+        let by_line: HashMap<usize, usize> =
+            others.iter().map(|&other| (after.sections[other].lines.start, other)).collect();
+        let mut is_left: HashSet<usize> = others.iter().copied().collect();
+        for &section in group {
+            let line = equal_lines.after(before.sections[section].lines.start);
+            partner[section] = line.and_then(|line| by_line.get(&line).copied()).filter(|other| is_left.remove(other));
+        }
+        let mut left = others.iter().filter(|other| is_left.contains(other));
+        for &section in group {
+            if partner[section].is_none() {
+                partner[section] = left.next().copied();
+            }
+        }
+    }
+    partner
+}
+
+/// Which lines are equal: those between the stretches that differ.
+struct EqualLines {
+    /// Where each stretch that differs begins and ends, before and after.
+    differing: Vec<(Range<usize>, Range<usize>)>,
+}
+
+impl EqualLines {
+    fn of(comparison: &TextComparison) -> Self {
+        let places = comparison.places.iter().map(|place| (&place.before, &place.after));
+        let hidden = comparison.hidden.iter().map(|stretch| (&stretch.before, &stretch.after));
+        let mut differing: Vec<_> =
+            places.chain(hidden).map(|(before, after)| (before.lines.clone(), after.lines.clone())).collect();
+        differing.sort_by_key(|(before, after)| (before.start, after.start, before.end));
+        Self { differing }
+    }
+
+    /// The line after that a line before is equal to.
+    fn after(&self, line: usize) -> Option<usize> {
+        let next = self.differing.partition_point(|(before, _)| before.end <= line);
+        if self.differing.get(next).is_some_and(|(before, _)| before.start <= line) {
+            return None;
+        }
+        let (before, after) = next.checked_sub(1).map_or((0, 0), |last| {
+            let (before, after) = &self.differing[last];
+            (before.end, after.end)
+        });
+        Some(line - before + after)
+    }
+}
 
 /// The sections of one side, without blocks.
 struct Side<'s> {
     sections: Vec<&'s Section>,
     /// The headings that each is in, and its own.
     paths: Vec<Vec<String>>,
-    keys: Vec<Key>,
-    by_key: HashMap<Key, usize>,
+    /// What each is called.
+    names: Vec<String>,
     /// The section around each.
     parents: Vec<Option<usize>>,
 }
 
 impl<'s> Side<'s> {
     fn of(all: &'s Sections<'_>) -> Self {
-        let mut side = Self {
-            sections: Vec::new(),
-            paths: Vec::new(),
-            keys: Vec::new(),
-            by_key: HashMap::new(),
-            parents: Vec::new(),
-        };
+        let mut side = Self { sections: Vec::new(), paths: Vec::new(), names: Vec::new(), parents: Vec::new() };
         let mut place = vec![None; all.all().len()];
-        let mut seen: HashMap<Vec<String>, usize> = HashMap::new();
         for (index, section) in all.all().iter().enumerate() {
             // Of a block, the function that it is in stands for it.
             let parent = section.parent.and_then(|parent| place[parent]);
@@ -91,22 +169,21 @@ impl<'s> Side<'s> {
                 continue;
             }
             let title = bare(&all.text[section.title.clone()]);
-            let inside = |mut path: Vec<String>, name: &str| {
-                path.push(name.to_owned());
-                path
-            };
-            let key = inside(parent.map_or_else(Vec::new, |parent: usize| side.keys[parent].0.clone()), name(&title));
-            side.paths.push(inside(parent.map_or_else(Vec::new, |parent: usize| side.paths[parent].clone()), &title));
-            let count = seen.entry(key.clone()).or_default();
-            let key = (key, *count);
-            *count += 1;
+            let mut path = parent.map_or_else(Vec::new, |parent: usize| side.paths[parent].clone());
+            side.names.push(name(&title, all.is_code()).to_owned());
+            path.push(title);
+            side.paths.push(path);
             place[index] = Some(side.sections.len());
-            side.by_key.insert(key.clone(), side.sections.len());
-            side.keys.push(key);
             side.parents.push(parent);
             side.sections.push(section);
         }
         side
+    }
+
+    /// The sections whose headings are among some lines.
+    fn headings_in(&self, lines: &Range<usize>) -> Range<usize> {
+        let first = |line: usize| self.sections.partition_point(|section| section.lines.start < line);
+        first(lines.start)..first(lines.end)
     }
 
     /// The innermost section that a line is in.
@@ -145,6 +222,8 @@ struct Found<'s> {
     a: &'s Side<'s>,
     /// For each section before, the same one after.
     partner: &'s [Option<usize>],
+    /// For each section after, the same one before.
+    before_of: Vec<Option<usize>>,
     /// Changes in sections that both sides have, by their index after.
     counts: HashMap<usize, usize>,
     /// Where the heading of a section moved: from before, to after.
@@ -161,22 +240,17 @@ impl Found<'_> {
             None => Some(None),
             Some(index) => self.partner[index].map(Some),
         }));
-        let has_partner = |index: &usize| self.partner.contains(&Some(*index));
         for section in self.a.touched(&place.after.lines) {
-            if section.is_none_or(|index| has_partner(&index)) && !touched.contains(&section) {
+            if section.is_none_or(|index| self.before_of[index].is_some()) && !touched.contains(&section) {
                 touched.push(section);
             }
         }
         if form == Form::Moved {
-            for (index, section) in self.a.sections.iter().enumerate() {
-                if place.after.lines.contains(&section.lines.start) {
-                    self.moved.entry(index).or_default().1 = true;
-                }
+            for index in self.a.headings_in(&place.after.lines) {
+                self.moved.entry(index).or_default().1 = true;
             }
-            for (section, after) in self.b.sections.iter().zip(self.partner) {
-                if let Some(after) = after.filter(|_| place.before.lines.contains(&section.lines.start)) {
-                    self.moved.entry(after).or_default().0 = true;
-                }
+            for after in self.b.headings_in(&place.before.lines).filter_map(|index| self.partner[index]) {
+                self.moved.entry(after).or_default().0 = true;
             }
             return;
         }
@@ -192,12 +266,8 @@ impl Found<'_> {
         let mut sections = Vec::new();
         let mut gone = self.partner.iter().enumerate().filter(|(_, partner)| partner.is_none()).peekable();
         // The sections that are gone come before the first that stood behind them.
-        let mut before_of: HashMap<usize, usize> = HashMap::new();
-        for (before, after) in self.partner.iter().enumerate().filter_map(|(before, after)| Some((before, (*after)?))) {
-            before_of.insert(after, before);
-        }
         for (index, section) in self.a.sections.iter().enumerate() {
-            let was = before_of.get(&index).copied();
+            let was = self.before_of[index];
             if let Some(was) = was {
                 while let Some((before, _)) = gone.next_if(|(before, _)| *before < was) {
                     sections.extend(self.gone(before));
@@ -210,7 +280,7 @@ impl Found<'_> {
                 Some(_) if changes > 0 => Form::Edited,
                 Some(_) => continue,
             };
-            let has_new_parent = self.a.parents[index].is_some_and(|parent| !before_of.contains_key(&parent));
+            let has_new_parent = self.a.parents[index].is_some_and(|parent| self.before_of[parent].is_none());
             if form == Form::New && has_new_parent {
                 continue;
             }

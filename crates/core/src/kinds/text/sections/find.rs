@@ -2,13 +2,14 @@
 
 use std::cell::OnceCell;
 
-use super::languages::Language;
+use super::languages::{Language, Shape};
 use super::outline::{Section, leading_space, outline};
 use crate::internal::text::bytes::{line_end, line_start};
 
 /// How far above a line its section is looked for, in bytes: first near it, then farther up. Sections of a text that is not much larger
 /// than what would be looked through are found once for all.
 const FARTHEST: [usize; 3] = [8 << 10, 64 << 10, 256 << 10];
+
 /// The name of the section that a line is in.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct SectionName {
@@ -31,6 +32,11 @@ impl<'t> Sections<'t> {
     /// The sections of a text, of a file of this name, which will be asked for about so often.
     pub fn new(name: &str, text: &'t [u8], questions: usize) -> Self {
         Self { text, language: Language::of(name), questions, all: OnceCell::new() }
+    }
+
+    /// Whether the text is code, whose sections are functions and classes.
+    pub(super) fn is_code(&self) -> bool {
+        self.language.is_some_and(|language| language.shape == Shape::Code)
     }
 
     /// All of them, in the order of their headings.

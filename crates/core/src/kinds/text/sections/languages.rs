@@ -16,8 +16,9 @@ pub(super) enum Shape {
     Nested,
     /// A section holds all up to the next heading.
     Flat,
-    /// The same; a line of one of these characters makes a heading of the line above it.
-    Underlined(&'static str),
+    /// A section holds all up to the next heading of its rank or a higher one. A line of one of these characters makes a heading of the
+    /// line above it. Such headings rank as their characters come first in the text, but for characters that always rank the same.
+    Ranked { underlines: &'static str, known: &'static str },
     /// Nested; scripts and style sheets have sections of their own languages.
     Page,
 }
@@ -133,8 +134,8 @@ pub static LANGUAGES: [Language; 33] = [
         Shape::Page,
         r"(?i)^\s*<(h[1-6]|section|article|nav|header|footer|main|form|table|head|body)\b",
     ),
-    language(&["Markdown"], Shape::Underlined("=-"), r"^#{1,6}\s+\S"),
-    language(&["reStructuredText"], Shape::Underlined("=-~^\"'`#*+.:_"), r"^\.\. _[^:]+:\s*$"),
+    language(&["Markdown"], Shape::Ranked { underlines: "=-", known: "=-" }, r"^#{1,6}\s+\S"),
+    language(&["reStructuredText"], Shape::Ranked { underlines: "=-~^\"'`#*+.:_", known: "" }, r"^\.\. _[^:]+:\s*$"),
     language(
         &["TeX"],
         Shape::Flat,
@@ -157,7 +158,7 @@ impl Language {
     pub(super) fn is_indented(&self) -> bool {
         match self.shape {
             Shape::Code | Shape::Nested | Shape::Page => true,
-            Shape::Flat | Shape::Underlined(_) => false,
+            Shape::Flat | Shape::Ranked { .. } => false,
         }
     }
 

@@ -14,7 +14,7 @@ pub struct Section {
     pub lines: Range<usize>,
     /// What a reader sees of its heading.
     pub title: Range<usize>,
-    /// How deep its heading is indented.
+    /// How deep its heading is indented, or its rank.
     pub(super) indent: usize,
     /// Whether it is a block inside a function, and not worth a name without it.
     pub is_block: bool,
@@ -29,30 +29,35 @@ pub(super) fn outline(text: &[u8], language: &Language) -> Vec<Section> {
     let mut above: Option<(usize, usize, usize)> = None;
     let mut embedded: Option<(&Language, &[u8])> = None;
     let mut is_fenced = false;
+    let mut ranks = Vec::new();
+    if let Shape::Ranked { known, .. } = language.shape {
+        ranks.extend_from_slice(known.as_bytes());
+    }
     while start < text.len() {
         let end = line_end(text, start);
         let line = text[start..end].trim_ascii_end();
         let at = Line { start, number, text: line };
         if line.is_empty() {
             above = None;
-        } else if let Shape::Underlined(marks) = language.shape {
+        } else if let Shape::Ranked { underlines, .. } = language.shape {
             is_fenced ^= [&b"```"[..], b"~~~"].iter().any(|fence| line.trim_ascii_start().starts_with(fence));
-            match above.filter(|above| is_underline(line, &text[above.0..above.1], marks)) {
+            match above.filter(|above| is_underline(line, &text[above.0..above.1], underlines)) {
                 _ if is_fenced => {}
                 Some((from, to, number)) => {
                     let heading = Line { start: from, number, text: &text[from..to] };
-                    pass.flat(&heading, 0..to - from);
+                    pass.ranked(&heading, rank_of(line[0], &mut ranks), 0..to - from);
                 }
                 None => {
                     if let Some(title) = language.title(line) {
-                        pass.flat(&at, title);
+                        let marks = line.iter().take_while(|byte| **byte == b'#').count();
+                        pass.ranked(&at, if marks == 0 { usize::MAX } else { marks }, title);
                     }
                 }
             }
             above = Some((start, start + line.len(), number));
         } else if language.shape == Shape::Flat {
             if let Some(title) = language.title(line) {
-                pass.flat(&at, title);
+                pass.ranked(&at, 0, title);
             }
         } else {
             let inner = embedded.map_or(language, |(inner, _)| inner);
@@ -79,6 +84,15 @@ fn embedded_after<'l>(line: &[u8], embedded: Option<(&'l Language, &'l [u8])>) -
     Some((Language::named(name)?, close))
 }
 
+/// The rank of headings with this character below them, from 1.
+fn rank_of(underline: u8, ranks: &mut Vec<u8>) -> usize {
+    let at = ranks.iter().position(|known| *known == underline).unwrap_or_else(|| {
+        ranks.push(underline);
+        ranks.len() - 1
+    });
+    at + 1
+}
+
 /// Whether a line makes a heading of the one above it.
 fn is_underline(line: &[u8], above: &[u8], marks: &str) -> bool {
     let first = line[0];
@@ -101,10 +115,11 @@ struct Pass {
 }
 
 impl Pass {
-    /// A heading that ends all that is open.
-    fn flat(&mut self, line: &Line<'_>, title: Range<usize>) {
-        self.close_down_to(0, line.start, line.number);
-        self.begin(line, 0, title, false);
+    /// A heading that ends the sections of its rank and of lower ones, whose numbers are higher.
+    fn ranked(&mut self, line: &Line<'_>, rank: usize, title: Range<usize>) {
+        let depth = self.open.iter().position(|&open| self.sections[open].indent >= rank);
+        self.close_down_to(depth.unwrap_or(self.open.len()), line.start, line.number);
+        self.begin(line, rank, title, false);
     }
 
     /// A line that ends the sections whose headings are indented as deep, and may begin one.
