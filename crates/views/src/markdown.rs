@@ -14,6 +14,7 @@ use crate::terminal::{Look, draw_at};
 use crate::view::{FileView, PairView, TreeView};
 use crate::wording::account::account_lines;
 use crate::wording::bytes::bytes_lines;
+use crate::wording::edit::common_edit;
 use crate::wording::grouped;
 use crate::wording::tree::{Inside, is_told_by_contents, left_out, newer, says, summary};
 
@@ -52,6 +53,9 @@ pub fn write_tree(view: &TreeView<'_>, out: &mut dyn Write) -> io::Result<()> {
     writeln!(out, "\n**{}**", escaped(&summary(view)))?;
     for line in account_lines(&view.comparison.account, view.muted_is_hidden, false) {
         writeln!(out, "\n{}", escaped(&line))?;
+    }
+    if let Some(edit) = view.comparison.common_edit() {
+        writeln!(out, "\n{}", escaped(&common_edit(&edit, false)))?;
     }
     let pairs = &view.comparison.pairs;
     if !pairs.is_empty() {

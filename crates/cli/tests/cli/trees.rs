@@ -150,11 +150,12 @@ fn edits_that_repeat_are_listed_with_the_option_that_leaves_them_out() {
     for at in 0..3 {
         folder.write(
             &format!("one/{at}"),
-            format!("kit edition 7\nread the gauge\nby the quay, the gauge of {at}\n").as_bytes(),
+            format!("kit edition 7\nread the gauge\nby the quay, the gauge of {at}\n(beside; the locks)\n").as_bytes(),
         );
         folder.write(
             &format!("two/{at}"),
-            format!("kit edition 8\nread the sensor\nby the quay, the sensor of 1{at}\n").as_bytes(),
+            format!("kit edition 8\nread the sensor\nby the quay, the sensor of 1{at}\n(beside, the  locks)\n")
+                .as_bytes(),
         );
     }
     let ran = folder.run(&["--repeats", "one", "two"]);
@@ -163,6 +164,7 @@ fn edits_that_repeat_are_listed_with_the_option_that_leaves_them_out() {
     assert!(lines[0].starts_with("  6 times in 3 files    gauge → sensor "), "{}", ran.out);
     assert!(lines[0].ends_with("    --ignore 'renamed:gauge=sensor'"), "{}", ran.out);
     assert!(lines[2].contains("3 times in 3 files    edition 7 → edition 8 "), "{}", ran.out);
+    assert_eq!(lines.len(), 4, "an edit of punctuation or blanks is no rename: {}", ran.out);
     let rules = ["--ignore", "renamed:gauge=sensor", "--mute", "renamed:edition 7=edition 8"];
     let left = folder.run(&[&rules[..], &["--json", "one", "two"]].concat());
     assert!(left.out.contains(r#""changes":3,"muted_changes":3"#), "{}", left.out);
@@ -173,6 +175,24 @@ fn edits_that_repeat_are_listed_with_the_option_that_leaves_them_out() {
     assert_eq!((&repeats[0]["before"], &repeats[0]["times"]), (&"gauge".into(), &2.into()));
     let nothing = folder.run(&["--repeats", "--no-legend", "one/0", "one/1"]);
     assert_eq!(nothing.out, "no edit occurs more than once\n");
+}
+
+#[test]
+fn an_edit_that_half_of_all_changed_lines_have_in_common_is_told_once() {
+    let folder = Folder::new();
+    for at in 0..3 {
+        folder.write(&format!("one/{at}"), b"the gauge of the gauge\nwind 1\nread gauge\n");
+        folder.write(&format!("two/{at}"), b"the sensor of the sensor\nwind 10\nread sensor\n");
+    }
+    let says = "the only edit in 6 of 9 changed lines: gauge → sensor    --ignore 'renamed:gauge=sensor'";
+    let ran = folder.run(&["one", "two"]);
+    assert_eq!(ran.out.lines().nth(1), Some(says));
+    assert!(folder.run(&["report", "one", "two", "-o", "-", "--format", "markdown"]).out.contains("gauge → sensor"));
+    let json = folder.run(&["--json", "one", "two"]);
+    let summary: Value = serde_json::from_str(json.out.lines().last().unwrap()).unwrap();
+    assert_eq!((&summary["common_edit"]["lines"], &summary["common_edit"]["of"]), (&6.into(), &9.into()));
+    folder.write("two/2", b"another\nwind 4\nstory\nin\nmore\nlines\n");
+    assert!(!folder.run(&["one", "two"]).out.contains("the only edit"), "it is in 4 of 12 lines");
 }
 
 #[test]

@@ -5,7 +5,8 @@ use super::inspect::Inspect;
 use super::options::{TreeOptions, Trust};
 use super::progress::Progress;
 use super::{Attribute, EntryMetadata, EntryType, Note, Opened, Pair, Tree, TreeError, TreePath};
-use crate::internal::kinds::{self, Read};
+use crate::internal::kinds::text::LineEdits;
+use crate::internal::kinds::{self, Comparison, Read};
 use crate::internal::model::{Extent, Kind, Status, Unit};
 use crate::internal::rules::Account;
 use crate::internal::text::bytes::count_lines;
@@ -41,6 +42,15 @@ pub(super) struct Found {
     pub(super) unknown: Unknown,
 }
 
+/// What the comparison of two contents tells beside the pair.
+#[derive(Default)]
+pub(super) struct Measured {
+    /// What was made of it.
+    pub(super) made: Vec<u8>,
+    /// The edits in its lines.
+    pub(super) edits: LineEdits,
+}
+
 impl BothTrees<'_> {
     /// Two entries of one type, neither of them folders. Tells what is not known of them yet.
     pub(super) fn pair(&self, pair: &mut Pair) -> Unknown {
@@ -53,19 +63,19 @@ impl BothTrees<'_> {
         Unknown::Nothing
     }
 
-    /// Finds out what is not known of a pair yet; what was made of the comparison of its contents.
-    pub(super) fn complete(&self, found: &mut Found, inspect: Option<&Inspect<'_>>) -> Vec<u8> {
+    /// Finds out what is not known of a pair yet.
+    pub(super) fn complete(&self, found: &mut Found, inspect: Option<&Inspect<'_>>) -> Measured {
         match found.unknown {
-            Unknown::Nothing => Vec::new(),
+            Unknown::Nothing => Measured::default(),
             Unknown::Difference => self.measure(&mut found.pair, inspect).unwrap_or_else(|problem| {
                 found.pair.fail(Note::Unreadable(problem));
-                Vec::new()
+                Measured::default()
             }),
             // What cannot be read is not counted, and differs all the same.
             Unknown::DifferenceIfReadable => self.measure(&mut found.pair, inspect).unwrap_or_default(),
             Unknown::Lines => {
                 self.count_lines(&mut found.pair);
-                Vec::new()
+                Measured::default()
             }
         }
     }
@@ -169,22 +179,26 @@ impl BothTrees<'_> {
     }
 
     /// Counts what differs in the contents of a pair. Where they cannot be read, nothing is counted.
-    fn measure(&self, pair: &mut Pair, inspect: Option<&Inspect<'_>>) -> Result<Vec<u8>, TreeError> {
+    fn measure(&self, pair: &mut Pair, inspect: Option<&Inspect<'_>>) -> Result<Measured, TreeError> {
         if !self.options.counts && self.options.contents.all_rules().is_empty() {
-            return Ok(Vec::new());
+            return Ok(Measured::default());
         }
         let texts = pair_texts(Some((self.before, pair.path_before())), Some((self.after, &pair.path)))?;
         if texts.bytes().0 == texts.bytes().1 {
-            return Ok(Vec::new());
+            return Ok(Measured::default());
         }
         let comparison = kinds::compare(&pair.path, texts.bytes(), &self.options.contents);
         let made = inspect.map_or_else(Vec::new, |inspect| inspect(pair, &comparison));
+        let edits = match &comparison {
+            Comparison::Text(texts) => LineEdits::of(&texts.before, &texts.after, &texts.found),
+            Comparison::Bytes(_) => LineEdits::default(),
+        };
         texts.check()?;
         (pair.kind, pair.extent, pair.account) = (Some(comparison.kind()), comparison.extent(), comparison.account());
         if pair.status == Status::Changed && pair.attributes.is_empty() {
             pair.status = comparison.status(false);
         }
-        Ok(made)
+        Ok(Measured { made, edits })
     }
 
     /// Looks at a gone or new file without reading it.

@@ -4,7 +4,7 @@ use std::ops::ControlFlow;
 
 use rayon::prelude::*;
 
-use super::both_trees::{BothTrees, Found, Unknown};
+use super::both_trees::{BothTrees, Found, Measured, Unknown};
 use super::inspect::Inspect;
 use super::options::TreeOptions;
 use super::progress::Progress;
@@ -95,8 +95,9 @@ fn pass_on(
             bytes += next.pair.size();
             some.push(next);
         }
-        let made: Vec<Vec<u8>> = some.par_iter_mut().map(|found| walk.trees.complete(found, inspect)).collect();
-        for (Found { pair, .. }, made) in some.into_iter().zip(made) {
+        let measured: Vec<Measured> = some.par_iter_mut().map(|found| walk.trees.complete(found, inspect)).collect();
+        for (Found { pair, .. }, Measured { made, edits }) in some.into_iter().zip(measured) {
+            comparison.edits.add(edits);
             comparison.tally(std::slice::from_ref(&pair));
             if walk.trees.options.keeps(&pair) {
                 sink.pair(pair, made)?;

@@ -3,6 +3,7 @@
 use std::collections::BTreeMap;
 
 use super::{EntryMetadata, EntryType, TreeError, TreePath};
+use crate::internal::kinds::text::{CommonEdit, LineEdits};
 use crate::internal::model::{Extent, Kind, Status};
 use crate::internal::rules::Account;
 
@@ -114,6 +115,8 @@ pub struct TreeComparison {
     pub account: Account,
     /// What was not looked at.
     pub left_out: LeftOut,
+    /// The edits in the lines of all pairs.
+    pub(super) edits: LineEdits,
 }
 
 /// What was not looked at, and why.
@@ -161,11 +164,13 @@ impl TreeComparison {
         }
     }
 
-    /// Keeps only some pairs, and counts anew. What was the same and not kept is no longer counted.
+    /// Keeps only some pairs, and counts anew. What was the same and not kept is no longer counted, and the edit that lines have in common
+    /// not known.
     pub fn narrow(&mut self, keep: impl Fn(&Pair) -> bool) {
         self.pairs.retain(keep);
         (self.counts, self.folders) = (BTreeMap::new(), (0, 0));
         (self.changes, self.muted, self.account) = (0, 0, Account::default());
+        self.edits = LineEdits::default();
         let pairs = std::mem::take(&mut self.pairs);
         self.tally(&pairs);
         self.pairs = pairs;
@@ -179,6 +184,11 @@ impl TreeComparison {
     /// All pairs that were looked at, folders not counted.
     pub fn files(&self) -> usize {
         self.counts.values().sum()
+    }
+
+    /// The edit that at least half of the lines that differ in both sides' files have in common.
+    pub fn common_edit(&self) -> Option<CommonEdit> {
+        self.edits.common()
     }
 
     /// Whether anything differs that counts.

@@ -21,6 +21,7 @@ use crate::report::{FileReport, Head, RuleLine, Shape};
 use crate::shown::{shown_bytes, shown_name};
 use crate::view::TreeView;
 use crate::wording::account::account_lines;
+use crate::wording::edit::common_edit;
 use crate::wording::tree::summary;
 pub use streamed::PageSection;
 use streamed::Streamed;
@@ -205,6 +206,7 @@ pub fn write_tree_page(
     };
     let mut says = vec![summary(view)];
     says.extend(account_lines(&view.comparison.account, view.muted_is_hidden, false));
+    says.extend(view.comparison.common_edit().map(|edit| common_edit(&edit, false)));
     let page = Page {
         summary: says,
         has_changes,

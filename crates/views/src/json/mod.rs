@@ -18,19 +18,20 @@ use tideline_core::internal::kinds::text::{Detail, Grain, Repeat, causes, detail
 use tideline_core::internal::model::{Change, Form, HiddenStretch, Kind, Row, Segment, Span, Status, Weight};
 use tideline_core::internal::patch::HunkPlacement;
 use tideline_core::internal::patch::apply::{AppliedPart, Outcome};
-use tideline_core::internal::rules::{Account, MaskedText, PutAside, Rename};
+use tideline_core::internal::rules::{Account, MaskedText, PutAside};
 use tideline_core::internal::text::lines::Lines;
 use tideline_core::internal::tree::{Attribute, EntryMetadata, EntryType, Pair, TreeComparison};
 
 use crate::view::{BothSections, FileView, Labels, PairView};
+use crate::wording::edit::rule_for;
 use crate::wording::misfit_words;
 use crate::wording::section::section_in_words;
 use crate::wording::tree::note;
 pub use records::write_record;
 use records::{
     AppliedHunk, AppliedOutcome, AppliedPlace, AppliedRecord, AsideRecord, AttributeName, ChangeRecord, ChangeSide,
-    ComparisonRecord, CutRecord, EntryName, LinePart, LineParts, PairKind, PairRecord, PairSide, PutAsideRecord,
-    Record, RepeatRecord, SectionRecord, Side, SummaryRecord, WrittenRecord,
+    CommonEditRecord, ComparisonRecord, CutRecord, EntryName, LinePart, LineParts, PairKind, PairRecord, PairSide,
+    PutAsideRecord, Record, RepeatRecord, SectionRecord, Side, SummaryRecord, WrittenRecord,
 };
 use value::text;
 pub use value::{TextOrBytes, VERSION, write_value};
@@ -130,6 +131,13 @@ pub fn tree_summary(comparison: &TreeComparison) -> Record {
         changes: comparison.changes,
         muted_changes: comparison.muted,
         put_aside: put_aside(&comparison.account),
+        common_edit: comparison.common_edit().map(|edit| CommonEditRecord {
+            before: text(&edit.before),
+            after: text(&edit.after),
+            lines: edit.lines,
+            of: edit.of,
+            rule: rule_for(&edit.before, &edit.after),
+        }),
         ..SummaryRecord::default()
     };
     for (&status, &pairs) in &comparison.counts {
@@ -193,7 +201,7 @@ pub fn repeat(repeat: &Repeat) -> Record {
         alone: repeat.alone,
         path: text(&repeat.example.0),
         line: repeat.example.1 + 1,
-        rule: Rename::written(&repeat.before, &repeat.after),
+        rule: rule_for(&repeat.before, &repeat.after),
     })
 }
 

@@ -332,6 +332,25 @@ pub struct SummaryRecord {
     /// What the rules masked, in all pairs.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub put_aside: Vec<PutAsideRecord>,
+    /// The edit that at least half of all lines that differ have in common.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub common_edit: Option<CommonEditRecord>,
+}
+
+/// An edit that is all that differs in many lines.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
+pub struct CommonEditRecord {
+    /// What it was.
+    pub before: TextOrBytes,
+    /// What it is now.
+    pub after: TextOrBytes,
+    /// The lines that differ in nothing else.
+    pub lines: usize,
+    /// All lines that differ.
+    pub of: usize,
+    /// What a rule that leaves it out would be told, if a rule can say it.
+    pub rule: Option<String>,
 }
 
 impl SummaryRecord {

@@ -3,12 +3,12 @@
 use std::io::{self, Write};
 
 use tideline_core::internal::kinds::text::Repeat;
-use tideline_core::internal::rules::Rename;
 use unicode_width::UnicodeWidthStr;
 
 use super::look::Look;
 use super::palette::TextRole;
 use crate::shown::shown_bytes;
+use crate::wording::edit::option_for;
 use crate::wording::{counted, grouped};
 
 /// An edit takes at most so many columns.
@@ -33,9 +33,9 @@ pub fn draw_repeats(repeats: &[Repeat], look: &Look, out: &mut dyn Write) -> io:
         look.palette().write(TextRole::GoneWord, &before, out)?;
         write!(out, " {arrow} ")?;
         look.palette().write(TextRole::NewWord, &after, out)?;
-        if let Some(option) = Rename::written(&repeat.before, &repeat.after) {
+        if let Some(option) = option_for(&repeat.before, &repeat.after) {
             let room = WIDEST.saturating_sub(before.width() + after.width() + arrow.width() + 2);
-            let option = format!("{}    --ignore '{}'", " ".repeat(room), option.replace('\'', "'\\''"));
+            let option = format!("{}    {option}", " ".repeat(room));
             look.palette().write(TextRole::Faint, &option, out)?;
         }
         writeln!(out)?;

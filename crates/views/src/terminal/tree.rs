@@ -13,6 +13,7 @@ use super::palette::{Palette, TextRole};
 use crate::marks::Marks;
 use crate::shown::{shown_bytes, shown_name};
 use crate::view::TreeView;
+use crate::wording::edit::common_edit;
 use crate::wording::tree::{Inside, is_within, left_out, newer, says, summary};
 
 /// The widest that a column is made.
@@ -26,6 +27,10 @@ pub fn draw_tree(view: &TreeView<'_>, look: &Look, out: &mut dyn Write) -> io::R
     let palette = look.palette();
     write_summary(view, look, out)?;
     write_account(&view.comparison.account, view.muted_is_hidden, look, out)?;
+    if let Some(edit) = view.comparison.common_edit() {
+        look.palette().write(TextRole::Faint, &common_edit(&edit, look.plain), out)?;
+        writeln!(out)?;
+    }
     let lines = lines_by_folder(&view.comparison.pairs, look);
     if !lines.is_empty() {
         writeln!(out)?;

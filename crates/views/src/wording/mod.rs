@@ -3,6 +3,7 @@
 pub(crate) mod account;
 pub(crate) mod bytes;
 pub(crate) mod change;
+pub(crate) mod edit;
 pub(crate) mod encodings;
 mod numbers;
 mod placement;

@@ -2,11 +2,13 @@
 
 mod changes;
 mod coalesce;
+mod common_edit;
 mod explain;
 mod inside;
 mod repeats;
 pub mod sections;
 
+pub use common_edit::{CommonEdit, LineEdits};
 pub use explain::{Explanation, LineOf, Reason, explain_change, explain_line};
 pub use inside::{Detail, causes, detail};
 pub use repeats::{Repeat, Repeats};
