@@ -49,7 +49,7 @@ impl LineEdits {
             let lines = before.split_inclusive(|byte| *byte == b'\n').zip(after.split_inclusive(|byte| *byte == b'\n'));
             for (before, after) in lines.filter(|(before, after)| before.len().max(after.len()) <= LONGEST_LINE) {
                 if let Some(edit) = only_edit(before, after) {
-                    edits.count(edit, 1, MOST_IN_FILE);
+                    edits.count(edit, 1, edits.lines.len() >= MOST_IN_FILE);
                 }
             }
         }
@@ -59,14 +59,20 @@ impl LineEdits {
     /// Adds those of another file.
     pub fn add(&mut self, other: Self) {
         self.of += other.of;
+        // All the new ones of a file or none, whatever order they come in, so that the result is the same each time.
+        let is_full = self.lines.len() >= MOST;
         for (edit, lines) in other.lines {
-            self.count(edit, lines, MOST);
+            self.count(edit, lines, is_full);
         }
     }
 
-    fn count(&mut self, edit: Edit, lines: usize, most: usize) {
-        if self.lines.len() < most || self.lines.contains_key(&edit) {
-            *self.lines.entry(edit).or_default() += lines;
+    fn count(&mut self, edit: Edit, lines: usize, is_full: bool) {
+        match self.lines.get_mut(&edit) {
+            Some(count) => *count += lines,
+            None if is_full => {}
+            None => {
+                self.lines.insert(edit, lines);
+            }
         }
     }
 
