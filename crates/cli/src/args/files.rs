@@ -41,7 +41,6 @@ pub(crate) struct FilesArgs {
     pub(crate) jobs: Option<u16>,
 }
 
-/// How links are compared.
 impl FilesArgs {
     /// Whether nothing was chosen.
     pub(crate) fn is_default(&self) -> bool {
@@ -65,6 +64,7 @@ impl FilesArgs {
     }
 }
 
+/// How links are compared.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, ValueEnum)]
 pub(crate) enum LinksChoice {
     #[default]
