@@ -1,4 +1,4 @@
-//! What bounds the work of an alignment, and what is lost by it.
+//! What bounds the work of an alignment and of what is made of it, and what is lost by it.
 
 /// How much work an alignment may do before it settles for less than the shortest script.
 ///
@@ -10,6 +10,7 @@
 /// | `long_line` | a line is walked through, and only the parts that differ are cut into words | a word at an end of such a part can be marked more widely |
 /// | `line_window` | no window of a long line grows beyond this; its two parts differ as a whole | that a piece further on is the same |
 /// | `large_island` | a part of a long line that differs is not looked into | which of its words are the same |
+/// | `moves` | blocks that moved are not looked for | a block that moved is told as gone and new |
 /// | `step` | where nothing is unique, the farthest point reached becomes a fixed point | some matches among lines that repeat very often |
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Bounds {
@@ -20,6 +21,7 @@ pub struct Bounds {
     long_line: usize,
     line_windows: (usize, usize),
     large_island: usize,
+    moves: usize,
 }
 
 impl Default for Bounds {
@@ -32,6 +34,7 @@ impl Default for Bounds {
             long_line: 64 << 10,
             line_windows: (4 << 10, 4 << 20),
             large_island: 4 << 20,
+            moves: 200_000,
         }
     }
 }
@@ -47,6 +50,7 @@ impl Bounds {
             long_line: usize::MAX,
             line_windows: (usize::MAX, usize::MAX),
             large_island: usize::MAX,
+            moves: usize::MAX,
         }
     }
 
@@ -84,6 +88,16 @@ impl Bounds {
     pub fn large_island(mut self, bytes: usize) -> Self {
         self.large_island = bytes;
         self
+    }
+
+    /// With more lines gone or new than this, blocks that moved are not looked for: in so large a difference they tell a reader nothing.
+    pub fn moves(mut self, lines: usize) -> Self {
+        self.moves = lines;
+        self
+    }
+
+    pub(super) fn looks_for_moves(&self, lines: usize) -> bool {
+        lines <= self.moves
     }
 
     pub(super) fn is_long_line(&self, bytes: usize) -> bool {
@@ -157,3 +171,32 @@ impl WalkBounds {
         if lines < 20_000 { self.closing } else { self.solid }
     }
 }
+
+/// What bounds the pairing of the lines inside a change.
+///
+/// | bound | what happens beyond it | what is lost |
+/// |---|---|---|
+/// | `pairs` | a change is divided at lines that are the same but for white space and digits; what is still too large is paired from its top | pairs with lines between them |
+/// | `lines` | what is still too large is not paired | all pairs in it |
+/// | `related` | the change is only paired if its first lines seem related | pairs further down |
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct PairBounds {
+    /// The most pairs of lines that are weighed against each other.
+    pub pairs: usize,
+    /// The most lines on either side that are paired from the top.
+    pub lines: usize,
+    /// The most lines on either side that are paired whatever they are.
+    pub related: usize,
+    /// So many of the first lines are looked at to tell whether they seem related.
+    pub first: usize,
+}
+
+impl Default for PairBounds {
+    fn default() -> Self {
+        Self { pairs: 40_000, lines: 10_000, related: 50_000, first: 4000 }
+    }
+}
+
+/// Changes of more lines than this, both sides together, are not looked into for lines that are equal, or match under the rules: they are
+/// one stretch, and what is lost is that lines in it are shown as equal.
+pub(crate) const LARGEST_INSIDE: usize = 20_000;

@@ -34,7 +34,8 @@ pub mod work;
 
 use rayon::prelude::*;
 
-pub use bounds::{Bounds, WalkBounds};
+pub(crate) use bounds::LARGEST_INSIDE;
+pub use bounds::{Bounds, PairBounds, WalkBounds};
 pub use edit::{Alignment, Edit};
 
 use crate::internal::rules::{Account, MaskedText};

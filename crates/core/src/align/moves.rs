@@ -7,13 +7,11 @@
 use std::collections::HashMap;
 use std::ops::Range;
 
-use super::{Edit, work};
+use super::{Bounds, Edit, work};
 use crate::internal::model::Span;
 use crate::internal::rules::Verdict;
 use crate::internal::text::lines::{Lines, hash_line};
 
-/// With more lines gone or new than this, moves are not looked for: in so large a difference they tell a reader nothing.
-const MOST_LINES: usize = 200_000;
 /// A block needs so many lines that hold letters or digits…
 const FEWEST_LINES: usize = 2;
 /// …and so many letters and digits in all.
@@ -36,11 +34,11 @@ struct Side<'t> {
 }
 
 /// Finds the blocks that moved, in the order of their places before. They do not overlap.
-pub fn find_moves(edits: &[Edit], before: &[u8], after: &[u8]) -> Vec<Move> {
+pub fn find_moves(edits: &[Edit], before: &[u8], after: &[u8], bounds: &Bounds) -> Vec<Move> {
     let counted = |edit: &&Edit| edit.verdict == Verdict::Counted;
     let total = |lines: fn(&Edit) -> usize| edits.iter().filter(counted).map(lines).sum::<usize>();
     let (gone, new) = (total(|edit| edit.before.lines.len()), total(|edit| edit.after.lines.len()));
-    if gone < FEWEST_LINES || new < FEWEST_LINES || gone.max(new) > MOST_LINES {
+    if gone < FEWEST_LINES || new < FEWEST_LINES || !bounds.looks_for_moves(gone.max(new)) {
         return Vec::new();
     }
     // What does not count does not move either.

@@ -5,14 +5,14 @@
 //! in common (L. R. Dice, "Measures of the Amount of Ecologic Association Between Species", Ecology 26, 1945).
 //!
 //! The programme is quadratic, so large changes are first divided at lines that are equal but for white space and digits;
-//! what is still too large is paired line by line from its top, and not at all beyond ten thousand lines. Very large changes whose first
+//! what is still too large is paired line by line from its top, and not at all beyond a bound. Very large changes whose first
 //! lines have nothing in common are not paired at all.
 
 use std::collections::HashSet;
 
 use rayon::prelude::*;
 
-use super::bounds::Bounds;
+use super::bounds::{Bounds, PairBounds};
 use super::script::script;
 use super::work;
 use crate::internal::model::{Row, Weight, Words};
@@ -22,14 +22,8 @@ use crate::internal::text::lines::{as_slices, intern};
 const ALIKE: f32 = 0.4;
 /// A single line that took the place of a single line may be less alike.
 const ALIKE_ALONE: f32 = 0.2;
-/// The most pairs of lines that are weighed against each other.
-const MOST_PAIRS: usize = 40_000;
-/// Where more lines than this on either side took the place of others, none of them are paired by similarity.
-const MOST_LINES: usize = 10_000;
-/// Where more lines than this took the place of others, they are only paired if the first of them seem related.
-const MANY_LINES: usize = 50_000;
-/// So many of the first lines are looked at for that, and one in so many must be the same on both sides but for white space and digits.
-const RELATED: (usize, usize) = (4000, 20);
+/// Lines seem related if one in so many is the same on both sides but for white space and digits.
+const RELATED: usize = 20;
 /// Steps that weighing a pair of lines is counted as.
 const WEIGHING: usize = 8;
 /// Bytes of a line that similarity looks at, from either end.
@@ -37,12 +31,12 @@ const LOOKED_AT: usize = 1024;
 
 /// Pairs the lines of the two sides of a change. Every line is in exactly one row; rows keep the order of both sides, and
 /// between two pairs the gone lines come before the new ones. The words of the pairs are left empty.
-pub fn pair_lines(before: &[&[u8]], after: &[&[u8]]) -> Vec<Row> {
+pub fn pair_lines(before: &[&[u8]], after: &[&[u8]], bounds: &PairBounds) -> Vec<Row> {
     if before > after {
-        let pairs = pairs_between(after, before).into_iter().map(|(a, b)| (b, a)).collect();
+        let pairs = pairs_between(after, before, bounds).into_iter().map(|(a, b)| (b, a)).collect();
         return rows(pairs, before.len(), after.len());
     }
-    rows(pairs_between(before, after), before.len(), after.len())
+    rows(pairs_between(before, after, bounds), before.len(), after.len())
 }
 
 fn rows(pairs: Vec<(usize, usize)>, before: usize, after: usize) -> Vec<Row> {
@@ -59,14 +53,14 @@ fn rows(pairs: Vec<(usize, usize)>, before: usize, after: usize) -> Vec<Row> {
     rows
 }
 
-fn pairs_between(before: &[&[u8]], after: &[&[u8]]) -> Vec<(usize, usize)> {
+fn pairs_between(before: &[&[u8]], after: &[&[u8]], bounds: &PairBounds) -> Vec<(usize, usize)> {
     if before.is_empty() || after.is_empty() {
         return Vec::new();
     }
-    if before.len() * after.len() <= MOST_PAIRS {
+    if before.len() * after.len() <= bounds.pairs {
         return weigh(before, after);
     }
-    if before.len().max(after.len()) > MANY_LINES && !seem_related(before, after) {
+    if before.len().max(after.len()) > bounds.related && !seem_related(before, after, bounds.first) {
         return Vec::new();
     }
     // Divide at lines that are the same but for white space and digits.
@@ -80,9 +74,9 @@ fn pairs_between(before: &[&[u8]], after: &[&[u8]]) -> Vec<(usize, usize)> {
         let bare_pairs = (b..gone.start).zip(a..new.start);
         pairs.extend(bare_pairs.filter(|&(b, a)| !bare_before[b].is_empty() && !bare_after[a].is_empty()));
         let (inner_before, inner_after) = (&before[gone.clone()], &after[new.clone()]);
-        let inner = if inner_before.len() * inner_after.len() <= MOST_PAIRS {
+        let inner = if inner_before.len() * inner_after.len() <= bounds.pairs {
             weigh(inner_before, inner_after)
-        } else if inner_before.len().max(inner_after.len()) > MOST_LINES {
+        } else if inner_before.len().max(inner_after.len()) > bounds.lines {
             Vec::new()
         } else {
             from_the_top(inner_before, inner_after)
@@ -94,15 +88,14 @@ fn pairs_between(before: &[&[u8]], after: &[&[u8]]) -> Vec<(usize, usize)> {
 }
 
 /// Whether enough of the first lines of both sides are the same but for white space and digits.
-fn seem_related(before: &[&[u8]], after: &[&[u8]]) -> bool {
-    let (looked_at, one_in) = RELATED;
+fn seem_related(before: &[&[u8]], after: &[&[u8]], looked_at: usize) -> bool {
     let first = |lines: &[&[u8]]| bare(&lines[..lines.len().min(looked_at)]);
     let (one, other) = (first(before), first(after));
     let there: HashSet<&Vec<u8>> = other.iter().collect();
     let back: HashSet<&Vec<u8>> = one.iter().collect();
     let shared = one.iter().filter(|line| there.contains(line)).count()
         + other.iter().filter(|line| back.contains(line)).count();
-    shared * one_in >= one.len() + other.len()
+    shared * RELATED >= one.len() + other.len()
 }
 
 /// Lines without white space and digits.

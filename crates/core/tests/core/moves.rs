@@ -1,6 +1,7 @@
 //! Blocks that went elsewhere.
 
 use proptest::prelude::*;
+use tideline_core::internal::align::Bounds;
 use tideline_core::internal::kinds::text::{Grain, TextOptions, compare, detail};
 use tideline_core::internal::model::{Form, Row, Span, TextComparison};
 use tideline_core::internal::rules::MaskedText;
@@ -26,6 +27,19 @@ fn a_block_that_went_elsewhere_is_one_change_with_two_ends() {
     let places: Vec<_> =
         comparison.places.iter().map(|place| (place.before.lines.len(), place.after.lines.len())).collect();
     assert_eq!(places, [(4, 0), (0, 4)]);
+}
+
+#[test]
+fn beyond_its_bound_a_block_that_moved_is_gone_and_new() {
+    let [a, b, c, d] = ["ebb", "flow", "slack", "storm"].map(paragraph);
+    let (before, after) = ([&a[..], &b, &c, &d].concat(), [&a[..], &c, &d, &b].concat());
+    let forms = |lines| {
+        let options = TextOptions::default().bounds(Bounds::default().moves(lines));
+        let comparison = compare(before.as_bytes(), after.as_bytes(), &options);
+        comparison.changes.iter().map(|change| change.form).collect::<Vec<_>>()
+    };
+    assert_eq!(forms(4), [Form::Moved]);
+    assert_eq!(forms(3), [Form::Gone, Form::New]);
 }
 
 #[test]

@@ -6,7 +6,7 @@
 use std::ops::Range;
 
 use crate::internal::align::script::script;
-use crate::internal::align::{Bounds, Edit};
+use crate::internal::align::{Bounds, Edit, LARGEST_INSIDE};
 use crate::internal::model::Span;
 use crate::internal::rules::Verdict;
 use crate::internal::text::lines::{Lines, intern};
@@ -15,8 +15,6 @@ use crate::internal::text::lines::{Lines, intern};
 const MOST_LINES: usize = 2;
 /// Edits with fewer lines, both sides together, stay apart.
 const SMALLEST: usize = 3;
-/// Changes of more lines than this are not looked into again.
-const MOST_INSIDE: usize = 20_000;
 /// Two edits must have so many lines together.
 const TOGETHER: usize = 8;
 
@@ -38,7 +36,7 @@ pub(super) fn coalesce(edits: Vec<Edit>, before: &[u8]) -> Vec<Edit> {
 /// The stretches of a change that differ, between the lines that were coalesced into it. Lines are counted from its start. A
 /// change of very many lines is one stretch.
 pub(super) fn stretches_inside(before: &Lines<'_>, after: &Lines<'_>) -> Vec<(Range<usize>, Range<usize>)> {
-    if before.is_empty() || after.is_empty() || before.len() + after.len() > MOST_INSIDE {
+    if before.is_empty() || after.is_empty() || before.len() + after.len() > LARGEST_INSIDE {
         return vec![(0..before.len(), 0..after.len())];
     }
     if before.iter().gt(after.iter()) {

@@ -4,15 +4,14 @@ use std::ops::Range;
 
 use super::coalesce::stretches_inside;
 use crate::internal::align::parts::{MaskedLine, align_parts};
-use crate::internal::align::{Bounds, pairs::pair_lines, script::script, words::align_words};
+use crate::internal::align::{
+    Bounds, LARGEST_INSIDE, PairBounds, pairs::pair_lines, script::script, words::align_words,
+};
 use crate::internal::model::{Row, Segment, Span, Weight, Words};
 use crate::internal::rules::{MaskedText, Verdict};
 use crate::internal::text::bytes::lines_below;
 use crate::internal::text::lines::{Lines, as_slices, intern};
 use crate::internal::text::words::Grain;
-
-/// Changes of more lines than this are not looked into for lines that match under the rules.
-const MOST_INSIDE: usize = 20_000;
 
 /// The inside of a change: its lines, which of them belong together, and the words that differ in those.
 #[derive(Clone, Debug)]
@@ -122,7 +121,11 @@ fn clear_rows(before: &Lines<'_>, after: &Lines<'_>, grain: &Grain) -> Vec<Row> 
         rows.extend((b..gone.start).zip(a..new.start).map(|(before, after)| Row::Equal { before, after }));
         let gone_lines: Vec<&[u8]> = gone.clone().map(|at| before.get(at)).collect();
         let new_lines: Vec<&[u8]> = new.clone().map(|at| after.get(at)).collect();
-        rows.extend(pair_lines(&gone_lines, &new_lines).into_iter().map(|row| placed(row, gone.start, new.start)));
+        rows.extend(
+            pair_lines(&gone_lines, &new_lines, &PairBounds::default())
+                .into_iter()
+                .map(|row| placed(row, gone.start, new.start)),
+        );
         (b, a) = (gone.end, new.end);
     }
     for row in &mut rows {
@@ -178,7 +181,8 @@ impl<'s, 't> Side<'s, 't> {
         let (mut b, mut a) = (0, 0);
         for (gone, new) in self.stretches(other).into_iter().chain([(before..before, after..after)]) {
             rows.extend((b..gone.start).zip(a..new.start).map(|(b, a)| self.matched(b, other, a, grain)));
-            let paired = pair_lines(&as_slices(&self.keys[gone.clone()]), &as_slices(&other.keys[new.clone()]));
+            let (gone_keys, new_keys) = (as_slices(&self.keys[gone.clone()]), as_slices(&other.keys[new.clone()]));
+            let paired = pair_lines(&gone_keys, &new_keys, &PairBounds::default());
             for row in paired {
                 rows.push(match placed(row, gone.start, new.start) {
                     Row::Gone { before, .. } => match self.weight_alone(before) {
@@ -200,7 +204,7 @@ impl<'s, 't> Side<'s, 't> {
 
     /// The stretches of lines that do not match.
     fn stretches(&self, other: &Self) -> Vec<(Range<usize>, Range<usize>)> {
-        if self.lines.len() + other.lines.len() > MOST_INSIDE {
+        if self.lines.len() + other.lines.len() > LARGEST_INSIDE {
             return vec![(0..self.lines.len(), 0..other.lines.len())];
         }
         if self.keys > other.keys {

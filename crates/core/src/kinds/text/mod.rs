@@ -48,7 +48,7 @@ pub fn compare(before: &[u8], after: &[u8], options: &TextOptions) -> TextCompar
 pub fn compare_masked(before: &MaskedText<'_>, after: &MaskedText<'_>, options: &TextOptions) -> TextComparison {
     let alignment = align_masked(before, after, &options.bounds);
     let edits = coalesce::coalesce(alignment.edits, before.text());
-    let moves = find_moves(&edits, before.text(), after.text());
+    let moves = find_moves(&edits, before.text(), after.text(), &options.bounds);
     let mut comparison = changes::number(&edits, &moves, (before, after), options.counted_only);
     comparison.account = alignment.account;
     comparison
