@@ -16,6 +16,8 @@ pub(crate) struct Marks {
     pub(crate) dot: &'static str,
     /// Stands between two numbers of a range.
     pub(crate) to: &'static str,
+    /// Stands between what was and what is.
+    pub(crate) becomes: &'static str,
     /// The ground of a strip.
     pub(crate) line: &'static str,
 }
@@ -47,6 +49,7 @@ impl Marks {
                 trouble: "!",
                 dot: "-",
                 to: "-",
+                becomes: "->",
                 line: "-",
             }
         } else {
@@ -60,6 +63,7 @@ impl Marks {
                 trouble: "!",
                 dot: "·",
                 to: "–",
+                becomes: "→",
                 line: "─",
             }
         }

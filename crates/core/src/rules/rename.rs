@@ -47,6 +47,11 @@ impl Rename {
         (*read.old == *old && *read.new == *new).then(|| format!("renamed:{written}"))
     }
 
+    /// Whether a text is a name by itself, and not a part of an expression: it begins and ends as words do.
+    pub fn is_name(text: &[u8]) -> bool {
+        text.first().is_some_and(|byte| is_word(*byte)) && text.last().is_some_and(|byte| is_word(*byte))
+    }
+
     /// What stands for the name on either side: the new one.
     pub(super) fn stands_for(&self) -> &Arc<[u8]> {
         &self.new
@@ -74,9 +79,13 @@ impl Rename {
     }
 }
 
-/// Where a name stands as whole words. Letters, digits and underscores belong to words, and so does every letter beyond ASCII.
+/// Letters, digits and underscores belong to words, and so does every letter beyond ASCII.
+fn is_word(byte: u8) -> bool {
+    byte.is_ascii_alphanumeric() || byte == b'_' || !byte.is_ascii()
+}
+
+/// Where a name stands as whole words.
 fn occurrences(line: &[u8], name: &[u8]) -> Vec<Range<usize>> {
-    let is_word = |byte: u8| byte.is_ascii_alphanumeric() || byte == b'_' || !byte.is_ascii();
     let is_whole = |at: &usize| {
         let (first, last) = (name[0], name[name.len() - 1]);
         let goes_on_before = is_word(first) && *at > 0 && is_word(line[at - 1]);

@@ -7,6 +7,7 @@ use unicode_width::UnicodeWidthStr;
 
 use super::look::Look;
 use super::palette::TextRole;
+use crate::marks::Marks;
 use crate::shown::shown_bytes;
 use crate::wording::edit::option_for;
 use crate::wording::{counted, grouped};
@@ -25,7 +26,7 @@ pub fn draw_repeats(repeats: &[Repeat], look: &Look, out: &mut dyn Write) -> io:
     }
     let often = |repeat: &Repeat| format!("{} times in {}", grouped(repeat.times), counted(repeat.files, "file"));
     let width = repeats.iter().map(|repeat| often(repeat).width()).max().unwrap_or(0);
-    let arrow = if look.plain { "->" } else { "→" };
+    let arrow = Marks::of(look.plain).becomes;
     for repeat in repeats {
         let (before, after) = (shown_bytes(&repeat.before, look.plain), shown_bytes(&repeat.after, look.plain));
         let often = often(repeat);

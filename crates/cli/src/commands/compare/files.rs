@@ -44,7 +44,7 @@ pub(super) fn run(request: &Request, output: &Output, sides: &Sides) -> Result<O
                     json::give_sections(path, view, take)
                 }),
                 Inside::Repeats => give_records_with(sides, (&comparison, status), write, |path, view, take| {
-                    repeats_in([(path, view)]).iter().try_for_each(|repeat| take(json::repeat(repeat)))
+                    repeats_in(path, view).iter().try_for_each(|repeat| take(json::repeat(repeat)))
                 }),
             }
         })?,
@@ -52,7 +52,7 @@ pub(super) fn run(request: &Request, output: &Output, sides: &Sides) -> Result<O
             let note = encoding_note(&comparison);
             let view = PairView::new(&comparison, sides.title(note.as_deref()));
             printing(*paged, |out| match (&view, each_file) {
-                (view, Inside::Repeats) => draw_repeats(&repeats_in([(sides.type_name().as_bytes(), view)]), look, out),
+                (view, Inside::Repeats) => draw_repeats(&repeats_in(sides.type_name().as_bytes(), view), look, out),
                 (PairView::Text(view), Inside::Sections) => draw_sections(view, &view.section_changes(), look, out),
                 _ => draw_pair(&view, look, out),
             })?;
@@ -64,12 +64,10 @@ pub(super) fn run(request: &Request, output: &Output, sides: &Sides) -> Result<O
     sides.check().map(|()| Outcome::of(status))
 }
 
-/// The edits that repeat in some pairs of contents.
-fn repeats_in<'v>(pairs: impl IntoIterator<Item = (&'v [u8], &'v PairView<'v>)>) -> Vec<Repeat> {
+/// The edits that repeat in a pair of contents.
+fn repeats_in(path: &[u8], view: &PairView<'_>) -> Vec<Repeat> {
     let mut repeats = Repeats::default();
-    for (path, view) in pairs {
-        add_repeats(path, view, &mut repeats);
-    }
+    add_repeats(path, view, &mut repeats);
     repeats.list()
 }
 
