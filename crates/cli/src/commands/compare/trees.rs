@@ -179,10 +179,15 @@ fn complain_of_unreadable(comparison: &TreeComparison) {
     }
 }
 
+/// The pairs with contents to show.
+fn with_contents(comparison: &TreeComparison) -> impl Iterator<Item = &Pair> {
+    comparison.pairs.iter().filter(|pair| pair.is_file() && pair.contents_differ())
+}
+
 /// Draws every pair with contents to show, each below an empty line.
 fn draw_each(comparison: &TreeComparison, trees: &Trees, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     let look = look.clone().legend(false);
-    for pair in comparison.pairs.iter().filter(|pair| pair.is_file() && pair.contents_differ()) {
+    for pair in with_contents(comparison) {
         writeln!(out)?;
         draw_pair(pair, trees, &look, out)?;
     }
@@ -192,7 +197,7 @@ fn draw_each(comparison: &TreeComparison, trees: &Trees, look: &Look, out: &mut 
 /// The edits that repeat in all files with contents to show.
 fn repeats_in(comparison: &TreeComparison, trees: &Trees) -> Vec<Repeat> {
     let mut repeats = Repeats::default();
-    for pair in comparison.pairs.iter().filter(|pair| pair.is_file() && pair.contents_differ()) {
+    for pair in with_contents(comparison) {
         trees.with_pair(pair, |held| match held {
             Body::Pair(view) => add_repeats(&pair.path, &view, &mut repeats),
             // A file that has become unreadable since has nothing to tell.
@@ -205,7 +210,7 @@ fn repeats_in(comparison: &TreeComparison, trees: &Trees) -> Vec<Repeat> {
 /// Draws the sections that differ of every file with contents to show, and how many there are in all.
 fn draw_each_sections(comparison: &TreeComparison, trees: &Trees, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     let (mut all, mut files, mut others) = (Vec::new(), 0, 0);
-    for pair in comparison.pairs.iter().filter(|pair| pair.is_file() && pair.contents_differ()) {
+    for pair in with_contents(comparison) {
         trees.with_pair(pair, |held| match held {
             Body::Pair(PairView::Text(view)) => {
                 let found = view.section_changes();
