@@ -1,4 +1,4 @@
-//! Long runs of muted rows: what is shown of them, and how many are folded.
+//! Long runs of rows that do not count inside a change: what is shown of them, and how many are folded.
 
 use std::collections::VecDeque;
 
@@ -14,22 +14,43 @@ pub(crate) enum Step<'a> {
     /// It is in a fold.
     Fold(FileRow<'a>),
     /// So many rows were in the fold that ends here.
-    Folded(usize),
+    Folded(usize, Aside),
 }
 
-/// Passes rows on, and keeps of each run of muted ones only so many at either end.
+/// How rows do not count.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Aside {
+    /// They are muted.
+    Muted,
+    /// They are ignored, and each side has its own.
+    Ignored,
+}
+
+impl Aside {
+    /// The word for it.
+    pub(crate) fn word(self) -> &'static str {
+        match self {
+            Self::Muted => "muted",
+            Self::Ignored => "ignored",
+        }
+    }
+}
+
+/// Passes rows on, and keeps of each run of those that do not count only so many at either end.
 pub(crate) struct MutedRuns<'a> {
     keep: usize,
     /// Rows of the run that were shown at its head.
     head: usize,
     waiting: VecDeque<FileRow<'a>>,
     folded: usize,
+    /// What the rows of the run are.
+    aside: Option<Aside>,
 }
 
 impl<'a> MutedRuns<'a> {
     /// Keeps so many rows at either end of each run.
     pub(crate) fn new(keep: usize) -> Self {
-        Self { keep: keep.max(1), head: 0, waiting: VecDeque::new(), folded: 0 }
+        Self { keep: keep.max(1), head: 0, waiting: VecDeque::new(), folded: 0, aside: None }
     }
 
     /// Takes a row; what can be told of it and of those before it is passed on.
@@ -38,8 +59,12 @@ impl<'a> MutedRuns<'a> {
         row: FileRow<'a>,
         pass_on: &mut dyn FnMut(Step<'a>) -> Result<(), E>,
     ) -> Result<(), E> {
-        if !is_muted(&row) {
+        let aside = aside_of(&row);
+        if aside != self.aside {
             self.end(pass_on)?;
+            self.aside = aside;
+        }
+        if aside.is_none() {
             return pass_on(Step::Show(row));
         }
         if self.head < self.keep {
@@ -58,8 +83,8 @@ impl<'a> MutedRuns<'a> {
         while self.folded > 0 && self.waiting.len() > self.keep {
             self.fold_first(pass_on)?;
         }
-        if self.folded > 0 {
-            pass_on(Step::Folded(self.folded))?;
+        if let Some(aside) = self.aside.filter(|_| self.folded > 0) {
+            pass_on(Step::Folded(self.folded, aside))?;
         }
         (self.head, self.folded) = (0, 0);
         self.waiting.drain(..).try_for_each(|row| pass_on(Step::Show(row)))
@@ -71,11 +96,11 @@ impl<'a> MutedRuns<'a> {
     }
 }
 
-fn is_muted(row: &FileRow<'_>) -> bool {
+fn aside_of(row: &FileRow<'_>) -> Option<Aside> {
     match row {
-        FileRow::Equal(..) => false,
+        FileRow::Equal(before, after) => (before.is_none() || after.is_none()).then_some(Aside::Ignored),
         FileRow::Gone(_, change) | FileRow::New(_, change) | FileRow::Edited(_, _, change) => {
-            *change == LineChange::Muted
+            (*change == LineChange::Muted).then_some(Aside::Muted)
         }
     }
 }

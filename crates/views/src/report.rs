@@ -170,7 +170,7 @@ impl<'a> FileReport<'a> {
     pub(crate) fn account(&self) -> Vec<String> {
         match &self.body {
             Body::Pair(PairView::Text(view)) => {
-                account_lines(&view.comparison.account, !view.comparison.has_muted(), false)
+                account_lines(&view.comparison.account, view.comparison.muted_is_hidden, false)
             }
             Body::Pair(PairView::Bytes(_)) | Body::Nothing(_) => Vec::new(),
         }

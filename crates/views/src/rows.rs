@@ -350,11 +350,11 @@ impl<'a> BlockRows<'_, 'a> {
         };
         let whole = Vec::new;
         Some(match row {
-            model::Row::Gone { before: line, weight } => {
-                FileRow::Gone(before(*line, whole()), LineChange::of(*weight, *moved))
+            model::Row::Gone { before: line, words, weight } => {
+                FileRow::Gone(before(*line, std::mem::take(words)), LineChange::of(*weight, *moved))
             }
-            model::Row::New { after: line, weight } => {
-                FileRow::New(after(*line, whole()), LineChange::of(*weight, *moved))
+            model::Row::New { after: line, words, weight } => {
+                FileRow::New(after(*line, std::mem::take(words)), LineChange::of(*weight, *moved))
             }
             model::Row::Equal { before: b, after: a } => {
                 FileRow::Equal(Some(before(*b, whole())), Some(after(*a, whole())))

@@ -231,3 +231,34 @@ fn long_runs_of_muted_lines_are_folded_and_counted() {
     assert!(ran.out.contains("<summary>34 muted lines</summary>"), "{}", ran.out);
     assert!(ran.out.contains(" level 20</code>"), "all of it is in the page");
 }
+
+#[test]
+fn text_that_was_only_wrapped_is_told_apart_in_files_trees_patches_and_reports() {
+    let folder = Folder::new();
+    let statement = "SELECT station, level FROM levels WHERE station = 7 AND level > 2;\n";
+    let lines = statement.replace(' ', "\n");
+    folder.write("one/same.sql", statement.as_bytes());
+    folder.write("two/same.sql", lines.as_bytes());
+    folder.write("one/edited.sql", statement.as_bytes());
+    folder.write("two/edited.sql", lines.replace("level\n>\n2", "level\n>\n3").as_bytes());
+    let run = |arguments: &[&str]| folder.run(arguments);
+    let ignored = run(&["one", "two", "same.sql", "--ignore", "line-breaks"]);
+    assert_eq!(ignored.status, Some(0), "{}", ignored.out);
+    assert!(ignored.out.contains("ignored 13 lines: line-breaks 13"), "{}", ignored.out);
+    let tree = run(&["one", "two", "--mute", "line-breaks"]);
+    assert_eq!(tree.status, Some(1));
+    assert!(tree.out.contains("◌ same.sql"), "{}", tree.out);
+    assert!(tree.out.contains("muted 25 lines: line-breaks 25"), "{}", tree.out);
+    let edited = run(&["one", "two", "edited.sql", "--mute", "line-breaks", "--context", "1"]);
+    assert!(edited.out.contains(" ◌ 10 more muted lines not shown (--context all shows them)\n"), "{}", edited.out);
+    assert!(edited.out.contains("> 2;\n") && edited.out.contains("      ^\n"), "{}", edited.out);
+    let patch = run(&["patch", "one", "two", "--mute", "line-breaks", "--counted-only", "--context", "0"]);
+    let changed = statement.replace("> 2", "> 3");
+    assert!(patch.out.ends_with(&format!("@@ -1 +1 @@\n-{statement}+{changed}")), "{}", patch.out);
+    let json = run(&["one/edited.sql", "two/edited.sql", "--mute", "line-breaks", "--json"]);
+    assert!(json.out.contains(r#"{"text":"2","changed":true}"#), "{}", json.out);
+    for (format, fold) in [("html", "muted lines</summary>"), ("markdown", "more muted line")] {
+        let report = run(&["report", "one", "two", "--mute", "line-breaks", "--format", format, "-o", "-"]);
+        assert!(report.out.contains(fold), "{format}: {}", report.out);
+    }
+}

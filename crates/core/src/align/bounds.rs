@@ -11,6 +11,7 @@
 /// | `line_window` | no window of a long line grows beyond this; its two parts differ as a whole | that a piece further on is the same |
 /// | `large_island` | a part of a long line that differs is not looked into | which of its words are the same |
 /// | `moves` | blocks that moved are not looked for | a block that moved is told as gone and new |
+/// | `passages` | a larger passage is not read for words that only stand in other lines | that it was only wrapped |
 /// | `step` | where nothing is unique, the farthest point reached becomes a fixed point | some matches among lines that repeat very often |
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Bounds {
@@ -22,6 +23,7 @@ pub struct Bounds {
     line_windows: (usize, usize),
     large_island: usize,
     moves: usize,
+    passages: usize,
 }
 
 impl Default for Bounds {
@@ -35,6 +37,7 @@ impl Default for Bounds {
             line_windows: (4 << 10, 4 << 20),
             large_island: 4 << 20,
             moves: 200_000,
+            passages: 8 << 20,
         }
     }
 }
@@ -51,6 +54,7 @@ impl Bounds {
             line_windows: (usize::MAX, usize::MAX),
             large_island: usize::MAX,
             moves: usize::MAX,
+            passages: usize::MAX,
         }
     }
 
@@ -94,6 +98,16 @@ impl Bounds {
     pub fn moves(mut self, lines: usize) -> Self {
         self.moves = lines;
         self
+    }
+
+    /// Passages of more bytes than this, both sides together, are not read for text that was only wrapped.
+    pub fn passages(mut self, bytes: usize) -> Self {
+        self.passages = bytes;
+        self
+    }
+
+    pub(super) fn reads_passage(&self, bytes: usize) -> bool {
+        bytes <= self.passages
     }
 
     pub(super) fn looks_for_moves(&self, lines: usize) -> bool {

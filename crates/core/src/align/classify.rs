@@ -42,7 +42,7 @@ impl Found {
 }
 
 /// Adds an edit; one that touches the last and has its verdict is joined to it.
-fn push(edits: &mut Vec<Edit>, edit: Edit) {
+pub(super) fn push(edits: &mut Vec<Edit>, edit: Edit) {
     match edits.last_mut() {
         Some(last)
             if last.verdict == edit.verdict

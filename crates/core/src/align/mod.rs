@@ -23,6 +23,7 @@ mod long_line;
 pub mod moves;
 pub mod pairs;
 pub mod parts;
+mod region;
 pub mod script;
 mod sequence;
 mod slide;
@@ -31,6 +32,7 @@ mod stretch_lines;
 mod walk;
 pub mod words;
 pub mod work;
+pub(crate) mod wrapped;
 
 use rayon::prelude::*;
 
@@ -40,10 +42,9 @@ pub use edit::{Alignment, Edit};
 
 use crate::internal::rules::{Account, MaskedText};
 use crate::internal::text::bytes::{EqualLines, equal_lines, equal_tail};
-use crate::internal::text::lines::intern;
-use classify::{Classifier, Found};
+use classify::Found;
+use region::region;
 use stretch::Stretch;
-use stretch_lines::StretchLines;
 
 /// The edits that turn `before` into `after`, in order, never adjacent.
 ///
@@ -75,6 +76,7 @@ pub fn align_masked(before: &MaskedText<'_>, after: &MaskedText<'_>, bounds: &Bo
     }
     let (b, a) = (middle_of(before, head, tail), middle_of(after, head, tail));
     let mut found = if b.text() > a.text() { middle(&a, &b, bounds).mirrored() } else { middle(&b, &a, bounds) };
+    wrapped::tell_wrapped(&mut found, before, after, bounds);
     found.edits = slide::slide(found.edits, before, after);
     let mut account = Account::default();
     for (rule, lines) in before.file_rules().rules().iter().zip(found.lines) {
@@ -100,24 +102,4 @@ fn middle(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>, bounds: &Bounds) ->
         })
         .collect();
     found.into_iter().fold(Found::default(), Found::with)
-}
-
-/// Aligns two stretches line by line.
-fn region(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>, bounds: &Bounds) -> Found {
-    const WORTH_A_THREAD: usize = 1 << 18;
-    let (masked_before, masked_after) = (before.masked, after.masked);
-    let (items_before, items_after) = if before.bytes.len() + after.bytes.len() < WORTH_A_THREAD {
-        (StretchLines::of(before), StretchLines::of(after))
-    } else {
-        rayon::join(|| StretchLines::of(before), || StretchLines::of(after))
-    };
-    let interned = intern(&items_before.keys(), &items_after.keys());
-    let script = script::script(&interned, bounds);
-    if masked_before.file_rules().is_clear() {
-        let edit = |(gone, new)| Edit::counted(items_before.span(gone), items_after.span(new));
-        return Found { edits: script.stretches().into_iter().map(edit).collect(), lines: Vec::new() };
-    }
-    let mut classifier = Classifier::new(masked_before, masked_after);
-    classifier.script(&items_before, &items_after, &script);
-    classifier.found()
 }

@@ -43,8 +43,8 @@ fn rows(pairs: Vec<(usize, usize)>, before: usize, after: usize) -> Vec<Row> {
     let mut rows = Vec::with_capacity(before.max(after));
     let (mut b, mut a) = (0, 0);
     for (pair_b, pair_a) in pairs.into_iter().chain([(before, after)]) {
-        rows.extend((b..pair_b).map(|before| Row::Gone { before, weight: Weight::Counted }));
-        rows.extend((a..pair_a).map(|after| Row::New { after, weight: Weight::Counted }));
+        rows.extend((b..pair_b).map(|before| Row::Gone { before, words: Vec::new(), weight: Weight::Counted }));
+        rows.extend((a..pair_a).map(|after| Row::New { after, words: Vec::new(), weight: Weight::Counted }));
         if pair_b < before {
             rows.push(Row::Edited { before: pair_b, after: pair_a, words: Words::default(), weight: Weight::Counted });
         }

@@ -20,7 +20,7 @@ pub struct MaskedLine {
 }
 
 /// A line of a text.
-type Side<'s, 't> = (&'s MaskedText<'t>, &'s MaskedLine);
+pub(super) type Side<'s, 't> = (&'s MaskedText<'t>, &'s MaskedLine);
 
 /// Aligns two lines of two texts by words, as [`align_words`] does, without being disturbed by what the rules masked. Muted
 /// text that differs is a part of its own; ignored text never differs.
@@ -29,10 +29,7 @@ pub fn align_parts(before: Side<'_, '_>, after: Side<'_, '_>, grain: &Grain) -> 
     let words = align_words(&b.counted, &a.counted, grain);
     b.mark(&words.before);
     a.mark(&words.after);
-    mark_asides((before, &mut b), (after, &mut a));
-    if before.0.file_rules().case_effect() == Some(Effect::Mute) {
-        mark_case((&before, &mut b), (&after, &mut a));
-    }
+    mark_muted((before, &mut b), (after, &mut a));
     Words { before: b.parts(), after: a.parts() }
 }
 
@@ -86,16 +83,16 @@ enum Token {
 }
 
 /// What of a line counts, and where each byte of it comes from.
-struct Projected {
-    counted: Vec<u8>,
+pub(super) struct Projected {
+    pub(super) counted: Vec<u8>,
     /// For each byte that counts, the bytes of the line that it stands for.
-    from: Vec<Range<usize>>,
+    pub(super) from: Vec<Range<usize>>,
     /// For each byte of the line, whether it differs.
-    differs: Vec<Option<Weight>>,
+    pub(super) differs: Vec<Option<Weight>>,
 }
 
 impl Projected {
-    fn of(masked: &MaskedText<'_>, line: &MaskedLine) -> Self {
+    pub(super) fn of(masked: &MaskedText<'_>, line: &MaskedLine) -> Self {
         let text = &masked.text()[line.bytes.clone()];
         let mut projected = Self { counted: Vec::new(), from: Vec::new(), differs: vec![None; text.len()] };
         let folds = masked.file_rules().case_effect().is_some();
@@ -178,6 +175,14 @@ impl Projected {
             Segment { bytes: at - run.len()..at, differs: run[0] }
         })
         .collect()
+    }
+}
+
+/// Marks what is muted and differs.
+pub(super) fn mark_muted((before, b): (Side<'_, '_>, &mut Projected), (after, a): (Side<'_, '_>, &mut Projected)) {
+    mark_asides((before, b), (after, a));
+    if before.0.file_rules().case_effect() == Some(Effect::Mute) {
+        mark_case((&before, b), (&after, a));
     }
 }
 

@@ -190,6 +190,8 @@ pub struct TextComparison {
     pub places: Vec<Place>,
     /// Stretches that differ only in what is not shown as different; in order, and none of them in a place.
     pub hidden: Vec<HiddenStretch>,
+    /// Whether muted text is among the stretches that are not shown as different.
+    pub muted_is_hidden: bool,
     /// What the rules masked.
     pub account: Account,
 }
@@ -226,6 +228,11 @@ impl TextComparison {
     /// Whether muted changes are among the changes, and not hidden.
     pub fn has_muted(&self) -> bool {
         self.of(Weight::Muted).next().is_some()
+    }
+
+    /// Whether muted text is shown: in muted changes, or in lines of a change that counts.
+    pub fn shows_muted(&self) -> bool {
+        self.has_muted() || self.account.total(Effect::Mute) > 0 && !self.muted_is_hidden
     }
 
     /// The changes of a weight.
@@ -272,6 +279,8 @@ pub enum Row {
     Gone {
         /// The line.
         before: usize,
+        /// The pieces of it that differ, where not all of it does; else none.
+        words: Vec<Segment>,
         /// Whether it counts.
         weight: Weight,
     },
@@ -279,6 +288,8 @@ pub enum Row {
     New {
         /// The line.
         after: usize,
+        /// The pieces of it that differ, where not all of it does; else none.
+        words: Vec<Segment>,
         /// Whether it counts.
         weight: Weight,
     },
@@ -307,4 +318,22 @@ pub enum Row {
         /// Whether anything of it counts.
         weight: Weight,
     },
+}
+
+impl Row {
+    /// The same row with the sides exchanged.
+    pub(crate) fn mirrored(self) -> Self {
+        match self {
+            Self::Gone { before, words, weight } => Self::New { after: before, words, weight },
+            Self::New { after, words, weight } => Self::Gone { before: after, words, weight },
+            Self::Equal { before, after } => Self::Equal { before: after, after: before },
+            Self::Hidden { before, after } => Self::Hidden { before: after, after: before },
+            Self::Edited { before, after, words, weight } => Self::Edited {
+                before: after,
+                after: before,
+                words: Words { before: words.after, after: words.before },
+                weight,
+            },
+        }
+    }
 }

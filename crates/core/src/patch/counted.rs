@@ -3,8 +3,9 @@
 use std::ops::Range;
 
 use crate::internal::align::parts::{MaskedLine, carry_over};
-use crate::internal::align::{Bounds, align_masked};
-use crate::internal::kinds::text::{Grain, detail};
+use crate::internal::align::wrapped::{Piece, State, pieces};
+use crate::internal::align::{Bounds, Edit, align_masked};
+use crate::internal::kinds::text::{Grain, detail_by_lines};
 use crate::internal::model::{Row, Span, Weight};
 use crate::internal::rules::{Account, Effect, MaskedText, Verdict};
 use crate::internal::text::lines::Lines;
@@ -54,14 +55,53 @@ pub fn counted_text(before: &MaskedText<'_>, after: &MaskedText<'_>, counted_onl
     CountedText { text: wanted, account: alignment.account }
 }
 
-/// Carries one edit out, line by line.
+/// Carries one edit out. Where lines are broken stays as it is before, unless that is carried too.
 fn carry(
     (before, span_before): (&MaskedText<'_>, &Span),
     (after, span_after): (&MaskedText<'_>, &Span),
     stays: &impl Fn(Effect) -> bool,
     wanted: &mut Vec<u8>,
 ) {
-    let detail = detail((before, span_before), (after, span_after), &Grain::Line);
+    let Some(pieces) = pieces((before, span_before), (after, span_after), &Bounds::default()) else {
+        return carry_lines((before, span_before), (after, span_after), stays, wanted);
+    };
+    let rules = before.file_rules();
+    let breaks_stay = rules.line_breaks().is_none_or(|rule| stays(rules.rules()[rule].effect()));
+    for Piece { before: b, after: a, state } in pieces {
+        match state {
+            State::Lines => carry_lines((before, &b), (after, &a), stays, wanted),
+            State::Wrapped(..) | State::Edited(_) if !breaks_stay => {
+                wanted.extend_from_slice(&after.text()[a.bytes]);
+            }
+            State::Wrapped(..) => wanted.extend_from_slice(&before.text()[b.bytes]),
+            State::Edited(edited) => {
+                let mut piece = Vec::with_capacity(b.bytes.len());
+                let mut at = b.bytes.start;
+                for (gone, new) in edited.differs {
+                    piece.extend_from_slice(&before.text()[at..gone.start]);
+                    piece.extend_from_slice(&after.text()[new]);
+                    at = gone.end;
+                }
+                piece.extend_from_slice(&before.text()[at..b.bytes.end]);
+                // A word at the start of a line may mean more there, as a bullet does.
+                let new = &after.text()[a.bytes];
+                let (one, other) = (MaskedText::new(&piece[..], rules), MaskedText::new(new, rules));
+                let counts = |edit: &Edit| edit.verdict == Verdict::Counted;
+                let is_right = !align_masked(&one, &other, &Bounds::default()).edits.iter().any(counts);
+                wanted.extend_from_slice(if is_right { &piece } else { new });
+            }
+        }
+    }
+}
+
+/// Carries one edit out, line by line.
+fn carry_lines(
+    (before, span_before): (&MaskedText<'_>, &Span),
+    (after, span_after): (&MaskedText<'_>, &Span),
+    stays: &impl Fn(Effect) -> bool,
+    wanted: &mut Vec<u8>,
+) {
+    let detail = detail_by_lines((before, span_before), (after, span_after), &Grain::Line);
     let bytes = |lines: &Lines<'_>, span: &Span, line: usize| {
         span.bytes.start + lines.start(line)..span.bytes.start + lines.start(line + 1)
     };
@@ -74,12 +114,12 @@ fn carry(
                 wanted.extend_from_slice(&before.text()[of_before(*line)]);
             }
             Row::Hidden { before: None, .. } => {}
-            Row::Gone { before: line, weight } => {
+            Row::Gone { before: line, weight, .. } => {
                 if !carried(*weight) {
                     wanted.extend_from_slice(&before.text()[of_before(*line)]);
                 }
             }
-            Row::New { after: line, weight } => {
+            Row::New { after: line, weight, .. } => {
                 if carried(*weight) {
                     wanted.extend_from_slice(&after.text()[of_after(*line)]);
                 }

@@ -21,6 +21,7 @@ pub struct FileRules {
     pub(super) case: Option<usize>,
     comments: Option<usize>,
     blank_lines: Option<usize>,
+    line_breaks: Option<usize>,
     line_ends: Option<usize>,
     final_newline: Option<usize>,
     punctuation: Option<usize>,
@@ -73,6 +74,13 @@ impl FileRules {
                 first(&mut self.trailing);
             }
             What::BlankLines => first(&mut self.blank_lines),
+            What::LineBreaks => {
+                // Where a line is broken elsewhere, its indentation and the number of its blanks go with the break.
+                first(&mut self.line_breaks);
+                first(&mut self.leading);
+                first(&mut self.trailing);
+                first(&mut self.amount);
+            }
             What::LineEnds => first(&mut self.line_ends),
             What::FinalNewline => first(&mut self.final_newline),
             What::Comments => first(&mut self.comments),
@@ -108,6 +116,35 @@ impl FileRules {
     /// The index of the rule about capital and small letters: what it matches cannot be pointed at.
     pub fn case_rule(&self) -> Option<usize> {
         self.case
+    }
+
+    /// The index of the rule about where lines are broken: what it matches lies between lines too.
+    pub fn line_breaks(&self) -> Option<usize> {
+        self.line_breaks
+    }
+
+    /// Whether a line may hold a comment that goes up to its end: whether its sign stands in it, which may be text too.
+    pub(super) fn holds_line_comment(&self, content: &[u8]) -> bool {
+        let mut marks = self.syntax.iter().flat_map(|syntax| syntax.line);
+        marks.any(|line| memchr::memmem::find(content, line.mark.as_bytes()).is_some())
+    }
+
+    /// Whether no white space counts, inside words too.
+    pub fn ignores_all_space(&self) -> bool {
+        self.space.is_some()
+    }
+
+    /// Whether the file is of no language whose comments are known.
+    pub(super) fn is_prose(&self) -> bool {
+        self.syntax.is_none()
+    }
+
+    /// The signs that begin a line of a comment, and of text that somebody quotes.
+    pub(super) fn line_signs(&self) -> impl Iterator<Item = &'static [u8]> {
+        let quotes = self.is_prose().then_some(&b">"[..]);
+        let stars = self.syntax.is_some_and(|syntax| syntax.block.iter().any(|block| block.open == "/*"));
+        let marks = self.syntax.iter().flat_map(|syntax| syntax.line).map(|line| line.mark.as_bytes());
+        marks.chain(stars.then_some(&b"*"[..])).chain(quotes)
     }
 
     /// The first rule that mutes some of a line.
@@ -358,11 +395,16 @@ fn counted_between(range: Range<usize>, spans: &[MaskedSpan]) -> usize {
     range.len() - inside.map(|span| span.range.len()).sum::<usize>()
 }
 
+/// Whether a byte is white space of ASCII.
+pub(super) fn is_white_space(byte: u8) -> bool {
+    byte.is_ascii_whitespace() || byte == 0x0b
+}
+
 /// Whether a text begins with white space, by Unicode, and how long its first character is.
 fn character(text: &[u8]) -> (bool, usize) {
     let first = text[0];
     if first.is_ascii() {
-        return (first.is_ascii_whitespace() || first == 0x0b, 1);
+        return (is_white_space(first), 1);
     }
     let head = &text[..text.len().min(4)];
     let valid = match std::str::from_utf8(head) {

@@ -146,6 +146,15 @@ impl<'t> MaskedText<'t> {
 }
 
 impl MaskedText<'_> {
+    /// Whether a name in two passages that are given with what is masked in them was renamed the other way round.
+    pub(crate) fn is_renamed_back_in(
+        &self,
+        line: (Range<usize>, &LineMask),
+        other: (&MaskedText<'_>, Range<usize>, &LineMask),
+    ) -> bool {
+        self.is_renamed_back(line, other)
+    }
+
     /// Whether a name in two lines that match was renamed the other way round.
     fn is_renamed_back(
         &self,

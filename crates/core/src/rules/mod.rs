@@ -33,6 +33,7 @@ mod files;
 pub mod languages;
 mod mask;
 mod masked_text;
+pub(crate) mod passage;
 mod rename;
 mod rule;
 mod set;

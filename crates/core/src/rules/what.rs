@@ -9,6 +9,7 @@
 //! | `leading-space` | white space at the start of a line |
 //! | `trailing-space` | white space at the end of a line |
 //! | `blank-lines` | lines of nothing but white space |
+//! | `line-breaks` | where lines are broken: text wrapped anew |
 //! | `line-ends` | the difference between CR LF and LF |
 //! | `final-newline` | whether the last line ends with a line end |
 //! | `comments` | comments, by the language of the file |
@@ -46,6 +47,8 @@ pub enum What {
     TrailingSpace,
     /// Lines of white space.
     BlankLines,
+    /// Where lines are broken.
+    LineBreaks,
     /// CR LF or LF.
     LineEnds,
     /// Whether the last line ends with a line end.
@@ -108,7 +111,7 @@ pub enum WhatError {
 }
 
 /// What is built in, by name.
-const BUILT_IN: [(&str, What); 15] = [
+const BUILT_IN: [(&str, What); 16] = [
     ("case", What::Case),
     ("space", What::Space),
     ("space-amount", What::SpaceAmount),
@@ -116,6 +119,7 @@ const BUILT_IN: [(&str, What); 15] = [
     ("leading-space", What::LeadingSpace),
     ("trailing-space", What::TrailingSpace),
     ("blank-lines", What::BlankLines),
+    ("line-breaks", What::LineBreaks),
     ("line-ends", What::LineEnds),
     ("final-newline", What::FinalNewline),
     ("comments", What::Comments),

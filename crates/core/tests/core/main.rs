@@ -8,6 +8,7 @@ mod comments;
 mod encodings;
 mod file_graph;
 mod house_rules;
+mod line_breaks;
 mod moves;
 mod patches;
 mod placing;

@@ -59,7 +59,7 @@ pub(super) fn has_changes(file: &FileReport<'_>) -> bool {
 
 /// Whether some of them are muted, and shown.
 pub(super) fn has_muted(file: &FileReport<'_>) -> bool {
-    matches!(&file.body, Body::Pair(PairView::Text(view)) if view.comparison.has_muted())
+    matches!(&file.body, Body::Pair(PairView::Text(view)) if view.comparison.shows_muted())
 }
 
 /// Writes a file; the addresses of its changes begin with `id`.

@@ -105,11 +105,12 @@ struct FoldHead {
 
 #[derive(Template)]
 #[template(
-    source = "<details class=\"fold muted\"><summary>{{ rows|grouped }} muted line{{ rows|pluralize }}</summary>\n",
+    source = "<details class=\"fold {{ aside }}\"><summary>{{ rows|grouped }} {{ aside }} line{{ rows|pluralize }}</summary>\n",
     ext = "html"
 )]
 struct MutedFold {
     rows: usize,
+    aside: &'static str,
 }
 
 /// A line of one side.
@@ -218,7 +219,7 @@ impl<'a> PageRows<'a> {
         self.flush(out)
     }
 
-    /// Makes the rows of a change. Long runs of muted rows are folded.
+    /// Makes the rows of a change. Long runs of rows that do not count are folded.
     fn rows_of_change<'r>(&mut self, rows: impl Iterator<Item = FileRow<'r>>, out: &mut dyn Write) -> io::Result<()> {
         let mut runs = MutedRuns::new(KEPT);
         let mut folded = String::new();
@@ -233,8 +234,8 @@ impl<'a> PageRows<'a> {
                 folded.push_str(&std::mem::replace(&mut self.made, made));
                 Ok(())
             }
-            Step::Folded(rows) => {
-                self.make(&MutedFold { rows }, out)?;
+            Step::Folded(rows, aside) => {
+                self.make(&MutedFold { rows, aside: aside.word() }, out)?;
                 self.made.push_str(&std::mem::take(&mut folded));
                 self.made.push_str("</details>\n");
                 Ok(())

@@ -312,10 +312,6 @@ fn lines<'t>(span: &Span, lines: impl Iterator<Item = &'t [u8]>) -> ChangeSide {
 }
 
 fn words(change: &Change, detail: &Detail<'_>) -> Vec<LineParts> {
-    let pairs = detail.rows.iter().filter_map(|row| match row {
-        Row::Edited { before, after, words, .. } => Some((*before, *after, words)),
-        Row::Gone { .. } | Row::New { .. } | Row::Equal { .. } | Row::Hidden { .. } => None,
-    });
     let line_parts = |line: &[u8], parts: &[Segment]| -> Vec<LinePart> {
         let part = |part: &Segment| LinePart {
             text: text(&line[part.bytes.clone()]),
@@ -324,13 +320,21 @@ fn words(change: &Change, detail: &Detail<'_>) -> Vec<LineParts> {
         };
         parts.iter().map(part).collect()
     };
-    pairs
-        .map(|(b, a, words)| LineParts {
-            before_line: change.before.lines.start + b + 1,
-            after_line: change.after.lines.start + a + 1,
-            before: line_parts(detail.before.get(b), &words.before),
-            after: line_parts(detail.after.get(a), &words.after),
-        })
+    let before = |line: usize, parts: &[Segment]| {
+        (Some(change.before.lines.start + line + 1), line_parts(detail.before.get(line), parts))
+    };
+    let after = |line: usize, parts: &[Segment]| {
+        (Some(change.after.lines.start + line + 1), line_parts(detail.after.get(line), parts))
+    };
+    let nothing = || (None, Vec::new());
+    let sides = detail.rows.iter().filter_map(|row| match row {
+        Row::Edited { before: b, after: a, words, .. } => Some((before(*b, &words.before), after(*a, &words.after))),
+        Row::Gone { before: b, words, .. } if !words.is_empty() => Some((before(*b, words), nothing())),
+        Row::New { after: a, words, .. } if !words.is_empty() => Some((nothing(), after(*a, words))),
+        Row::Gone { .. } | Row::New { .. } | Row::Equal { .. } | Row::Hidden { .. } => None,
+    });
+    sides
+        .map(|((before_line, before), (after_line, after))| LineParts { before_line, after_line, before, after })
         .collect()
 }
 

@@ -272,17 +272,19 @@ pub struct ChangeSide {
     pub lines: Vec<TextOrBytes>,
 }
 
-/// Two lines that belong together. On either side, the parts add up to the line.
+/// Two lines that belong together, or a line of which only a part differs. On either side, the parts add up to the line.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(JsonSchema))]
 pub struct LineParts {
-    /// The number of the line before, from 1.
-    pub before_line: usize,
-    /// The number of the line after, from 1.
-    pub after_line: usize,
-    /// The line before, in parts.
+    /// The number of the line before, from 1; missing where there is none.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub before_line: Option<usize>,
+    /// The number of the line after, from 1; missing where there is none.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub after_line: Option<usize>,
+    /// The line before, in parts; none where there is no such line.
     pub before: Vec<LinePart>,
-    /// The line after, in parts.
+    /// The line after, in parts; none where there is no such line.
     pub after: Vec<LinePart>,
 }
 

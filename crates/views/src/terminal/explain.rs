@@ -113,7 +113,9 @@ fn write_reason(view: &FileView<'_>, reason: &Reason, rule: &Rule, look: &Look, 
     write!(out, " {verb} ")?;
     let (before, after) = texts_of(view, reason, look);
     let label = |label: &str| shown_name(label, look.plain);
-    if before.is_empty() && after.is_empty() {
+    if reason.is_wrapped {
+        write!(out, "where lines are broken: the same words stand in other lines")?;
+    } else if before.is_empty() && after.is_empty() {
         write!(out, "which letters are capital")?;
     } else if before == after {
         write!(out, "{before} on both sides")?;

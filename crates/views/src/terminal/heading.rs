@@ -101,7 +101,7 @@ pub(super) fn write_legend(view: &FileView<'_>, look: &Look, out: &mut dyn Write
         palette.write(TextRole::Moved, marks.moved, out)?;
         palette.write(TextRole::Faint, " moved   ", out)?;
     }
-    if view.comparison.has_muted() {
+    if view.comparison.shows_muted() {
         palette.write(TextRole::Faint, &format!("{} muted: does not count   ", marks.muted), out)?;
     }
     write_word_legend(palette, look, out)?;

@@ -32,8 +32,8 @@ impl Rows for Inline {
             FileRow::Equal(before, after) => self.gutter.write_equal(before.as_ref(), after.as_ref(), out),
             FileRow::Gone(line, change) => self.gutter.write_gone(line, *change, out),
             FileRow::New(line, change) => self.gutter.write_new(line, *change, out),
-            // Of lines that are only shown in part, each has its own parts.
-            FileRow::Edited(before, after, change) if before.text.len().max(after.text.len()) > LONGEST => {
+            // Of lines that are only shown in part, each has its own parts; and what is equal in two lines may not be all of either.
+            FileRow::Edited(before, after, change) if !is_one_line(before, after) => {
                 self.gutter.write_gone(before, *change, out)?;
                 self.gutter.write_new(after, *change, out)
             }
@@ -44,6 +44,14 @@ impl Rows for Inline {
             }
         }
     }
+}
+
+/// Whether two lines can be drawn as one.
+fn is_one_line(before: &Line<'_>, after: &Line<'_>) -> bool {
+    let equal = |line: &Line<'_>| -> usize {
+        line.parts.iter().filter(|part| part.differs.is_none()).map(|part| part.bytes.len()).sum()
+    };
+    before.text.len().max(after.text.len()) <= LONGEST && equal(before) == equal(after)
 }
 
 /// A stretch of a merged line.

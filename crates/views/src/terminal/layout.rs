@@ -6,7 +6,7 @@ use super::heading::write_change_heading;
 use super::look::Look;
 use super::palette::TextRole;
 use crate::marks::Marks;
-use crate::muted_run::{MutedRuns, Step};
+use crate::muted_run::{Aside, MutedRuns, Step};
 use crate::rows::{Block, FileRow, Pick, RowSource};
 use crate::view::{BothSections, Context, FileView};
 use crate::wording::counted;
@@ -22,10 +22,13 @@ pub(super) trait Rows {
     fn row(&mut self, row: &FileRow<'_>, out: &mut dyn Write) -> io::Result<()>;
 }
 
-/// Says how many muted rows are not shown. They are not equal, and not called so.
-fn write_folded(count: usize, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+/// Says how many rows that do not count are not shown. They are not equal, and not called so.
+fn write_folded(count: usize, aside: Aside, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     let mark = Marks::of(look.plain).muted;
-    let text = format!(" {mark} {} not shown (--context all shows them)", counted(count, "more muted line"));
+    let text = format!(
+        " {mark} {} not shown (--context all shows them)",
+        counted(count, &format!("more {} line", aside.word()))
+    );
     look.palette().write(TextRole::Faint, &text, out)?;
     writeln!(out)
 }
@@ -53,7 +56,7 @@ pub(super) fn draw_changes(
                 let mut pass_on = |step: Step<'_>| match step {
                     Step::Show(row) => rows.row(&row, out),
                     Step::Fold(_) => Ok(()),
-                    Step::Folded(count) => write_folded(count, look, out),
+                    Step::Folded(count, aside) => write_folded(count, aside, look, out),
                 };
                 source.rows(block).try_for_each(|row| runs.add(row, &mut pass_on))?;
                 runs.end(&mut pass_on)?;

@@ -60,7 +60,7 @@ pub fn draw_pair(view: &PairView<'_>, look: &Look, out: &mut dyn Write) -> io::R
 /// Whatever `out` fails with.
 pub fn draw_heading(view: &FileView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     heading::write_file_heading(view, look, out)?;
-    account::write_account(&view.comparison.account, !view.comparison.has_muted(), look, out)
+    account::write_account(&view.comparison.account, view.comparison.muted_is_hidden, look, out)
 }
 
 /// Draws one change of a pair of texts, by its index.

@@ -31,6 +31,7 @@ pub(super) fn number(
     let mut arriving = order.into_iter().map(|index| (index, &moves[index])).peekable();
     for (index, edit) in edits.iter().enumerate() {
         if edit.verdict == Verdict::Ignored || edit.verdict == Verdict::Muted && counted_only {
+            comparison.muted_is_hidden |= edit.verdict == Verdict::Muted;
             comparison.hidden.push(HiddenStretch { before: edit.before.clone(), after: edit.after.clone() });
             continue;
         }

@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use super::inside::detail;
 use crate::internal::model::{Row, Span, TextComparison, Weight};
-use crate::internal::rules::{MaskedText, Verdict};
+use crate::internal::rules::{MaskedSpan, MaskedText, Verdict};
 use crate::internal::text::bytes::{count_lines, lines_below};
 use crate::internal::text::lines::Lines;
 use crate::internal::text::words::Grain;
@@ -44,6 +44,8 @@ pub struct Reason {
     pub after: Vec<Range<usize>>,
     /// Whether what it masked differs.
     pub differs: bool,
+    /// Whether the words of the line are the same on the other side, in other lines.
+    pub is_wrapped: bool,
 }
 
 /// Explains one line; `None` when there is no such line. Lines are counted from 0.
@@ -117,8 +119,8 @@ fn explained_rows(
         Weight::Muted => Verdict::Muted,
     };
     let rows = detail.rows.iter().map(|row| match row {
-        Row::Gone { before, weight } => (Some(of_before(*before)), None, Some(verdict(*weight))),
-        Row::New { after, weight } => (None, Some(of_after(*after)), Some(verdict(*weight))),
+        Row::Gone { before, weight, .. } => (Some(of_before(*before)), None, Some(verdict(*weight))),
+        Row::New { after, weight, .. } => (None, Some(of_after(*after)), Some(verdict(*weight))),
         Row::Hidden { before, after } => (before.map(of_before), after.map(of_after), Some(Verdict::Ignored)),
         Row::Equal { before, after } => (Some(of_before(*before)), Some(of_after(*after)), None),
         Row::Edited { before, after, weight, .. } => {
@@ -129,6 +131,11 @@ fn explained_rows(
 }
 
 type Line = (usize, Range<usize>);
+
+/// Whether a rule leaves nothing of a line.
+fn is_excluded(masked: &MaskedText<'_>, line: &Option<Line>) -> bool {
+    line.as_ref().is_some_and(|(_, bytes)| masked.mask_of(bytes.clone()).gone.is_some())
+}
 
 fn explained(
     (before, b): (&MaskedText<'_>, Option<Line>),
@@ -143,7 +150,13 @@ fn explained(
         if mask.spans.is_empty() && mask.gone == Some(rule) {
             return vec![bytes.clone()];
         }
-        mask.spans.iter().filter(|span| span.rule == rule).map(|span| moved(&span.range)).collect()
+        let text = |span: &MaskedSpan| &masked.text()[moved(&span.range)];
+        // A blank between words is as good as a break, but there is nothing to say of it.
+        let is_blank = |span: &MaskedSpan| {
+            masked.file_rules().line_breaks() == Some(rule) && span.stands_for.bytes() == text(span)
+        };
+        let spans = mask.spans.iter().filter(|span| span.rule == rule && !is_blank(span));
+        spans.map(|span| moved(&span.range)).collect()
     };
     let texts = |masked: &MaskedText<'_>, pieces: &[Range<usize>]| -> Vec<Vec<u8>> {
         pieces.iter().map(|piece| masked.text()[piece.clone()].to_vec()).collect()
@@ -153,9 +166,13 @@ fn explained(
         let (of_before, of_after) = (pieces(before, &b, rule), pieces(after, &a, rule));
         let by_case = before.file_rules().case_rule() == Some(rule)
             && matches!((&b, &a), (Some(b), Some(a)) if before.text()[b.1.clone()] != after.text()[a.1.clone()]);
-        let differs = texts(before, &of_before) != texts(after, &of_after);
-        if !of_before.is_empty() || !of_after.is_empty() || by_case {
-            reasons.push(Reason { rule, before: of_before, after: of_after, differs: differs || by_case });
+        let by_breaks = before.file_rules().line_breaks() == Some(rule)
+            && verdict.is_some_and(|verdict| verdict != Verdict::Counted)
+            && b.is_some() != a.is_some()
+            && [(before, &b), (after, &a)].iter().all(|(masked, line)| !is_excluded(masked, line));
+        let differs = texts(before, &of_before) != texts(after, &of_after) || by_case || by_breaks;
+        if !of_before.is_empty() || !of_after.is_empty() || by_case || by_breaks {
+            reasons.push(Reason { rule, before: of_before, after: of_after, differs, is_wrapped: by_breaks });
         }
     }
     let equal = match (&b, &a) {

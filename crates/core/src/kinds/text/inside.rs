@@ -4,11 +4,12 @@ use std::ops::Range;
 
 use super::coalesce::stretches_inside;
 use crate::internal::align::parts::{MaskedLine, align_parts};
+use crate::internal::align::wrapped::{EditedPiece, Piece, State, pieces};
 use crate::internal::align::{
     Bounds, LARGEST_INSIDE, PairBounds, pairs::pair_lines, script::script, words::align_words,
 };
 use crate::internal::model::{Row, Segment, Span, Weight, Words};
-use crate::internal::rules::{MaskedText, Verdict};
+use crate::internal::rules::{Effect, MaskedText, Verdict};
 use crate::internal::text::bytes::lines_below;
 use crate::internal::text::lines::{Lines, as_slices, intern};
 use crate::internal::text::words::Grain;
@@ -31,12 +32,33 @@ pub fn detail<'t>(
     after: (&'t MaskedText<'_>, &Span),
     grain: &Grain,
 ) -> Detail<'t> {
+    detail_of(before, after, pieces(before, after, &Bounds::default()), grain)
+}
+
+/// The same line by line, even where breaks do not count.
+pub(crate) fn detail_by_lines<'t>(
+    before: (&'t MaskedText<'_>, &Span),
+    after: (&'t MaskedText<'_>, &Span),
+    grain: &Grain,
+) -> Detail<'t> {
+    detail_of(before, after, None, grain)
+}
+
+fn detail_of<'t>(
+    before: (&'t MaskedText<'_>, &Span),
+    after: (&'t MaskedText<'_>, &Span),
+    pieces: Option<Vec<Piece>>,
+    grain: &Grain,
+) -> Detail<'t> {
     let (lines_before, lines_after) = (lines_of(before), lines_of(after));
     let rows = if before.0.file_rules().is_clear() {
         clear_rows(&lines_before, &lines_after, grain)
     } else {
         let (b, a) = (Side::of(before, &lines_before), Side::of(after, &lines_after));
-        b.rows(&a, grain)
+        match pieces {
+            Some(pieces) => b.rows_of_pieces(&a, &pieces, grain),
+            None => b.rows((0..lines_before.len(), &a, 0..lines_after.len()), grain),
+        }
     };
     Detail { before: lines_before, after: lines_after, rows }
 }
@@ -50,7 +72,7 @@ pub(super) fn equal_inside(before: (&MaskedText<'_>, &Span), after: (&MaskedText
         let stretches = stretches_inside(&lines_before, &lines_after);
         return lines_before.len() - stretches.iter().map(|(gone, _)| gone.len()).sum::<usize>();
     }
-    if before.0.file_rules().renames() {
+    if before.0.file_rules().renames() || before.0.file_rules().line_breaks().is_some() {
         let rows = detail(before, after, &Grain::Line).rows;
         let counted = |row: &&Row| match row {
             Row::Gone { weight, .. } | Row::New { weight, .. } | Row::Edited { weight, .. } => {
@@ -64,7 +86,8 @@ pub(super) fn equal_inside(before: (&MaskedText<'_>, &Span), after: (&MaskedText
     let counted = |side: &Side<'_, '_>, lines: &Range<usize>| {
         lines.clone().filter(|&line| side.weight_alone(line) == Some(Weight::Counted)).count()
     };
-    let differing = b.stretches(&a).into_iter().map(|(gone, new)| counted(&b, &gone).max(counted(&a, &new)));
+    let found = b.stretches(0..lines_before.len(), (&a, 0..lines_after.len()));
+    let differing = found.into_iter().map(|(gone, new)| counted(&b, &gone).max(counted(&a, &new)));
     longer.saturating_sub(differing.sum())
 }
 
@@ -90,12 +113,13 @@ pub fn causes(before: (&MaskedText<'_>, &Span), after: (&MaskedText<'_>, &Span))
         let mask = masked.mask_of(line.clone());
         mask.gone.map(|rule| masked.file_rules().muting(&mask).filter(|_| mask.gone_ignored.is_none()).unwrap_or(rule))
     };
+    let breaks = before.0.file_rules().line_breaks();
     let mut rules: Vec<usize> = Vec::new();
     let mut add = |rule: Option<usize>| rules.extend(rule.filter(|rule| !rules.contains(rule)));
     for row in detail((before.0, &head_before), (after.0, &head_after), &Grain::Line).rows {
         match row {
-            Row::Gone { before: line, .. } => add(gone(before.0, &lines_before[line])),
-            Row::New { after: line, .. } => add(gone(after.0, &lines_after[line])),
+            Row::Gone { before: line, .. } => add(gone(before.0, &lines_before[line]).or(breaks)),
+            Row::New { after: line, .. } => add(gone(after.0, &lines_after[line]).or(breaks)),
             Row::Edited { before: b, after: a, weight: Weight::Muted, .. } => {
                 let (b, a) = (&lines_before[b], &lines_after[a]);
                 match (gone(before.0, b), gone(after.0, a)) {
@@ -169,28 +193,82 @@ impl<'s, 't> Side<'s, 't> {
     }
 
     /// Keys that tell lines that are there from those that are not.
-    fn tagged(&self) -> Vec<Vec<u8>> {
-        let tag = |(line, key): (usize, &Vec<u8>)| [&[u8::from(self.is_gone(line))], &key[..]].concat();
-        self.keys.iter().enumerate().map(tag).collect()
+    fn tagged(&self, lines: &Range<usize>) -> Vec<Vec<u8>> {
+        let tag = |line: usize| [&[u8::from(self.is_gone(line))], &self.keys[line][..]].concat();
+        lines.clone().map(tag).collect()
     }
 
-    /// The rows of this side and the other.
-    fn rows(&self, other: &Self, grain: &Grain) -> Vec<Row> {
-        let (before, after) = (self.lines.len(), other.lines.len());
-        let mut rows = Vec::with_capacity(before.max(after));
-        let (mut b, mut a) = (0, 0);
-        for (gone, new) in self.stretches(other).into_iter().chain([(before..before, after..after)]) {
+    /// The rows of pieces that may be wrapped in another way.
+    fn rows_of_pieces(&self, other: &Self, pieces: &[Piece], grain: &Grain) -> Vec<Row> {
+        let Some(first) = pieces.first() else { return Vec::new() };
+        let (first_before, first_after) = (first.before.lines.start, first.after.lines.start);
+        let mut rows = Vec::new();
+        for piece in pieces {
+            let lines = |lines: &Range<usize>, first: usize| lines.start - first..lines.end - first;
+            let (before, after) = (lines(&piece.before.lines, first_before), lines(&piece.after.lines, first_after));
+            match &piece.state {
+                State::Lines => rows.extend(self.rows((before, other, after), grain)),
+                State::Wrapped(..) => {
+                    rows.extend(before.map(|line| self.wrapped(line)));
+                    rows.extend(after.map(|line| other.wrapped(line).mirrored()));
+                }
+                State::Edited(edited) => {
+                    let ends = [(before.len(), after.len())];
+                    let (mut b, mut a) = (0, 0);
+                    for &(to_b, to_a) in edited.pairs.iter().chain(&ends) {
+                        rows.extend((b..to_b).map(|line| self.alone(before.start + line, &edited.before[line])));
+                        let alone = |line: usize| other.alone(after.start + line, &edited.after[line]).mirrored();
+                        rows.extend((a..to_a).map(alone));
+                        if to_b < before.len() {
+                            let words =
+                                Words { before: edited.before[to_b].clone(), after: edited.after[to_a].clone() };
+                            let (before, after) = (before.start + to_b, after.start + to_a);
+                            rows.push(Row::Edited { before, after, words, weight: Weight::Counted });
+                        }
+                        (b, a) = (to_b + 1, to_a + 1);
+                    }
+                }
+            }
+        }
+        rows
+    }
+
+    /// The row of a line that was only wrapped, as one before.
+    fn wrapped(&self, line: usize) -> Row {
+        let rules = self.masked.file_rules();
+        let effect = rules.line_breaks().map(|rule| rules.rules()[rule].effect());
+        match (effect, self.weight_alone(line)) {
+            (Some(Effect::Mute), Some(_)) => Row::Gone { before: line, words: Vec::new(), weight: Weight::Muted },
+            _ => Row::Hidden { before: Some(line), after: None },
+        }
+    }
+
+    /// The row of a line in a wrapped piece that has no partner, as one before.
+    fn alone(&self, line: usize, words: &[Segment]) -> Row {
+        if EditedPiece::counts(words) {
+            return Row::Gone { before: line, words: words.to_vec(), weight: Weight::Counted };
+        }
+        self.wrapped(line)
+    }
+
+    /// The rows of some lines of this side and the other.
+    fn rows(&self, (lines, other, lines_after): (Range<usize>, &Self, Range<usize>), grain: &Grain) -> Vec<Row> {
+        let (before, after) = (lines.end, lines_after.end);
+        let mut rows = Vec::with_capacity(lines.len().max(lines_after.len()));
+        let (mut b, mut a) = (lines.start, lines_after.start);
+        let stretches = self.stretches(lines, (other, lines_after));
+        for (gone, new) in stretches.into_iter().chain([(before..before, after..after)]) {
             rows.extend((b..gone.start).zip(a..new.start).map(|(b, a)| self.matched(b, other, a, grain)));
             let (gone_keys, new_keys) = (as_slices(&self.keys[gone.clone()]), as_slices(&other.keys[new.clone()]));
             let paired = pair_lines(&gone_keys, &new_keys, &PairBounds::default());
             for row in paired {
                 rows.push(match placed(row, gone.start, new.start) {
-                    Row::Gone { before, .. } => match self.weight_alone(before) {
-                        Some(weight) => Row::Gone { before, weight },
+                    Row::Gone { before, words, .. } => match self.weight_alone(before) {
+                        Some(weight) => Row::Gone { before, words, weight },
                         None => Row::Hidden { before: Some(before), after: None },
                     },
-                    Row::New { after, .. } => match other.weight_alone(after) {
-                        Some(weight) => Row::New { after, weight },
+                    Row::New { after, words, .. } => match other.weight_alone(after) {
+                        Some(weight) => Row::New { after, words, weight },
                         None => Row::Hidden { before: None, after: Some(after) },
                     },
                     Row::Edited { before, after, .. } => self.paired(before, other, after, grain),
@@ -202,17 +280,24 @@ impl<'s, 't> Side<'s, 't> {
         rows
     }
 
-    /// The stretches of lines that do not match.
-    fn stretches(&self, other: &Self) -> Vec<(Range<usize>, Range<usize>)> {
-        if self.lines.len() + other.lines.len() > LARGEST_INSIDE {
-            return vec![(0..self.lines.len(), 0..other.lines.len())];
+    /// The stretches of some lines that do not match.
+    fn stretches(
+        &self,
+        lines: Range<usize>,
+        (other, lines_after): (&Self, Range<usize>),
+    ) -> Vec<(Range<usize>, Range<usize>)> {
+        if lines.len() + lines_after.len() > LARGEST_INSIDE {
+            return vec![(lines, lines_after)];
         }
-        if self.keys > other.keys {
-            return other.stretches(self).into_iter().map(|(new, gone)| (gone, new)).collect();
+        if self.keys[lines.clone()] > other.keys[lines_after.clone()] {
+            let mirrored = other.stretches(lines_after, (self, lines));
+            return mirrored.into_iter().map(|(new, gone)| (gone, new)).collect();
         }
-        let (before, after) = (self.tagged(), other.tagged());
+        let (before, after) = (self.tagged(&lines), other.tagged(&lines_after));
         let numbered = intern(&as_slices(&before), &as_slices(&after));
-        script(&numbered, &Bounds::default()).stretches()
+        let placed = |range: Range<usize>, first: usize| range.start + first..range.end + first;
+        let found = script(&numbered, &Bounds::default()).stretches().into_iter();
+        found.map(|(gone, new)| (placed(gone, lines.start), placed(new, lines_after.start))).collect()
     }
 
     /// The weight of a line that only this side has; none of one that is ignored.
@@ -274,8 +359,8 @@ impl<'s, 't> Side<'s, 't> {
 /// A row of a stretch as a row of the change that the stretch is in.
 fn placed(row: Row, gone: usize, new: usize) -> Row {
     match row {
-        Row::Gone { before, weight } => Row::Gone { before: before + gone, weight },
-        Row::New { after, weight } => Row::New { after: after + new, weight },
+        Row::Gone { before, words, weight } => Row::Gone { before: before + gone, words, weight },
+        Row::New { after, words, weight } => Row::New { after: after + new, words, weight },
         Row::Equal { before, after } => Row::Equal { before: before + gone, after: after + new },
         Row::Hidden { before, after } => {
             Row::Hidden { before: before.map(|line| line + gone), after: after.map(|line| line + new) }

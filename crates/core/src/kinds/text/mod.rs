@@ -10,6 +10,7 @@ pub mod sections;
 
 pub use common_edit::{CommonEdit, LineEdits};
 pub use explain::{Explanation, LineOf, Reason, explain_change, explain_line};
+pub(crate) use inside::detail_by_lines;
 pub use inside::{Detail, causes, detail};
 pub use repeats::{Repeat, Repeats};
 
