@@ -16,7 +16,7 @@ use crate::wording::account::account_lines;
 use crate::wording::bytes::bytes_lines;
 use crate::wording::edit::common_edit;
 use crate::wording::grouped;
-use crate::wording::tree::{Inside, is_told_by_contents, left_out, newer, says, summary};
+use crate::wording::tree::{Inside, is_told_by_contents, left_out, moved_blocks_in_all, newer, says, summary};
 
 /// Lines shown of a change; of a longer one, the rest is only counted.
 const MOST_LINES: usize = 80;
@@ -53,6 +53,9 @@ pub fn write_tree(view: &TreeView<'_>, out: &mut dyn Write) -> io::Result<()> {
     writeln!(out, "\n**{}**", escaped(&summary(view)))?;
     for line in account_lines(&view.comparison.account, view.muted_is_hidden, false) {
         writeln!(out, "\n{}", escaped(&line))?;
+    }
+    if let Some(blocks) = moved_blocks_in_all(view.comparison) {
+        writeln!(out, "\n{blocks}")?;
     }
     if let Some(edit) = view.comparison.common_edit() {
         writeln!(out, "\n{}", escaped(&common_edit(&edit, false)))?;

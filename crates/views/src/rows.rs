@@ -4,7 +4,7 @@
 //! knows how many blocks there are before any is read, and a block is read without those before it.
 
 use tideline_core::internal::kinds::text::{Detail, Grain, detail};
-use tideline_core::internal::model::{self, Form, Place, Segment, Span, Weight};
+use tideline_core::internal::model::{self, Form, MovedBlock, Place, Segment, Span, Weight};
 use tideline_core::internal::text::bytes::{line_end, lines_below};
 
 use crate::gap::{At, Gap, GapRow, GapRows};
@@ -313,7 +313,8 @@ impl<'a> Iterator for BlockRows<'_, 'a> {
             // What is inside a change costs time, and is looked at when its rows are wanted.
             if self.inside.is_none() {
                 let view = self.view;
-                let detail = detail((view.before, &place.before), (view.after, &place.after), self.grain);
+                let mut detail = detail((view.before, &place.before), (view.after, &place.after), self.grain);
+                detail.rows = apart(detail.rows, place, &view.comparison.moved_blocks);
                 let moved = view.comparison.changes[place.change].form == Form::Moved;
                 self.inside = Some(Inside { detail, next: 0, moved });
             }
@@ -351,10 +352,12 @@ impl<'a> BlockRows<'_, 'a> {
         let whole = Vec::new;
         Some(match row {
             model::Row::Gone { before: line, words, weight } => {
-                FileRow::Gone(before(*line, std::mem::take(words)), LineChange::of(*weight, *moved))
+                let is_block = is_in_block(view, Form::Gone, place.before.lines.start + *line);
+                FileRow::Gone(before(*line, std::mem::take(words)), LineChange::of(*weight, *moved || is_block))
             }
             model::Row::New { after: line, words, weight } => {
-                FileRow::New(after(*line, std::mem::take(words)), LineChange::of(*weight, *moved))
+                let is_block = is_in_block(view, Form::New, place.after.lines.start + *line);
+                FileRow::New(after(*line, std::mem::take(words)), LineChange::of(*weight, *moved || is_block))
             }
             model::Row::Equal { before: b, after: a } => {
                 FileRow::Equal(Some(before(*b, whole())), Some(after(*a, whole())))
@@ -368,6 +371,43 @@ impl<'a> BlockRows<'_, 'a> {
             }
         })
     }
+}
+
+/// Whether a line is in a block that moved to another file, or came from one.
+fn is_in_block(view: &FileView<'_>, form: Form, line: usize) -> bool {
+    view.comparison.moved_blocks.iter().any(|block| block.holds(form, line))
+}
+
+/// Rows whose lines in blocks that stand in other files have no partners here; what differs in them is what differs from there.
+fn apart(rows: Vec<model::Row>, place: &Place, blocks: &[MovedBlock]) -> Vec<model::Row> {
+    if blocks.is_empty() {
+        return rows;
+    }
+    let words_of = |form: Form, line: usize| {
+        let block = blocks.iter().find(|block| block.holds(form, line))?;
+        let found = block.differing.iter().find(|(differing, _)| *differing == line);
+        Some(found.map_or_else(Vec::new, |(_, words)| words.clone()))
+    };
+    let gone = |before: usize| words_of(Form::Gone, place.before.lines.start + before);
+    let new = |after: usize| words_of(Form::New, place.after.lines.start + after);
+    let mut result = Vec::with_capacity(rows.len());
+    for row in rows {
+        match row {
+            model::Row::Edited { before, after, ref weight, .. } if gone(before).or(new(after)).is_some() => {
+                let weight = *weight;
+                result.push(model::Row::Gone { before, words: gone(before).unwrap_or_default(), weight });
+                result.push(model::Row::New { after, words: new(after).unwrap_or_default(), weight });
+            }
+            model::Row::Gone { before, words, weight } => {
+                result.push(model::Row::Gone { before, words: gone(before).unwrap_or(words), weight });
+            }
+            model::Row::New { after, words, weight } => {
+                result.push(model::Row::New { after, words: new(after).unwrap_or(words), weight });
+            }
+            row => result.push(row),
+        }
+    }
+    result
 }
 
 impl Highlighter<'_> {

@@ -26,7 +26,7 @@ struct Stop {
 /// The journal of the tour, in its folder.
 const JOURNAL: &str = ".journal";
 
-const TOUR: [Stop; 33] = [
+const TOUR: [Stop; 36] = [
     Stop {
         says: "Two editions of the kit. Which of its files differ, and how?",
         arguments: &["compare", "spring", "autumn"],
@@ -70,6 +70,26 @@ const TOUR: [Stop; 33] = [
     Stop {
         says: "Which functions, tables and chapters changed, file by file.",
         arguments: &["compare", "--sections", "spring", "autumn", "scripts", "stations"],
+    },
+    Stop {
+        says: "One edit in many files? The option that puts it aside stands behind it.",
+        arguments: &["compare", "--repeats", "spring", "autumn", "forms"],
+    },
+    Stop {
+        says: "A function that moved to another script: named at both ends.",
+        arguments: &[
+            "compare",
+            "--context",
+            "1",
+            "spring",
+            "autumn",
+            "scripts/week_report.py",
+            "scripts/report_parts.py",
+        ],
+    },
+    Stop {
+        says: "A text that was wrapped anew. Which words changed?",
+        arguments: &["compare", "--mute", "line-breaks", "--context", "1", "spring", "autumn", "guide.txt"],
     },
     Stop {
         says: "Code, with before and after beside each other; each change says which function it is in.",

@@ -26,7 +26,8 @@ impl Trees {
             Err(problem) => return then(Body::Nothing(format!("cannot be read: {problem}"))),
         };
         let (before, after) = texts.bytes();
-        let comparison = kinds::compare(&pair.path, (before, after), &self.contents);
+        let mut comparison = kinds::compare(&pair.path, (before, after), &self.contents);
+        comparison.tell_moved_blocks(&pair.moved_blocks);
         let mut notes = Vec::new();
         if let Some(from) = &pair.moved_from {
             notes.push(format!("moved from {}", String::from_utf8_lossy(from)));

@@ -211,6 +211,10 @@ impl Default for PairBounds {
     }
 }
 
+/// With more gone and new lines than this in a tree, blocks that moved from file to file are not looked for: in so large a difference they tell
+/// a reader nothing, and their hashes would fill the memory.
+pub(crate) const LARGEST_BLOCK_SEARCH: usize = 2_000_000;
+
 /// Changes of more lines than this, both sides together, are not looked into for lines that are equal, or match under the rules: they are
 /// one stretch, and what is lost is that lines in it are shown as equal.
 pub(crate) const LARGEST_INSIDE: usize = 20_000;

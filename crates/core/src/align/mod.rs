@@ -36,8 +36,8 @@ pub(crate) mod wrapped;
 
 use rayon::prelude::*;
 
-pub(crate) use bounds::LARGEST_INSIDE;
 pub use bounds::{Bounds, PairBounds, WalkBounds};
+pub(crate) use bounds::{LARGEST_BLOCK_SEARCH, LARGEST_INSIDE};
 pub use edit::{Alignment, Edit};
 
 use crate::internal::rules::{Account, MaskedText};

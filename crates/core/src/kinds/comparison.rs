@@ -3,7 +3,7 @@
 use super::ContentOptions;
 use super::read::read_texts;
 use super::text::compare_masked;
-use crate::internal::model::{Extent, Kind, Status, TextComparison};
+use crate::internal::model::{Extent, Kind, MovedBlock, Status, TextComparison};
 use crate::internal::rules::{Account, MaskedText};
 use crate::internal::text::encoding::TextEncoding;
 
@@ -63,6 +63,13 @@ pub fn compare<'b>(path: &[u8], bytes: (&'b [u8], &'b [u8]), options: &ContentOp
 }
 
 impl Comparison<'_> {
+    /// Tells which blocks of the texts stand in other files.
+    pub fn tell_moved_blocks(&mut self, blocks: &[MovedBlock]) {
+        if let Self::Text(texts) = self {
+            texts.found.moved_blocks = blocks.to_vec();
+        }
+    }
+
     /// How the contents were compared.
     pub fn kind(&self) -> Kind {
         match self {

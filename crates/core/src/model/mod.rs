@@ -181,6 +181,29 @@ pub struct HiddenStretch {
     pub after: Span,
 }
 
+/// An end of a block of lines that moved to another file, or came from one. In its own file it is a part of a change: lines that are gone,
+/// or new.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct MovedBlock {
+    /// Gone where the block left, new where it came to.
+    pub form: Form,
+    /// Its lines in this file, counted from 0.
+    pub lines: Range<usize>,
+    /// The path of the other file.
+    pub path: Vec<u8>,
+    /// Its lines there.
+    pub other: Range<usize>,
+    /// The lines in this file that are not the same there, and which pieces of them differ.
+    pub differing: Vec<(usize, Vec<Segment>)>,
+}
+
+impl MovedBlock {
+    /// Whether a line of one side is in it.
+    pub fn holds(&self, form: Form, line: usize) -> bool {
+        self.form == form && self.lines.contains(&line)
+    }
+}
+
 /// What differs between two texts.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct TextComparison {
@@ -190,6 +213,8 @@ pub struct TextComparison {
     pub places: Vec<Place>,
     /// Stretches that differ only in what is not shown as different; in order, and none of them in a place.
     pub hidden: Vec<HiddenStretch>,
+    /// Blocks of gone lines that stand in another file of the tree, and of new lines that come from one.
+    pub moved_blocks: Vec<MovedBlock>,
     /// Whether muted text is among the stretches that are not shown as different.
     pub muted_is_hidden: bool,
     /// What the rules masked.

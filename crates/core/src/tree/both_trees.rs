@@ -1,5 +1,6 @@
 //! Two trees, and their entries compared one pair at a time.
 
+use super::blocks::FileLines;
 use super::contents::{pair_texts, same_contents};
 use super::inspect::Inspect;
 use super::options::{TreeOptions, Trust};
@@ -7,8 +8,8 @@ use super::progress::Progress;
 use super::{Attribute, EntryMetadata, EntryType, Note, Opened, Pair, Tree, TreeError, TreePath};
 use crate::internal::kinds::text::LineEdits;
 use crate::internal::kinds::{self, Comparison, Read};
-use crate::internal::model::{Extent, Kind, Status, Unit};
-use crate::internal::rules::Account;
+use crate::internal::model::{Extent, Form, Kind, Status, Unit};
+use crate::internal::rules::{Account, MaskedText};
 use crate::internal::text::bytes::count_lines;
 
 /// Lines of gone and new files are counted up to this size.
@@ -49,6 +50,8 @@ pub(super) struct Measured {
     pub(super) made: Vec<u8>,
     /// The edits in its lines.
     pub(super) edits: LineEdits,
+    /// The lines that are gone or new, where they are wanted.
+    pub(super) lines: FileLines,
 }
 
 impl BothTrees<'_> {
@@ -73,10 +76,7 @@ impl BothTrees<'_> {
             }),
             // What cannot be read is not counted, and differs all the same.
             Unknown::DifferenceIfReadable => self.measure(&mut found.pair, inspect).unwrap_or_default(),
-            Unknown::Lines => {
-                self.count_lines(&mut found.pair);
-                Measured::default()
-            }
+            Unknown::Lines => Measured { lines: self.count_lines(&mut found.pair), ..Measured::default() },
         }
     }
 
@@ -189,16 +189,20 @@ impl BothTrees<'_> {
         }
         let comparison = kinds::compare(&pair.path, texts.bytes(), &self.options.contents);
         let made = inspect.map_or_else(Vec::new, |inspect| inspect(pair, &comparison));
-        let edits = match &comparison {
-            Comparison::Text(texts) => LineEdits::of(&texts.before, &texts.after, &texts.found),
-            Comparison::Bytes(_) => LineEdits::default(),
+        let (edits, lines) = match &comparison {
+            Comparison::Text(texts) => {
+                let (before, after, found) = (&texts.before, &texts.after, &texts.found);
+                let lines = if self.options.moves { FileLines::of(before, after, found) } else { FileLines::default() };
+                (LineEdits::of(before, after, found), lines)
+            }
+            Comparison::Bytes(_) => (LineEdits::default(), FileLines::default()),
         };
         texts.check()?;
         (pair.kind, pair.extent, pair.account) = (Some(comparison.kind()), comparison.extent(), comparison.account());
         if pair.status == Status::Changed && pair.attributes.is_empty() {
             pair.status = comparison.status(false);
         }
-        Ok(Measured { made, edits })
+        Ok(Measured { made, edits, lines })
     }
 
     /// Looks at a gone or new file without reading it.
@@ -218,8 +222,18 @@ impl BothTrees<'_> {
         Unknown::Lines
     }
 
+    /// What is made of a pair whose comparison is known already, but for the blocks of it that moved.
+    pub(super) fn make_again(&self, pair: &Pair, inspect: &Inspect<'_>) -> Vec<u8> {
+        let Ok(texts) = pair_texts(Some((self.before, pair.path_before())), Some((self.after, &pair.path))) else {
+            return Vec::new();
+        };
+        let mut comparison = kinds::compare(&pair.path, texts.bytes(), &self.options.contents);
+        comparison.tell_moved_blocks(&pair.moved_blocks);
+        inspect(pair, &comparison)
+    }
+
     /// Counts the lines of a gone or new file, if it is text.
-    fn count_lines(&self, pair: &mut Pair) {
+    fn count_lines(&self, pair: &mut Pair) -> FileLines {
         let tree = if pair.status == Status::Gone { self.before } else { self.after };
         match tree.contents(&pair.path) {
             Ok(contents) => {
@@ -228,6 +242,11 @@ impl BothTrees<'_> {
                     Read::Text(text) => {
                         pair.kind = Some(Kind::Text);
                         pair.extent = Extent { size: count_lines(&text), unit: Unit::Lines, ..Extent::default() };
+                        if self.options.moves {
+                            let form = if is_before { Form::Gone } else { Form::New };
+                            let text = MaskedText::new(text, &self.options.contents.file_rules(&pair.path));
+                            return FileLines::whole(&text, form);
+                        }
                     }
                     Read::Bytes(_) => pair.kind = Some(Kind::Bytes),
                 }
@@ -236,6 +255,7 @@ impl BothTrees<'_> {
             Err(_) if tree.identity(&pair.path).is_some() => {}
             Err(problem) => pair.fail(Note::Unreadable(problem)),
         }
+        FileLines::default()
     }
 }
 
@@ -250,6 +270,7 @@ impl Pair {
             kind: None,
             extent: Extent::default(),
             account: Account::default(),
+            moved_blocks: Vec::new(),
             before: None,
             after: None,
             attributes: Vec::new(),

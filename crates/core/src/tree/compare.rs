@@ -4,6 +4,7 @@ use std::ops::ControlFlow;
 
 use rayon::prelude::*;
 
+use super::blocks::BlockSearch;
 use super::both_trees::{BothTrees, Found, Measured, Unknown};
 use super::inspect::Inspect;
 use super::options::TreeOptions;
@@ -16,6 +17,8 @@ use crate::internal::model::Status;
 const AT_ONCE: usize = 256;
 /// So many bytes of them at most; a larger one is looked into by itself.
 const MOST_BYTES: u64 = 64 << 20;
+/// So many bytes of what was made of pairs wait in memory until it is known which blocks moved; the rest is made again.
+const MOST_HELD: usize = 64 << 20;
 
 /// Where the pairs of two trees go.
 pub trait PairSink {
@@ -42,8 +45,8 @@ pub fn compare(before: &dyn Tree, after: &dyn Tree, options: &TreeOptions, progr
     TreeComparison { pairs, ..totals }
 }
 
-/// Compares two trees and passes the pairs on as soon as they are known: once all files that moved are found, or at once where none
-/// are looked for. What is returned holds everything but the pairs. Each pair of contents is compared once: what is to be made of the
+/// Compares two trees and passes the pairs on as soon as they are known: once all files and blocks that moved are found, or at once where
+/// none are looked for. What is returned holds everything but the pairs. Each pair of contents is compared once: what is to be made of the
 /// comparison is made then.
 pub fn compare_into(
     (before, after): (&dyn Tree, &dyn Tree),
@@ -53,21 +56,22 @@ pub fn compare_into(
     sink: &mut dyn PairSink,
 ) -> TreeComparison {
     let walk = Walk { trees: BothTrees { before, after, options, progress } };
-    let mut comparison = TreeComparison::default();
+    let mut passing = Passing { walk: &walk, inspect, comparison: TreeComparison::default(), sink };
     let mut all = Vec::new();
     let totals = walk.all(|known| {
-        known.iter().for_each(|found| sink.provisional(&found.pair));
+        known.iter().for_each(|found| passing.sink.provisional(&found.pair));
         if options.moves {
             all.extend(known);
             return ControlFlow::Continue(());
         }
-        pass_on(known, (&walk, inspect), &mut comparison, sink)
+        passing.at_once(known)
     });
     if options.moves {
         let all = match_moves(all, &walk);
         // Where the sink has had enough, the rest is not looked into.
-        let _ = pass_on(all, (&walk, inspect), &mut comparison, sink);
+        let _ = if options.counts { passing.after_blocks(all) } else { passing.at_once(all) };
     }
+    let mut comparison = passing.comparison;
     comparison.left_out = totals.left_out;
     comparison.left_out.repositories.sort_unstable();
     comparison.left_out.repositories.dedup();
@@ -76,16 +80,74 @@ pub fn compare_into(
     comparison
 }
 
-/// Finds out what is not known of some pairs yet, counts them, and passes those on that were asked for.
-fn pass_on(
-    found: Vec<Found>,
-    (walk, inspect): (&Walk<'_>, Option<&Inspect<'_>>),
-    comparison: &mut TreeComparison,
-    sink: &mut dyn PairSink,
-) -> ControlFlow<()> {
-    let mut found = found.into_iter().peekable();
-    while found.peek().is_some() {
-        // As many as keep the processors busy, and no more than fit into memory with what is made of them.
+/// Pairs on their way to the sink.
+struct Passing<'p, 'a> {
+    walk: &'p Walk<'a>,
+    inspect: Option<&'p Inspect<'p>>,
+    comparison: TreeComparison,
+    sink: &'p mut dyn PairSink,
+}
+
+/// A pair of which all is known but the blocks that moved to other files.
+struct Held {
+    pair: Pair,
+    /// What was made of it; nothing where it would fill the memory.
+    made: Option<Vec<u8>>,
+}
+
+impl Passing<'_, '_> {
+    /// Finds out what is not known of some pairs yet, counts them, and passes those on that were asked for.
+    fn at_once(&mut self, found: Vec<Found>) -> ControlFlow<()> {
+        let mut found = found.into_iter().peekable();
+        while found.peek().is_some() {
+            for (pair, Measured { made, edits, .. }) in self.measured(&mut found) {
+                self.comparison.edits.add(edits);
+                self.pass_on(pair, made)?;
+            }
+        }
+        ControlFlow::Continue(())
+    }
+
+    /// The same of all pairs, once it is known which blocks moved from one to another.
+    fn after_blocks(&mut self, found: Vec<Found>) -> ControlFlow<()> {
+        let mut found = found.into_iter().peekable();
+        let mut held: Vec<Held> = Vec::new();
+        let (mut search, mut room) = (BlockSearch::default(), MOST_HELD);
+        while found.peek().is_some() {
+            for (pair, Measured { made, edits, lines }) in self.measured(&mut found) {
+                self.comparison.edits.add(edits);
+                search.add(held.len(), lines);
+                let is_kept = made.len() <= room;
+                room -= if is_kept { made.len() } else { 0 };
+                held.push(Held { pair, made: is_kept.then_some(made) });
+            }
+        }
+        let trees = &self.walk.trees;
+        let pairs: Vec<&Pair> = held.iter().map(|held| &held.pair).collect();
+        for (pair, block) in search.find(&pairs, (trees.before, trees.after), &trees.options.contents) {
+            let blocks = &mut held[pair].pair.moved_blocks;
+            blocks.insert(blocks.partition_point(|other| other.lines.start < block.lines.start), block);
+        }
+        let mut held = held.into_iter().peekable();
+        while held.peek().is_some() {
+            let mut some: Vec<Held> = held.by_ref().take(AT_ONCE).collect();
+            let trees = &self.walk.trees;
+            if let Some(inspect) = self.inspect {
+                // What was made before blocks were known does not tell of them.
+                some.par_iter_mut()
+                    .filter(|held| {
+                        held.made.as_ref().is_none_or(|made| !made.is_empty() && !held.pair.moved_blocks.is_empty())
+                    })
+                    .for_each(|held| held.made = Some(trees.make_again(&held.pair, inspect)));
+            }
+            some.into_iter().try_for_each(|Held { pair, made }| self.pass_on(pair, made.unwrap_or_default()))?;
+        }
+        ControlFlow::Continue(())
+    }
+
+    /// Takes some pairs, and finds out what is not known of them: as many as keep the processors busy, and no more than fit into memory with what
+    /// is made of them.
+    fn measured(&self, found: &mut impl Iterator<Item = Found>) -> Vec<(Pair, Measured)> {
         let mut some: Vec<Found> = Vec::new();
         let mut bytes = 0;
         while some.len() < AT_ONCE
@@ -95,16 +157,15 @@ fn pass_on(
             bytes += next.pair.size();
             some.push(next);
         }
-        let measured: Vec<Measured> = some.par_iter_mut().map(|found| walk.trees.complete(found, inspect)).collect();
-        for (Found { pair, .. }, Measured { made, edits }) in some.into_iter().zip(measured) {
-            comparison.edits.add(edits);
-            comparison.tally(std::slice::from_ref(&pair));
-            if walk.trees.options.keeps(&pair) {
-                sink.pair(pair, made)?;
-            }
-        }
+        let (trees, inspect) = (&self.walk.trees, self.inspect);
+        let measured: Vec<Measured> = some.par_iter_mut().map(|found| trees.complete(found, inspect)).collect();
+        some.into_iter().map(|found| found.pair).zip(measured).collect()
     }
-    ControlFlow::Continue(())
+
+    fn pass_on(&mut self, pair: Pair, made: Vec<u8>) -> ControlFlow<()> {
+        self.comparison.tally(std::slice::from_ref(&pair));
+        if self.walk.trees.options.keeps(&pair) { self.sink.pair(pair, made) } else { ControlFlow::Continue(()) }
+    }
 }
 
 /// Makes one pair of each gone and new file that belong together.

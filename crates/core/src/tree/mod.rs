@@ -3,6 +3,8 @@
 //! A [`Tree`] lists the entries of a folder and opens files; [`compare`] walks two of them side by side, folder by folder,
 //! and keeps only what differs. Equal files cost their reading and nothing else.
 
+mod blocks;
+mod blocks_read;
 mod both_trees;
 mod compare;
 mod contents;

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use super::{EntryMetadata, EntryType, TreeError, TreePath};
 use crate::internal::kinds::text::{CommonEdit, LineEdits};
-use crate::internal::model::{Extent, Kind, Status};
+use crate::internal::model::{Extent, Form, Kind, MovedBlock, Status};
 use crate::internal::rules::Account;
 
 /// A pair of entries of two trees.
@@ -25,6 +25,8 @@ pub struct Pair {
     pub extent: Extent,
     /// What the rules masked.
     pub account: Account,
+    /// Blocks of its lines that stand in other files, or come from there.
+    pub moved_blocks: Vec<MovedBlock>,
     /// What is known of the side before.
     pub before: Option<EntryMetadata>,
     /// What is known of the side after.
@@ -113,6 +115,8 @@ pub struct TreeComparison {
     pub muted: usize,
     /// What the rules masked, in all pairs.
     pub account: Account,
+    /// Blocks of lines that moved from one file to another.
+    pub moved_blocks: usize,
     /// What was not looked at.
     pub left_out: LeftOut,
     /// The edits in the lines of all pairs.
@@ -161,6 +165,7 @@ impl TreeComparison {
             self.changes += pair.extent.counted;
             self.muted += pair.extent.muted;
             self.account.add(&pair.account);
+            self.moved_blocks += pair.moved_blocks.iter().filter(|block| block.form == Form::New).count();
         }
     }
 
@@ -170,6 +175,7 @@ impl TreeComparison {
         self.pairs.retain(keep);
         (self.counts, self.folders) = (BTreeMap::new(), (0, 0));
         (self.changes, self.muted, self.account) = (0, 0, Account::default());
+        self.moved_blocks = 0;
         self.edits = LineEdits::default();
         let pairs = std::mem::take(&mut self.pairs);
         self.tally(&pairs);

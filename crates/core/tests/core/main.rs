@@ -9,6 +9,7 @@ mod encodings;
 mod file_graph;
 mod house_rules;
 mod line_breaks;
+mod moved_blocks;
 mod moves;
 mod patches;
 mod placing;

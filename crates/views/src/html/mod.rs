@@ -22,7 +22,7 @@ use crate::shown::{shown_bytes, shown_name};
 use crate::view::TreeView;
 use crate::wording::account::account_lines;
 use crate::wording::edit::common_edit;
-use crate::wording::tree::summary;
+use crate::wording::tree::{moved_blocks_in_all, summary};
 pub use streamed::PageSection;
 use streamed::Streamed;
 
@@ -206,6 +206,7 @@ pub fn write_tree_page(
     };
     let mut says = vec![summary(view)];
     says.extend(account_lines(&view.comparison.account, view.muted_is_hidden, false));
+    says.extend(moved_blocks_in_all(view.comparison));
     says.extend(view.comparison.common_edit().map(|edit| common_edit(&edit, false)));
     let page = Page {
         summary: says,

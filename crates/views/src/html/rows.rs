@@ -14,7 +14,7 @@ use crate::rows::{Block, FileRow, Line, LineChange, RowSource};
 use crate::shown::{Medium, Piece, Role, shown_name};
 use crate::syntax::Class;
 use crate::view::{BothSections, FileView};
-use crate::wording::change::where_it_lies;
+use crate::wording::change::{moved_blocks, where_it_lies};
 use crate::wording::section::section_in_words;
 
 /// Lines longer than this are cut around their changes.
@@ -66,6 +66,7 @@ struct ChangePart<'a> {
     other: Option<String>,
     rules: Option<String>,
     section: Option<String>,
+    blocks: Vec<String>,
 }
 
 #[derive(Template)]
@@ -321,6 +322,7 @@ impl PageRows<'_> {
                 .sections
                 .of(&place.before, &place.after)
                 .map(|name| shown_name(&section_in_words(&name, false), false)),
+            blocks: moved_blocks(view.comparison, place, false, "–"),
         };
         self.make(&part, out)
     }

@@ -15,7 +15,9 @@ use std::time::SystemTime;
 use jiff::Timestamp;
 use tideline_core::internal::kinds::Comparison;
 use tideline_core::internal::kinds::text::{Detail, Grain, Repeat, causes, detail};
-use tideline_core::internal::model::{Change, Form, HiddenStretch, Kind, Row, Segment, Span, Status, Weight};
+use tideline_core::internal::model::{
+    Change, Form, HiddenStretch, Kind, MovedBlock, Row, Segment, Span, Status, Weight,
+};
 use tideline_core::internal::patch::HunkPlacement;
 use tideline_core::internal::patch::apply::{AppliedPart, Outcome};
 use tideline_core::internal::rules::{Account, MaskedText, PutAside};
@@ -30,8 +32,8 @@ use crate::wording::tree::note;
 pub use records::write_record;
 use records::{
     AppliedHunk, AppliedOutcome, AppliedPlace, AppliedRecord, AsideRecord, AttributeName, ChangeRecord, ChangeSide,
-    CommonEditRecord, ComparisonRecord, CutRecord, EntryName, LinePart, LineParts, PairKind, PairRecord, PairSide,
-    PutAsideRecord, Record, RepeatRecord, SectionRecord, Side, SummaryRecord, WrittenRecord,
+    CommonEditRecord, ComparisonRecord, CutRecord, EntryName, LinePart, LineParts, MovedBlockRecord, PairKind,
+    PairRecord, PairSide, PutAsideRecord, Record, RepeatRecord, SectionRecord, Side, SummaryRecord, WrittenRecord,
 };
 use value::text;
 pub use value::{TextOrBytes, VERSION, write_value};
@@ -78,6 +80,7 @@ pub fn pair(
         after: Some(side(sides.1, after)),
         newer: newer(sides.0.modified, sides.1.modified),
         moved_from: None,
+        moved_blocks: Vec::new(),
         attributes: Vec::new(),
         note: None,
     }
@@ -110,6 +113,7 @@ pub fn tree_pair(pair: &Pair) -> PairRecord {
         after: pair.after.map(metadata),
         newer: newer(modified(pair.before), modified(pair.after)),
         moved_from: pair.moved_from.as_deref().map(text),
+        moved_blocks: pair.moved_blocks.iter().map(moved_block).collect(),
         attributes: pair
             .attributes
             .iter()
@@ -122,6 +126,18 @@ pub fn tree_pair(pair: &Pair) -> PairRecord {
     }
 }
 
+fn moved_block(block: &MovedBlock) -> MovedBlockRecord {
+    MovedBlockRecord {
+        form: block.form,
+        line: block.lines.start + 1,
+        lines: block.lines.len(),
+        other_path: text(&block.path),
+        other_line: block.other.start + 1,
+        other_lines: block.other.len(),
+        edited_lines: block.differing.len(),
+    }
+}
+
 /// The record that closes the output for two trees.
 pub fn tree_summary(comparison: &TreeComparison) -> Record {
     let mut summary = SummaryRecord {
@@ -130,6 +146,7 @@ pub fn tree_summary(comparison: &TreeComparison) -> Record {
         folders_new: comparison.folders.1,
         changes: comparison.changes,
         muted_changes: comparison.muted,
+        moved_blocks: comparison.moved_blocks,
         put_aside: put_aside(&comparison.account),
         common_edit: comparison.common_edit().map(|edit| CommonEditRecord {
             before: text(&edit.before),

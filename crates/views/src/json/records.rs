@@ -88,6 +88,9 @@ pub struct PairRecord {
     pub newer: Option<Side>,
     /// The path it moved from.
     pub moved_from: Option<TextOrBytes>,
+    /// Blocks of its lines that moved to other files of the tree, or came from there.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub moved_blocks: Vec<MovedBlockRecord>,
     /// Attributes that differ, when they are compared.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub attributes: Vec<AttributeName>,
@@ -109,6 +112,27 @@ pub struct PairSide {
     pub mode: Option<String>,
     /// What it is written in; lines are given in UTF-8. Null when it is not text.
     pub encoding: Option<String>,
+}
+
+/// An end of a block of lines that moved from one file to another. In its own file, its lines are gone or new.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
+pub struct MovedBlockRecord {
+    /// Gone where it left, new where it came to.
+    #[cfg_attr(feature = "schema", schemars(with = "FormName"))]
+    pub form: Form,
+    /// Its first line in this file, from 1.
+    pub line: usize,
+    /// How many lines it has here.
+    pub lines: usize,
+    /// The other file.
+    pub other_path: TextOrBytes,
+    /// Its first line there, from 1.
+    pub other_line: usize,
+    /// How many lines it has there.
+    pub other_lines: usize,
+    /// How many of its lines here are not the same there.
+    pub edited_lines: usize,
 }
 
 /// What an entry of a tree is.
@@ -331,6 +355,9 @@ pub struct SummaryRecord {
     pub changes: usize,
     /// Changes that do not count, in all pairs.
     pub muted_changes: usize,
+    /// Blocks of lines that moved from one file to another.
+    #[serde(default, skip_serializing_if = "is_zero")]
+    pub moved_blocks: usize,
     /// What the rules masked, in all pairs.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub put_aside: Vec<PutAsideRecord>,
@@ -373,6 +400,10 @@ impl SummaryRecord {
 }
 
 /// Names the schema of an enum of the core, which knows nothing of schemas.
+fn is_zero(count: &usize) -> bool {
+    *count == 0
+}
+
 #[cfg(feature = "schema")]
 macro_rules! names {
     ($name:ident, $doc:literal, $($variant:ident),+) => {

@@ -134,7 +134,8 @@ impl Gutter {
         // A line that does not count as a whole needs no marks.
         let marked = matches!(
             side,
-            Side::Before { manner: LineChange::Counted, .. } | Side::After { manner: LineChange::Counted, .. }
+            Side::Before { manner: LineChange::Counted | LineChange::Moved, .. }
+                | Side::After { manner: LineChange::Counted | LineChange::Moved, .. }
         );
         if self.palette.coloured() || shown.changed.is_empty() || !marked {
             return Ok(());

@@ -13,7 +13,7 @@ use crate::marks::Marks;
 use crate::shown::shown_name;
 use crate::view::{BothSections, BytesView, FileView, Labels};
 use crate::wording::bytes::bytes_lines;
-use crate::wording::change::{changes_in_words, where_it_lies};
+use crate::wording::change::{changes_in_words, moved_blocks, where_it_lies};
 use crate::wording::section::section_in_words;
 
 /// Writes the heading of a file: its name, the sides, how many changes, and the strip.
@@ -79,7 +79,12 @@ pub(super) fn write_change_heading(
         palette.write(TextRole::Faint, &format!(" {} in ", marks.dot), out)?;
         write!(out, "{}", shown_name(&section_in_words(&section, look.plain), look.plain))?;
     }
-    writeln!(out)
+    writeln!(out)?;
+    for block in moved_blocks(view.comparison, place, look.plain, marks.to) {
+        palette.write(TextRole::Moved, &format!("  {} {block}", marks.moved), out)?;
+        writeln!(out)?;
+    }
+    Ok(())
 }
 
 /// Writes the line that says what the marks mean.
@@ -97,7 +102,7 @@ pub(super) fn write_legend(view: &FileView<'_>, look: &Look, out: &mut dyn Write
         palette.write(TextRole::Strong, marks.edited, out)?;
         palette.write(TextRole::Faint, " edited   ", out)?;
     }
-    if has(Form::Moved) {
+    if has(Form::Moved) || !view.comparison.moved_blocks.is_empty() {
         palette.write(TextRole::Moved, marks.moved, out)?;
         palette.write(TextRole::Faint, " moved   ", out)?;
     }

@@ -14,7 +14,7 @@ use crate::marks::Marks;
 use crate::shown::{shown_bytes, shown_name};
 use crate::view::TreeView;
 use crate::wording::edit::common_edit;
-use crate::wording::tree::{Inside, is_within, left_out, newer, says, summary};
+use crate::wording::tree::{Inside, is_within, left_out, moved_blocks_in_all, newer, says, summary};
 
 /// The widest that a column is made.
 const WIDEST: usize = 44;
@@ -27,6 +27,9 @@ pub fn draw_tree(view: &TreeView<'_>, look: &Look, out: &mut dyn Write) -> io::R
     let palette = look.palette();
     write_summary(view, look, out)?;
     write_account(&view.comparison.account, view.muted_is_hidden, look, out)?;
+    if let Some(blocks) = moved_blocks_in_all(view.comparison) {
+        writeln!(out, "  {blocks}")?;
+    }
     if let Some(edit) = view.comparison.common_edit() {
         look.palette().write(TextRole::Faint, &common_edit(&edit, look.plain), out)?;
         writeln!(out)?;

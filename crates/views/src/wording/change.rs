@@ -2,9 +2,10 @@
 
 use std::ops::Range;
 
-use tideline_core::internal::model::{Address, Change, Extent, Form, Place};
+use tideline_core::internal::model::{Address, Change, Extent, Form, MovedBlock, Place, Span, TextComparison};
 
 use super::grouped;
+use crate::shown::shown_bytes;
 
 /// How many changes there are, in words.
 pub fn changes_in_words(extent: Extent) -> String {
@@ -25,6 +26,27 @@ pub(crate) fn where_it_lies(change: &Change, place: &Place, to: &str) -> String 
         Form::Moved if place.after.is_empty() => format!("{before} moved to {after}"),
         Form::Moved => format!("{after} moved here from {before}"),
     }
+}
+
+/// What blocks of lines at a place stand in other files, or come from there: a line for each.
+pub(crate) fn moved_blocks(comparison: &TextComparison, place: &Place, plain: bool, to: &str) -> Vec<String> {
+    let is_here = |block: &&MovedBlock| {
+        let span: &Span = if block.form == Form::Gone { &place.before } else { &place.after };
+        span.lines.contains(&block.lines.start)
+    };
+    let says = |block: &MovedBlock| {
+        let (here, there) = (lines(&block.lines, to), lines(&block.other, to));
+        let path = shown_bytes(&block.path, plain);
+        let edited = match block.differing.len() {
+            0 => String::new(),
+            count => format!(", {} of them edited", grouped(count)),
+        };
+        match block.form {
+            Form::Gone => format!("{here} moved to {path}, {there}{edited}"),
+            _ => format!("{here} moved here from {path}, {there}{edited}"),
+        }
+    };
+    comparison.moved_blocks.iter().filter(is_here).map(says).collect()
 }
 
 fn lines(range: &Range<usize>, to: &str) -> String {

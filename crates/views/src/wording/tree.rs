@@ -1,7 +1,7 @@
 //! Pairs and trees, in words.
 
-use tideline_core::internal::model::{Kind, Status};
-use tideline_core::internal::tree::{Attribute, EntryMetadata, EntryType, Note, Pair};
+use tideline_core::internal::model::{Form, Kind, MovedBlock, Status};
+use tideline_core::internal::tree::{Attribute, EntryMetadata, EntryType, Note, Pair, TreeComparison};
 
 use super::{counted, grouped};
 use crate::shown::shown_bytes;
@@ -94,7 +94,11 @@ pub(crate) fn says(pair: &Pair, inside: Inside) -> String {
     match pair.status {
         Status::Same => "same".to_owned(),
         Status::Unreadable | Status::Retyped => note(pair).unwrap_or_default(),
-        Status::Gone | Status::New => format!("{}, {}", pair.status.name(), what_is_there(pair, inside)),
+        Status::Gone | Status::New => {
+            let mut parts = vec![pair.status.name().to_owned(), what_is_there(pair, inside)];
+            parts.extend(moved_blocks(pair));
+            parts.join(", ")
+        }
         Status::Moved => {
             let from = pair.path_before();
             let path = String::from_utf8_lossy(from);
@@ -104,10 +108,12 @@ pub(crate) fn says(pair: &Pair, inside: Inside) -> String {
                 parts.push("only the case of its name".to_owned());
             }
             parts.extend(what_differs(pair));
+            parts.extend(moved_blocks(pair));
             parts.join(", ")
         }
         Status::Changed | Status::Muted => {
             let mut parts = what_differs(pair);
+            parts.extend(moved_blocks(pair));
             parts.extend(note(pair));
             if parts.is_empty() {
                 parts.push(sizes(pair));
@@ -115,6 +121,26 @@ pub(crate) fn says(pair: &Pair, inside: Inside) -> String {
             parts.join(", ")
         }
     }
+}
+
+/// How many lines of a file moved to other files, and how many came from there.
+fn moved_blocks(pair: &Pair) -> Vec<String> {
+    let told = |form: Form, words: &str, other: &str| {
+        let blocks: Vec<&MovedBlock> = pair.moved_blocks.iter().filter(|block| block.form == form).collect();
+        let first = blocks.first()?;
+        let lines: usize = blocks.iter().map(|block| block.lines.len()).sum();
+        let is_one = blocks.iter().all(|block| block.path == first.path);
+        let place = if is_one { String::from_utf8_lossy(&first.path).into_owned() } else { other.to_owned() };
+        Some(format!("{} moved {words} {place}", counted(lines, "line")))
+    };
+    let left = told(Form::Gone, "to", "other files");
+    left.into_iter().chain(told(Form::New, "here from", "other files")).collect()
+}
+
+/// How many blocks moved from file to file.
+pub(crate) fn moved_blocks_in_all(comparison: &TreeComparison) -> Option<String> {
+    (comparison.moved_blocks > 0)
+        .then(|| format!("{} moved from one file to another", counted(comparison.moved_blocks, "block")))
 }
 
 fn what_is_there(pair: &Pair, inside: Inside) -> String {

@@ -21,8 +21,8 @@ pub(in crate::commands) fn compare_asked(
     let Request { paths, only, .. } = request;
     let mut options = all_that_is_shown(request, options);
     if let Some(patterns) = patterns_for(paths, trees) {
-        // Files that both trees have can be compared without a look at all the others.
-        options = options.filter(Filter::default().include(&patterns)?).moves(false);
+        // Files that both trees have can be compared without a look at all the others. Blocks can only move between several.
+        options = options.filter(Filter::default().include(&patterns)?).moves(paths.len() > 1);
     }
     if !paths.is_empty() {
         options = options.only(Some(Status::ALL.to_vec()));

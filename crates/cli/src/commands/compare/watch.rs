@@ -44,7 +44,7 @@ pub(super) fn run(request: &Request, look: &Look) -> Result<Outcome> {
         known = match known {
             Known::Trees(trees, before) => {
                 let now = tell_trees(&saved, (&trees, &before), request, look)?;
-                Known::Trees(trees, now)
+                Known::Trees(trees, Box::new(now))
             }
             Known::Files(before) => tell_files(&saved, before.as_ref(), request, look)?,
         };
@@ -116,7 +116,7 @@ fn saved_names(saved: &BTreeSet<PathBuf>) -> String {
 
 /// What was known when it was last told.
 enum Known {
-    Trees(Box<Trees>, TreeComparison),
+    Trees(Box<Trees>, Box<TreeComparison>),
     /// Nothing is known while a file is missing or is not text.
     Files(Option<BTreeSet<ChangeText>>),
 }
@@ -129,7 +129,7 @@ impl Known {
         match request.open() {
             Ok(Resolved::Trees(trees)) => {
                 let known = named::known(request, &trees);
-                Self::Trees(trees, known)
+                Self::Trees(trees, Box::new(known))
             }
             Ok(Resolved::Files(sides)) => Self::Files(Some(texts_of(&sides.compare(&request.contents)))),
             Err(_) => Self::Files(None),

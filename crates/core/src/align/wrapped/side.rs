@@ -49,8 +49,13 @@ impl<'s, 't> Side<'s, 't> {
 
     /// Marks what a stretch of the projection stands for as different.
     pub(super) fn mark(&mut self, range: &Range<usize>) {
-        for from in &self.projected.from[range.clone()] {
-            self.projected.differs[from.clone()].fill(Some(Weight::Counted));
+        // Where words differ, the breaks between them need no mark.
+        let is_break = |at: &usize| self.break_at(*at).is_some_and(|found| !found.is_blank);
+        let has_words = range.clone().any(|at| !is_break(&at));
+        let marked: Vec<usize> = range.clone().filter(|at| !has_words || !is_break(at)).collect();
+        for at in marked {
+            let from = self.projected.from[at].clone();
+            self.projected.differs[from].fill(Some(Weight::Counted));
         }
     }
 
