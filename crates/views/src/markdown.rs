@@ -15,8 +15,9 @@ use crate::view::{FileView, PairView, TreeView};
 use crate::wording::account::account_lines;
 use crate::wording::bytes::bytes_lines;
 use crate::wording::edit::common_edit;
-use crate::wording::grouped;
+use crate::wording::section::{section_lines, section_path, section_says};
 use crate::wording::tree::{Inside, is_told_by_contents, left_out, moved_blocks_in_all, newer, says, summary};
+use crate::wording::{counted, grouped};
 
 /// Lines shown of a change; of a longer one, the rest is only counted.
 const MOST_LINES: usize = 80;
@@ -91,6 +92,7 @@ pub fn write_file(file: &FileReport<'_>, shape: &Shape, out: &mut dyn Write) -> 
         writeln!(out, "\n{}", escaped(&line))?;
     }
     match &file.body {
+        Body::Pair(PairView::Text(view)) if shape.sections => write_sections(view, out),
         Body::Pair(PairView::Text(view)) => write_changes(view, shape, out),
         Body::Pair(PairView::Bytes(view)) => {
             writeln!(out)?;
@@ -98,6 +100,21 @@ pub fn write_file(file: &FileReport<'_>, shape: &Shape, out: &mut dyn Write) -> 
         }
         Body::Nothing(_) => Ok(()),
     }
+}
+
+fn write_sections(view: &FileView<'_>, out: &mut dyn Write) -> io::Result<()> {
+    let found = view.section_changes();
+    if !found.sections.is_empty() {
+        writeln!(out, "\n| Section | What happened | Where |\n|---|---|---|")?;
+    }
+    for change in &found.sections {
+        let name = in_table(&code(&section_path(&change.path, false)));
+        writeln!(out, "| {name} | {} | {} |", section_says(change), section_lines(change, "–"))?;
+    }
+    if found.outside > 0 {
+        writeln!(out, "\n{} in no section", counted(found.outside, "change"))?;
+    }
+    Ok(())
 }
 
 fn write_changes(view: &FileView<'_>, shape: &Shape, out: &mut dyn Write) -> io::Result<()> {

@@ -72,6 +72,7 @@ pub struct Shape {
     pub(crate) syntax: Syntax,
     pub(crate) most_changes: usize,
     pub(crate) most_folded: usize,
+    pub(crate) sections: bool,
 }
 
 impl Default for Shape {
@@ -82,6 +83,7 @@ impl Default for Shape {
             syntax: Syntax::Off,
             most_changes: usize::MAX,
             most_folded: 1 << 20,
+            sections: false,
         }
     }
 }
@@ -108,6 +110,17 @@ impl Shape {
     pub fn syntax(mut self, syntax: Syntax) -> Self {
         self.syntax = syntax;
         self
+    }
+
+    /// Whether the sections that differ are told, instead of lines. Default: no.
+    pub fn sections(mut self, sections: bool) -> Self {
+        self.sections = sections;
+        self
+    }
+
+    /// Whether sections are told.
+    pub fn tells_sections(&self) -> bool {
+        self.sections
     }
 
     /// How many changes are shown of each file. Default: all.

@@ -110,7 +110,7 @@ impl<'a> PairView<'a> {
                 before: &texts.before,
                 after: &texts.after,
                 comparison: &texts.found,
-                first: (0, 0),
+                first: (texts.before.first_line(), texts.after.first_line()),
             }),
             Comparison::Bytes(bytes) => {
                 Self::Bytes(BytesView { name, labels, before: bytes.before, after: bytes.after })

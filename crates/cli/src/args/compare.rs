@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use clap::Args;
 
-use super::{FilesArgs, LookArgs, ReadArgs, WhatArgs};
+use super::{FilesArgs, HoldArgs, LookArgs, PartArgs, ReadArgs, WhatArgs};
 
 /// Show what changed between two files or folders (the default)
 #[derive(Clone, Debug, Args)]
@@ -59,6 +59,10 @@ pub(crate) struct CompareArgs {
     /// Leave muted changes out of the view
     #[arg(long, help_heading = "What counts")]
     pub(crate) counted_only: bool,
+    #[command(flatten)]
+    pub(crate) holds: HoldArgs,
+    #[command(flatten)]
+    pub(crate) part: PartArgs,
     #[command(flatten)]
     pub(crate) what: WhatArgs,
     #[command(flatten)]

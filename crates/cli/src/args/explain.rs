@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use clap::{ArgGroup, Args};
 
-use super::{ReadArgs, WhatArgs};
+use super::{HoldArgs, ReadArgs, WhatArgs};
 
 /// Say why a line counts, is muted or is ignored, and by which rule
 #[derive(Debug, Args)]
@@ -31,6 +31,8 @@ pub(crate) struct ExplainArgs {
     /// Number changes as `compare --counted-only` does
     #[arg(long, help_heading = "What counts")]
     pub(crate) counted_only: bool,
+    #[command(flatten)]
+    pub(crate) holds: HoldArgs,
     #[command(flatten)]
     pub(crate) what: WhatArgs,
     #[command(flatten)]

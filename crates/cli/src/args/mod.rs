@@ -1,5 +1,6 @@
 //! The arguments as they are typed. Parsing checks their form; [`crate::settings`] gives them meaning.
 
+mod align;
 mod apply;
 mod compare;
 mod demo;
@@ -25,6 +26,7 @@ use clap::{CommandFactory, FromArgMatches, Parser, Subcommand};
 
 use tideline_core::internal::text::spelling::nearest;
 
+pub(crate) use align::{HoldArgs, PartArgs, Parts};
 pub(crate) use apply::ApplyArgs;
 pub(crate) use compare::CompareArgs;
 pub(crate) use demo::DemoArgs;

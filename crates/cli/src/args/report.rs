@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use clap::{Args, ValueEnum};
 use tideline_views::Context;
 
-use super::{FilesArgs, ReadArgs, SyntaxChoice, WhatArgs, parse_context};
+use super::{FilesArgs, HoldArgs, PartArgs, ReadArgs, SyntaxChoice, WhatArgs, parse_context};
 
 /// Write what differs as HTML, Markdown or JSON, for somebody who was not there
 #[derive(Debug, Args)]
@@ -40,6 +40,9 @@ pub(crate) struct ReportArgs {
     /// Changes shown of each file; how many were cut is said [default: 20 in Markdown, else all]
     #[arg(long, value_name = "N")]
     pub(crate) each_limit: Option<usize>,
+    /// Tell which sections differ instead of lines: functions, classes, chapters, tables
+    #[arg(long)]
+    pub(crate) sections: bool,
     /// Show it in the desktop's browser
     #[arg(long)]
     pub(crate) open: bool,
@@ -55,6 +58,10 @@ pub(crate) struct ReportArgs {
     /// Leave muted changes out
     #[arg(long, help_heading = "What counts")]
     pub(crate) counted_only: bool,
+    #[command(flatten)]
+    pub(crate) holds: HoldArgs,
+    #[command(flatten)]
+    pub(crate) part: PartArgs,
     #[command(flatten)]
     pub(crate) what: WhatArgs,
     #[command(flatten)]

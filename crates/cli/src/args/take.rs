@@ -6,7 +6,7 @@ use std::path::PathBuf;
 use clap::{ArgGroup, Args, ValueEnum};
 use tideline_core::internal::merge::parse_numbers;
 
-use super::{LookArgs, ReadArgs, WhatArgs};
+use super::{HoldArgs, LookArgs, ReadArgs, WhatArgs};
 
 /// Carry chosen changes of two files into one of them
 #[derive(Debug, Args)]
@@ -58,6 +58,8 @@ pub(crate) struct TakeArgs {
     /// Number counted changes only, as `compare --counted-only` does
     #[arg(long, help_heading = "What counts")]
     pub(crate) counted_only: bool,
+    #[command(flatten)]
+    pub(crate) holds: HoldArgs,
     #[command(flatten)]
     pub(crate) what: WhatArgs,
     #[command(flatten)]

@@ -9,7 +9,7 @@ use tideline_views::terminal::draw_explanations;
 use super::Outcome;
 use super::compare::locate;
 use super::print::printing;
-use super::request::{Asked, Request};
+use super::request::{Asked, AskedLines, Request};
 use super::resolve::{Resolved, open_files};
 use crate::args::{ExplainArgs, FilesArgs, LineChoice};
 use crate::settings::{Config, look_of_colours};
@@ -18,8 +18,9 @@ pub(super) fn run(args: &ExplainArgs) -> Result<Outcome> {
     let config = Config::load(&args.what)?;
     let ExplainArgs { before, after, what, read, counted_only, .. } = args;
     let (paths, files) = (&[][..], &FilesArgs::default());
+    let lines = AskedLines { holds: Some(&args.holds), part: None };
     let request =
-        Request::new(&Asked { before, after, paths, what, read, files, counted_only: *counted_only }, &config)?;
+        Request::new(&Asked { before, after, paths, what, read, files, counted_only: *counted_only, lines }, &config)?;
     let look = look_of_colours(&args.colour, &config.view)?;
     let both = (args.before.as_path(), args.after.as_path());
     let sides = match (request.open()?, &args.path) {
@@ -38,6 +39,7 @@ pub(super) fn run(args: &ExplainArgs) -> Result<Outcome> {
         (Resolved::Files(sides), None) => *sides,
     };
     let comparison = sides.compare(&request.contents);
+    request.check_lines(&comparison, &sides.names.labels)?;
     let TextPair { before, after, found, .. } = match &comparison {
         Comparison::Text(texts) => &**texts,
         Comparison::Bytes(_) => bail!("cannot explain lines of {}: it is not text", sides.type_name()),

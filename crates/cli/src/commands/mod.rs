@@ -5,6 +5,7 @@ mod compare;
 mod demo;
 mod documents;
 mod explain;
+mod lines;
 mod outcome;
 mod pairs;
 mod patch;

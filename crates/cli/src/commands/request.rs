@@ -3,15 +3,17 @@
 
 use std::path::{Path, PathBuf};
 
-use anyhow::Result;
-use tideline_core::internal::kinds::ContentOptions;
+use anyhow::{Context, Result, bail};
+use tideline_core::internal::kinds::{Comparison, ContentOptions};
 use tideline_core::internal::model::Status;
-use tideline_core::internal::tree::{TreeComparison, TreeOptions};
+use tideline_core::internal::tree::{TreeComparison, TreeOptions, TreePath};
 use tideline_sources::SideOptions;
-use tideline_views::{Labels, TreeView};
+use tideline_views::{Labels, TreeView, encoding_note};
 
+use super::lines::Lines;
 use super::resolve::{Resolved, resolve_both};
-use crate::args::{FilesArgs, ReadArgs, TrustChoice, WhatArgs};
+use super::sides::Sides;
+use crate::args::{FilesArgs, HoldArgs, PartArgs, ReadArgs, TrustChoice, WhatArgs};
 use crate::settings::{Config, content_options, encodings, side_options, tree_options};
 
 /// What is compared, and how.
@@ -31,6 +33,10 @@ pub(super) struct Request {
     /// Whether muted changes are left out.
     pub(super) counted_only: bool,
     sides: SideOptions,
+    /// Which lines are compared, and which of them are kept together.
+    lines: Lines,
+    /// The paths that were paired by hand.
+    pairs: Vec<(PathBuf, PathBuf)>,
     /// What is believed instead of reading contents, in words.
     trusted: Option<&'static str>,
 }
@@ -44,18 +50,35 @@ pub(super) struct Asked<'a> {
     pub(super) read: &'a ReadArgs,
     pub(super) files: &'a FilesArgs,
     pub(super) counted_only: bool,
+    pub(super) lines: AskedLines<'a>,
+}
+
+/// Which lines and paths are compared with which, as it was asked for.
+#[derive(Clone, Copy, Default)]
+pub(super) struct AskedLines<'a> {
+    pub(super) holds: Option<&'a HoldArgs>,
+    pub(super) part: Option<&'a PartArgs>,
 }
 
 impl Request {
     /// Checks arguments, with what the configuration adds to them.
     pub(super) fn new(asked: &Asked<'_>, config: &Config) -> Result<Self> {
         let contents = content_options(asked.what, config, encodings(asked.read)?, asked.counted_only)?;
+        let lines = Lines::new(&asked.lines)?;
+        let text = contents.text_options().clone();
+        let text = text.holds(lines.holds.clone()).parts(lines.parts.before.clone(), lines.parts.after.clone());
+        let contents = contents.text(text);
+        let pairs = asked.lines.part.map_or(&[][..], |part| &part.pair);
+        let trees =
+            tree_options(asked.files, contents.clone())?.pairs(tree_paths(pairs)).renames(asked.lines.part.is_some());
         Ok(Self {
             before: asked.before.to_path_buf(),
             after: asked.after.to_path_buf(),
             paths: asked.paths.to_vec(),
-            trees: tree_options(asked.files, contents.clone())?,
+            trees,
             contents,
+            lines,
+            pairs: pairs.to_vec(),
             only: asked.files.only.clone(),
             counted_only: asked.counted_only,
             sides: side_options(asked.files),
@@ -66,9 +89,53 @@ impl Request {
         })
     }
 
-    /// Opens both sides.
+    /// Opens both sides, and refuses what was asked of two files where they are folders, and the other way round.
     pub(super) fn open(&self) -> Result<Resolved> {
-        resolve_both((&self.before, &self.after), &self.sides, &self.contents)
+        let resolved = resolve_both((&self.before, &self.after), &self.sides, &self.contents)?;
+        match &resolved {
+            Resolved::Trees(trees) => {
+                self.lines.refuse_for_trees()?;
+                for (before, after) in &self.pairs {
+                    for (tree, path, root) in
+                        [(trees.both().0, before, &self.before), (trees.both().1, after, &self.after)]
+                    {
+                        let inner = TreePath::from(path.as_os_str().as_encoded_bytes());
+                        let missing =
+                            || format!("cannot pair {}: it cannot be found in {}", path.display(), root.display());
+                        tree.metadata(&inner).map_err(anyhow::Error::from).with_context(missing)?;
+                    }
+                }
+            }
+            Resolved::Files(_) if !self.pairs.is_empty() => {
+                bail!("--pair is for two folders; name the two files themselves to compare them")
+            }
+            Resolved::Files(_) => {}
+        }
+        Ok(resolved)
+    }
+
+    /// Whether two contents are the same: those of the files, or of the lines that are compared.
+    pub(super) fn is_same(&self, sides: &Sides, comparison: &Comparison<'_>) -> bool {
+        match comparison {
+            Comparison::Text(texts) if self.lines.is_part() => texts.before.text() == texts.after.text(),
+            _ => *sides.before == *sides.after,
+        }
+    }
+
+    /// Whether only some lines are compared.
+    pub(super) fn is_part(&self) -> bool {
+        self.lines.is_part()
+    }
+
+    /// What the heading of two files says: what they are written in, and which lines are left out.
+    pub(super) fn note(&self, comparison: &Comparison<'_>) -> Option<String> {
+        let notes: Vec<String> = self.lines.note().into_iter().chain(encoding_note(comparison)).collect();
+        (!notes.is_empty()).then(|| notes.join(", "))
+    }
+
+    /// Refuses lines that are not there.
+    pub(super) fn check_lines(&self, comparison: &Comparison<'_>, labels: &Labels) -> Result<()> {
+        self.lines.check(comparison, labels)
     }
 
     /// Two compared trees as they are to be shown.
@@ -81,4 +148,9 @@ impl Request {
             trusted: self.trusted,
         }
     }
+}
+
+fn tree_paths(pairs: &[(PathBuf, PathBuf)]) -> Vec<(TreePath, TreePath)> {
+    let inner = |path: &PathBuf| TreePath::from(path.as_os_str().as_encoded_bytes());
+    pairs.iter().map(|(before, after)| (inner(before), inner(after))).collect()
 }

@@ -4,6 +4,7 @@
 
 mod applied_parts;
 mod apply;
+mod chosen;
 mod compare;
 mod config;
 mod demo;

@@ -19,6 +19,7 @@ mod anchors;
 mod bounds;
 mod classify;
 mod edit;
+mod holds;
 mod long_line;
 pub mod moves;
 pub mod pairs;
@@ -41,8 +42,9 @@ pub(crate) use bounds::{LARGEST_BLOCK_SEARCH, LARGEST_INSIDE};
 pub use edit::{Alignment, Edit};
 
 use crate::internal::rules::{Account, MaskedText};
-use crate::internal::text::bytes::{EqualLines, equal_lines, equal_tail};
+use crate::internal::text::bytes::{equal_lines, equal_tail};
 use classify::Found;
+pub(crate) use holds::Holds;
 use region::region;
 use stretch::Stretch;
 
@@ -66,23 +68,36 @@ pub fn align(before: &[u8], after: &[u8], bounds: &Bounds) -> Vec<Edit> {
 /// Two lines match when they are equal but for what is masked; lines that are excluded stand between
 /// others without disturbing them. The edits still tell every byte that differs: what does not count has its own verdict.
 pub fn align_masked(before: &MaskedText<'_>, after: &MaskedText<'_>, bounds: &Bounds) -> Alignment {
-    // Equal bytes are equal under every rule that looks at a line alone.
-    let local = before.file_rules().is_local();
-    let (text_before, text_after) = (before.text(), after.text());
-    let head = if local { equal_lines(text_before, text_after) } else { equal_lines(b"", b"") };
-    let tail = if local { equal_tail(&text_before[head.bytes..], &text_after[head.bytes..]) } else { 0 };
-    fn middle_of<'s, 't>(masked: &'s MaskedText<'t>, head: EqualLines, tail: usize) -> Stretch<'s, 't> {
-        Stretch { masked, bytes: head.bytes..masked.text().len() - tail, line: head.lines }
+    let holds = Holds::of(before, after);
+    let (mut b, mut a) = (Stretch::whole(before), Stretch::whole(after));
+    let wrapped = |b: &Stretch<'_, '_>, a: &Stretch<'_, '_>| {
+        let mut found = between(b, a, bounds);
+        wrapped::tell_wrapped(&mut found, before, after, bounds);
+        found
+    };
+    let mut found = Found::default();
+    for (held_b, held_a) in holds.iter() {
+        found = found.with(wrapped(&b.upto(held_b.bytes.start), &a.upto(held_a.bytes.start)));
+        found = found.with(region(&Stretch::of(before, held_b), &Stretch::of(after, held_a), bounds));
+        (b, a) = (b.below(held_b), a.below(held_a));
     }
-    let (b, a) = (middle_of(before, head, tail), middle_of(after, head, tail));
-    let mut found = if b.text() > a.text() { middle(&a, &b, bounds).mirrored() } else { middle(&b, &a, bounds) };
-    wrapped::tell_wrapped(&mut found, before, after, bounds);
-    found.edits = slide::slide(found.edits, before, after);
+    found = found.with(wrapped(&b, &a));
+    found.edits = slide::slide(found.edits, before, after, &holds);
     let mut account = Account::default();
     for (rule, lines) in before.file_rules().rules().iter().zip(found.lines) {
         account.put(rule.name(), rule.effect(), lines);
     }
     Alignment { edits: found.edits, account }
+}
+
+/// Aligns two stretches.
+fn between(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>, bounds: &Bounds) -> Found {
+    // Equal bytes are equal under every rule that looks at a line alone.
+    let local = before.masked.file_rules().is_local();
+    let head = if local { equal_lines(before.text(), after.text()) } else { equal_lines(b"", b"") };
+    let tail = if local { equal_tail(&before.text()[head.bytes..], &after.text()[head.bytes..]) } else { 0 };
+    let (b, a) = (before.without(head, tail), after.without(head, tail));
+    if b.text() > a.text() { middle(&a, &b, bounds).mirrored() } else { middle(&b, &a, bounds) }
 }
 
 /// Aligns what is left between an equal head and an equal tail.

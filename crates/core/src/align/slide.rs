@@ -5,7 +5,8 @@
 //! taken whose two edges fall on the strongest seams of the text: the ends of the file, blank lines, the outermost
 //! indentation, the beginning rather than the end of a block.
 
-use super::Edit;
+use super::edit::Edit;
+use super::holds::Holds;
 use crate::internal::model::Span;
 use crate::internal::rules::{MaskedText, Verdict};
 use crate::internal::text::bytes::{line_end, line_start};
@@ -14,8 +15,8 @@ use crate::internal::text::bytes::{line_end, line_start};
 const FARTHEST: usize = 200;
 
 /// Slides every edit that is only gone or only new to its best place. Between any two edits at least one equal line stays.
-pub(super) fn slide(edits: Vec<Edit>, before: &MaskedText<'_>, after: &MaskedText<'_>) -> Vec<Edit> {
-    let mut edits = join(edits, before, after);
+pub(super) fn slide(edits: Vec<Edit>, before: &MaskedText<'_>, after: &MaskedText<'_>, holds: &Holds) -> Vec<Edit> {
+    let mut edits = join(edits, before, after, holds);
     for at in 0..edits.len() {
         let room = Room {
             before: (at > 0).then(|| edits[at - 1].before.bytes.end)
@@ -23,6 +24,7 @@ pub(super) fn slide(edits: Vec<Edit>, before: &MaskedText<'_>, after: &MaskedTex
             after: (at > 0).then(|| edits[at - 1].after.bytes.end)
                 ..edits.get(at + 1).map(|next| next.after.bytes.start),
         };
+        let room = room.within(holds, edits[at].before.bytes.start);
         if let Some(block) = Block::of(&edits[at], before, after) {
             let best = block.stops().into_iter().filter(|stop| room.leaves_a_line(stop, block.is_gone));
             let best = best.max_by_key(|stop| {
@@ -37,10 +39,13 @@ pub(super) fn slide(edits: Vec<Edit>, before: &MaskedText<'_>, after: &MaskedTex
 }
 
 /// Joins neighbours of one side where one can slide until it touches the other.
-fn join(edits: Vec<Edit>, before: &MaskedText<'_>, after: &MaskedText<'_>) -> Vec<Edit> {
+fn join(edits: Vec<Edit>, before: &MaskedText<'_>, after: &MaskedText<'_>, holds: &Holds) -> Vec<Edit> {
     let mut joined: Vec<Edit> = Vec::with_capacity(edits.len());
     for next in edits {
-        let one = joined.last().and_then(|last| joined_with(last, &next, before, after));
+        let is_held = |last: &&Edit| {
+            holds.around(last.before.bytes.end).1.is_some_and(|(held, _)| held.bytes.start < next.before.bytes.start)
+        };
+        let one = joined.last().filter(|last| !is_held(last)).and_then(|last| joined_with(last, &next, before, after));
         match (one, joined.last_mut()) {
             (Some(one), Some(last)) => *last = one,
             _ => joined.push(next),
@@ -76,6 +81,21 @@ struct Room {
 }
 
 impl Room {
+    /// The same between the lines that are held above and below a byte of the text before, which stay where they are.
+    fn within(mut self, holds: &Holds, at: usize) -> Self {
+        let (above, below) = holds.around(at);
+        if let Some((b, a)) = above {
+            self.before.start = self.before.start.max(Some(b.bytes.start));
+            self.after.start = self.after.start.max(Some(a.bytes.start));
+        }
+        if let Some((b, a)) = below {
+            let nearer = |end: Option<usize>, held: usize| Some(end.map_or(held, |end| end.min(held)));
+            self.before.end = nearer(self.before.end, b.bytes.end);
+            self.after.end = nearer(self.after.end, a.bytes.end);
+        }
+        self
+    }
+
     fn leaves_a_line(&self, stop: &Stop, is_gone: bool) -> bool {
         let (block, other) = if is_gone { (&self.before, &self.after) } else { (&self.after, &self.before) };
         block.start.is_none_or(|floor| stop.start > floor)

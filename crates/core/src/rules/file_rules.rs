@@ -247,6 +247,21 @@ impl FileRules {
         self.matchers.iter().any(|(_, matcher)| matches!(matcher, Matcher::Rename(_)))
     }
 
+    /// A path with the new names of what is renamed in it, and the effect of the rule that did the most; nothing where nothing is.
+    pub fn renamed_path(&self, path: &[u8]) -> Option<(Vec<u8>, Effect)> {
+        let mut renamed = path.to_vec();
+        let mut effect = Effect::Ignore;
+        for (rule, matcher) in &self.matchers {
+            if let Matcher::Rename(rename) = matcher
+                && let Some(new) = rename.applied(&renamed)
+            {
+                renamed = new;
+                effect = effect.max(self.effect(*rule));
+            }
+        }
+        (renamed != path).then_some((renamed, effect))
+    }
+
     /// Whether what is renamed in two lines that match, which are given with what is masked in them, goes the other way round.
     pub(super) fn is_renamed_back(&self, before: (&[u8], &LineMask), after: (&[u8], &LineMask)) -> bool {
         let names = |mask: &LineMask| {

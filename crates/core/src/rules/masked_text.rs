@@ -6,7 +6,7 @@ use std::sync::{Arc, OnceLock};
 
 use super::mask::LineMask;
 use super::{Effect, FileRules, Verdict};
-use crate::internal::text::bytes::line_end;
+use crate::internal::text::bytes::{line_end, lines_below};
 
 /// A text and the rules that hold for it.
 #[derive(Clone, Debug)]
@@ -18,6 +18,10 @@ pub struct MaskedText<'t> {
     line_end: &'static [u8],
     /// Whether it is the text before, which has the old names of what is renamed.
     is_before: bool,
+    /// The index of its first line; not 0 where it is a part of a text.
+    first_line: usize,
+    /// Lines of it, and with each a line of the other text that it is kept together with; in order on both sides.
+    holds: Vec<(usize, usize)>,
 }
 
 impl<'t> MaskedText<'t> {
@@ -27,7 +31,15 @@ impl<'t> MaskedText<'t> {
         let first = line_end(&text, 0);
         let line_end: &[u8] = if text[..first].ends_with(b"\r\n") { b"\r\n" } else { b"\n" };
         let spans = if file_rules.is_local() { Vec::new() } else { file_rules.long_spans(&text) };
-        Self { text, file_rules: Arc::clone(file_rules), spans, line_end, is_before: false }
+        Self {
+            text,
+            file_rules: Arc::clone(file_rules),
+            spans,
+            line_end,
+            is_before: false,
+            first_line: 0,
+            holds: Vec::new(),
+        }
     }
 
     /// The same as the text before.
@@ -36,11 +48,53 @@ impl<'t> MaskedText<'t> {
         self
     }
 
+    /// The same with lines that are kept together with lines of the other text, counted from 0 in the whole texts and in order on both sides.
+    pub fn holding(mut self, holds: Vec<(usize, usize)>) -> Self {
+        self.holds = holds;
+        self
+    }
+
+    /// Only some lines of it, which keep their numbers; as many as there are.
+    pub fn part(mut self, lines: &Range<usize>) -> Self {
+        let start = lines_below(&self.text, 0, lines.start).0;
+        let end = lines_below(&self.text, start, lines.len()).0;
+        for (_, spans) in &mut self.spans {
+            spans.retain_mut(|span| {
+                *span = span.start.clamp(start, end) - start..span.end.clamp(start, end) - start;
+                span.start < span.end
+            });
+        }
+        self.text = match self.text {
+            Cow::Borrowed(text) => Cow::Borrowed(&text[start..end]),
+            Cow::Owned(text) => Cow::Owned(text[start..end].to_vec()),
+        };
+        self.first_line = lines.start;
+        self
+    }
+
+    /// The index of its first line; not 0 where it is a part of a text.
+    pub fn first_line(&self) -> usize {
+        self.first_line
+    }
+
+    /// Lines of it that are kept together with lines of the other text.
+    pub fn holds(&self) -> &[(usize, usize)] {
+        &self.holds
+    }
+
     /// A text under no rules.
     pub fn unmasked(text: &'t [u8]) -> Self {
         static NO_RULES: OnceLock<Arc<FileRules>> = OnceLock::new();
         let file_rules = Arc::clone(NO_RULES.get_or_init(Arc::default));
-        Self { text: Cow::Borrowed(text), file_rules, spans: Vec::new(), line_end: b"\n", is_before: false }
+        Self {
+            text: Cow::Borrowed(text),
+            file_rules,
+            spans: Vec::new(),
+            line_end: b"\n",
+            is_before: false,
+            first_line: 0,
+            holds: Vec::new(),
+        }
     }
 
     /// The text.

@@ -57,6 +57,21 @@ impl Rename {
         &self.new
     }
 
+    /// A text with the new name wherever it has the old one; nothing where it has none.
+    pub(super) fn applied(&self, text: &[u8]) -> Option<Vec<u8>> {
+        let found = occurrences(text, &self.old);
+        let last = found.last()?.end;
+        let mut renamed = Vec::with_capacity(text.len());
+        let mut at = 0;
+        for range in found {
+            renamed.extend_from_slice(&text[at..range.start]);
+            renamed.extend_from_slice(&self.new);
+            at = range.end;
+        }
+        renamed.extend_from_slice(&text[last..]);
+        Some(renamed)
+    }
+
     /// Where a line has either name, as whole words, in order. Where one is a part of the other, the longer is meant.
     pub(super) fn find(&self, line: &[u8]) -> Vec<Range<usize>> {
         let (old, new) = (occurrences(line, &self.old), occurrences(line, &self.new));

@@ -82,7 +82,7 @@ impl BothTrees<'_> {
 
     fn link(&self, pair: &mut Pair) {
         self.progress.add(0);
-        match (self.before.link_target(&pair.path), self.after.link_target(&pair.path)) {
+        match (self.before.link_target(pair.path_before()), self.after.link_target(&pair.path)) {
             (Ok(one), Ok(other)) if one == other => {}
             (Ok(one), Ok(other)) => {
                 pair.status = Status::Changed;
@@ -96,12 +96,12 @@ impl BothTrees<'_> {
         if let Some(trust) = self.options.trust {
             return self.trusted(pair, trust);
         }
-        if let (Some(one), Some(other)) = (self.before.identity(&pair.path), self.after.identity(&pair.path))
+        if let (Some(one), Some(other)) = (self.before.identity(pair.path_before()), self.after.identity(&pair.path))
             && one.algorithm == other.algorithm
         {
             return self.identified(pair, one == other);
         }
-        match (self.before.open(&pair.path), self.after.open(&pair.path)) {
+        match (self.before.open(pair.path_before()), self.after.open(&pair.path)) {
             (Ok(one), Ok(other)) => return self.opened(pair, one, other),
             (Err(problem), _) => pair.fail(Note::UnreadableBefore(problem)),
             (_, Err(problem)) => pair.fail(Note::UnreadableAfter(problem)),
@@ -111,8 +111,10 @@ impl BothTrees<'_> {
 
     /// What is known of both sides of a pair without reading them.
     fn both_metadata(&self, pair: &Pair) -> (Result<EntryMetadata, TreeError>, Result<EntryMetadata, TreeError>) {
-        let ask = |known: Option<EntryMetadata>, tree: &dyn Tree| known.map_or_else(|| tree.metadata(&pair.path), Ok);
-        (ask(pair.before, self.before), ask(pair.after, self.after))
+        let ask = |known: Option<EntryMetadata>, tree: &dyn Tree, path: &TreePath| {
+            known.map_or_else(|| tree.metadata(path), Ok)
+        };
+        (ask(pair.before, self.before, pair.path_before()), ask(pair.after, self.after, &pair.path))
     }
 
     /// Compares files whose contents are known to be the same, or not to be. They need not be readable for that.

@@ -6,6 +6,7 @@ use rayon::prelude::*;
 
 use super::blocks::BlockSearch;
 use super::both_trees::{BothTrees, Found, Measured, Unknown};
+use super::by_name::pair_by_name;
 use super::inspect::Inspect;
 use super::options::TreeOptions;
 use super::progress::Progress;
@@ -58,18 +59,23 @@ pub fn compare_into(
     let walk = Walk { trees: BothTrees { before, after, options, progress } };
     let mut passing = Passing { walk: &walk, inspect, comparison: TreeComparison::default(), sink };
     let mut all = Vec::new();
+    let waits = options.moves || options.renames || !options.pairs.is_empty();
     let totals = walk.all(|known| {
         known.iter().for_each(|found| passing.sink.provisional(&found.pair));
-        if options.moves {
+        if waits {
             all.extend(known);
             return ControlFlow::Continue(());
         }
         passing.at_once(known)
     });
-    if options.moves {
-        let all = match_moves(all, &walk);
+    if waits {
+        let (mut all, same) = pair_by_name(all, &walk);
+        *passing.comparison.counts.entry(Status::Same).or_default() += same;
+        if options.moves {
+            all = match_moves(all, &walk);
+        }
         // Where the sink has had enough, the rest is not looked into.
-        let _ = if options.counts { passing.after_blocks(all) } else { passing.at_once(all) };
+        let _ = if options.counts && options.moves { passing.after_blocks(all) } else { passing.at_once(all) };
     }
     let mut comparison = passing.comparison;
     comparison.left_out = totals.left_out;

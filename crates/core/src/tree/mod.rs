@@ -6,6 +6,7 @@
 mod blocks;
 mod blocks_read;
 mod both_trees;
+mod by_name;
 mod compare;
 mod contents;
 mod entry;

@@ -1,6 +1,6 @@
 //! How two trees are compared.
 
-use super::{Filter, Pair};
+use super::{Filter, Pair, TreePath};
 use crate::internal::kinds::ContentOptions;
 use crate::internal::model::Status;
 
@@ -32,6 +32,8 @@ pub struct TreeOptions {
     pub(super) counts: bool,
     pub(super) only: Option<Vec<Status>>,
     pub(super) contents: ContentOptions,
+    pub(super) pairs: Vec<(TreePath, TreePath)>,
+    pub(super) renames: bool,
 }
 
 impl Default for TreeOptions {
@@ -44,6 +46,8 @@ impl Default for TreeOptions {
             counts: true,
             only: None,
             contents: ContentOptions::default(),
+            pairs: Vec::new(),
+            renames: false,
         }
     }
 }
@@ -89,6 +93,25 @@ impl TreeOptions {
     pub fn contents(mut self, contents: ContentOptions) -> Self {
         self.contents = contents;
         self
+    }
+
+    /// Paths before, and with each the path after that it is compared with, whatever else stands there: files, or folders with what is in
+    /// them.
+    pub fn pairs(mut self, pairs: Vec<(TreePath, TreePath)>) -> Self {
+        self.pairs = pairs;
+        self
+    }
+
+    /// Whether what the rules rename holds for paths too, so that a file under its old path is compared with the one under its new path.
+    /// Default: no.
+    pub fn renames(mut self, renames: bool) -> Self {
+        self.renames = renames;
+        self
+    }
+
+    /// Whether a path is paired by hand with another one, on either side.
+    pub(super) fn is_paired_elsewhere(&self, path: &TreePath) -> bool {
+        self.pairs.iter().any(|(before, after)| before != after && (before == path || after == path))
     }
 
     /// Whether pairs of a status were asked for by name.

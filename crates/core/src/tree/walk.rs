@@ -144,6 +144,10 @@ impl Walk<'_> {
         if filter.leaves_out(&path) || (!folders && !filter.takes(&path)) {
             return Part::left_out(LeftOut { by_pattern: 1, ..LeftOut::default() });
         }
+        if types.0 == Some(EntryType::File) && types.0 == types.1 && self.trees.options.is_paired_elsewhere(&path) {
+            let gone = self.alone((path.clone(), EntryType::File, known(before)), Status::Gone);
+            return gone.add(self.alone((path, EntryType::File, known(after)), Status::New));
+        }
         match types {
             (Some(EntryType::Folder), Some(EntryType::Folder)) => Part::of(Item::Both(path)),
             (Some(EntryType::Folder), None) => Part::of(Item::Alone(path, Status::Gone)),

@@ -1,8 +1,12 @@
 //! The alignment: always right, smallest within its bounds, the same from either side.
 
 use proptest::prelude::*;
-use tideline_core::internal::align::{Bounds, Edit, WalkBounds, align};
+use tideline_core::internal::align::{Bounds, Edit, WalkBounds, align, align_masked};
+use tideline_core::internal::kinds::text::{Grain, TextOptions, compare_masked, detail};
+use tideline_core::internal::model::Row;
+use tideline_core::internal::rules::MaskedText;
 
+use crate::rules::file_rules;
 use crate::support::{bytes, carry_out, edited_pair, lines, size, smallest_size, text};
 
 /// A walk that soon tries windows, and larger ones.
@@ -163,5 +167,32 @@ fn large_texts_keep_to_two_hundredths_of_the_smallest_script() {
         if name != "hurried" {
             assert!(size(&edits) * 100 <= smallest * 102, "{name}: {} is more than {smallest}", size(&edits));
         }
+    }
+}
+
+proptest! {
+    #[test]
+    fn lines_that_are_held_stand_in_one_row_or_match(
+        (before, after) in prop_oneof![edited_pair(), (text(), text())],
+        at in (any::<prop::sample::Index>(), any::<prop::sample::Index>()),
+        case in any::<bool>(),
+    ) {
+        let (lines_b, lines_a) = (lines(&before).len(), lines(&after).len());
+        prop_assume!(lines_b > 0 && lines_a > 0);
+        let hold = (at.0.index(lines_b), at.1.index(lines_a));
+        let rules = if case { file_rules("case", "", "x.txt") } else { file_rules("", "", "x.txt") };
+        let b = MaskedText::new(&before[..], &rules).holding(vec![hold]);
+        let a = MaskedText::new(&after[..], &rules);
+        let edits = align_masked(&b, &a, &Bounds::default()).edits;
+        prop_assert_eq!(carry_out(&before, &after, &edits), after.clone());
+        let mirrored: Vec<Edit> = align_masked(&a, &b, &Bounds::default()).edits.into_iter().map(Edit::mirrored).collect();
+        prop_assert_eq!(&edits, &mirrored);
+        let found = compare_masked(&b, &a, &TextOptions::default());
+        let place = found.places.iter().find(|place| place.before.lines.contains(&hold.0) || place.after.lines.contains(&hold.1));
+        let Some(place) = place else { return Ok(()) };
+        let detail = detail((&b, &place.before), (&a, &place.after), &Grain::Line);
+        let (line_b, line_a) = (hold.0.wrapping_sub(place.before.lines.start), hold.1.wrapping_sub(place.after.lines.start));
+        let is_one_row = detail.rows.iter().any(|row| matches!(row, Row::Edited { before, after, .. } | Row::Equal { before, after } if *before == line_b && *after == line_a));
+        prop_assert!(is_one_row, "{:?} in {:?}: {:?}", hold, place, detail.rows);
     }
 }

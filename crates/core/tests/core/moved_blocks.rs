@@ -92,8 +92,11 @@ fn what_does_not_count_does_not_keep_a_block_from_moving() {
     assert_eq!(compared(&before, &after, &TreeOptions::default().contents(contents)).moved_blocks, 1);
 }
 
+/// Files by their paths.
+type Files = Vec<(String, String)>;
+
 /// Files of numbered lines, of which some runs went to other files.
-fn carried() -> impl Strategy<Value = (Vec<(String, String)>, Vec<(String, String)>)> {
+fn carried() -> impl Strategy<Value = (Files, Files)> {
     let carry = (0..4_usize, 0..30_usize, 1..14_usize, 0..4_usize, 0..30_usize, 0..12_usize);
     prop::collection::vec(carry, 1..5).prop_map(|carries| {
         let name = |file: usize| format!("file-{file}.txt");

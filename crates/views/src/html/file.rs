@@ -3,6 +3,7 @@
 use std::io::{self, Write};
 
 use askama::Template;
+use tideline_core::internal::kinds::text::sections::SectionChange;
 use tideline_core::internal::model::Weight;
 
 use super::filters;
@@ -10,10 +11,13 @@ use super::rows::{PageRows, addresses, form_word};
 use super::streamed::Streamed;
 use crate::report::{Body, FileReport, Shape};
 use crate::rows::{Pick, RowOptions, RowSource};
+use crate::shown::shown_name;
 use crate::strip::cells;
 use crate::syntax::Budget;
 use crate::view::{FileView, PairView};
 use crate::wording::bytes::bytes_lines;
+use crate::wording::counted;
+use crate::wording::section::{section_lines, section_path, section_says};
 
 /// The parts that a strip tells apart, and how high each is.
 const CELLS: (usize, usize) = (240, 5);
@@ -41,6 +45,32 @@ struct BodyPart<'a> {
 #[template(source = "{% for line in lines %}<p>{{ line }}</p>{% endfor %}", ext = "html")]
 struct Said<'a> {
     lines: &'a [String],
+}
+
+#[derive(Template)]
+#[template(path = "sections.html")]
+struct SectionsPart {
+    rows: Vec<SectionRow>,
+    outside: Option<String>,
+}
+
+/// A section that differs.
+struct SectionRow {
+    form: &'static str,
+    name: String,
+    says: String,
+    lines: String,
+}
+
+impl SectionRow {
+    fn mark(&self) -> &'static str {
+        match self.form {
+            "gone" => "○",
+            "new" => "●",
+            "moved" => "↷",
+            _ => "◐",
+        }
+    }
 }
 
 /// A coloured part of the strip.
@@ -73,10 +103,23 @@ pub(super) fn write_file(file: &FileReport<'_>, id: &str, shape: &Shape, out: &m
 pub(super) fn write_body(file: &FileReport<'_>, id: &str, shape: &Shape, mut out: &mut dyn Write) -> io::Result<()> {
     match &file.body {
         Body::Pair(PairView::Text(view)) if view.comparison.places.is_empty() => Ok(()),
+        Body::Pair(PairView::Text(view)) if shape.sections => write_sections(view, out),
         Body::Pair(PairView::Text(view)) => write_changes(view, id, shape, out),
         Body::Pair(PairView::Bytes(view)) => Said { lines: &bytes_lines(view.before, view.after) }.write_into(&mut out),
         Body::Nothing(why) => Said { lines: std::slice::from_ref(why) }.write_into(&mut out),
     }
+}
+
+fn write_sections(view: &FileView<'_>, out: &mut dyn Write) -> io::Result<()> {
+    let found = view.section_changes();
+    let row = |change: &SectionChange| SectionRow {
+        form: form_word(change.form),
+        name: shown_name(&section_path(&change.path, false), false),
+        says: section_says(change),
+        lines: section_lines(change, "–"),
+    };
+    let outside = (found.outside > 0).then(|| format!("{} in no section", counted(found.outside, "change")));
+    SectionsPart { rows: found.sections.iter().map(row).collect(), outside }.write_into(&mut { out })
 }
 
 fn write_changes(view: &FileView<'_>, id: &str, shape: &Shape, out: &mut dyn Write) -> io::Result<()> {

@@ -159,8 +159,8 @@ pub fn write_file_page(
         heading: file.name.clone(),
         summary: says,
         links,
-        has_changes: file::has_changes(file),
-        has_muted: file::has_muted(file),
+        has_changes: !shape.sections && file::has_changes(file),
+        has_muted: !shape.sections && file::has_muted(file),
         ..Page::new(head, assets, Streamed::new(&mut main))
     };
     page.write_into(&mut { out })
@@ -186,7 +186,7 @@ pub fn write_left(files: usize, room: usize, out: &mut dyn Write) -> io::Result<
 }
 
 /// Writes the page of two trees. `href` gives the address of a pair's changes, by its index, if they are anywhere; `more` writes
-/// what follows the tree, if anything does.
+/// what follows the tree, if anything does, and whether it has changes to go through is said with it.
 ///
 /// # Errors
 /// Whatever `out` fails with.
@@ -195,11 +195,11 @@ pub fn write_tree_page(
     view: &TreeView<'_>,
     href: &dyn Fn(usize) -> Option<String>,
     assets: Assets<'_>,
-    more: Option<PageSection<'_>>,
+    more: Option<(PageSection<'_>, bool)>,
     out: &mut dyn Write,
 ) -> io::Result<()> {
-    let has_changes = more.is_some();
-    let mut more = more;
+    let has_changes = more.as_ref().is_some_and(|(_, has_changes)| *has_changes);
+    let mut more = more.map(|(more, _)| more);
     let mut main = |out: &mut dyn Write| {
         tree::write_tree(view, href, out)?;
         more.as_mut().map_or(Ok(()), |more| more(out))

@@ -6,9 +6,9 @@ use anyhow::Result;
 use tideline_core::internal::kinds::Comparison;
 use tideline_core::internal::kinds::text::{Grain, Repeat, Repeats};
 use tideline_core::internal::model::Status;
+use tideline_views::PairView;
 use tideline_views::json::{self, records::Record};
 use tideline_views::terminal::{draw_pair, draw_repeats, draw_sections};
-use tideline_views::{PairView, encoding_note};
 
 use super::output::{Inside, Output, Terminal};
 use crate::commands::Outcome;
@@ -19,17 +19,19 @@ use crate::commands::unused::tell_unused;
 
 pub(super) fn run(request: &Request, output: &Output, sides: &Sides) -> Result<Outcome> {
     let rules = request.contents.all_rules();
-    let same = *sides.before == *sides.after;
+    let same = !request.is_part() && *sides.before == *sides.after;
     match output {
         Output::Quiet if same => return sides.check().map(|()| Outcome::Same),
         Output::Terminal(_) | Output::Paths { .. } if same => {
             printing(false, |out| writeln!(out, "{}", same_line(sides)))?;
             return sides.check().map(|()| Outcome::Same);
         }
-        Output::Quiet if rules.is_empty() => return Ok(Outcome::Different),
+        Output::Quiet if rules.is_empty() && !request.is_part() => return Ok(Outcome::Different),
         Output::Quiet | Output::Paths { .. } | Output::Json { .. } | Output::Terminal(_) => {}
     }
     let comparison = sides.compare(&request.contents);
+    request.check_lines(&comparison, &sides.names.labels)?;
+    let same = request.is_same(sides, &comparison);
     let status = comparison.status(same);
     match output {
         Output::Quiet => {}
@@ -40,16 +42,18 @@ pub(super) fn run(request: &Request, output: &Output, sides: &Sides) -> Result<O
                 Inside::Changes | Inside::Nothing => {
                     give_records(sides, (&comparison, status), (grain, usize::MAX), write)
                 }
-                Inside::Sections => give_records_with(sides, (&comparison, status), write, |path, view, take| {
-                    json::give_sections(path, view, take)
-                }),
+                Inside::Sections => give_section_records(sides, (&comparison, status), write),
                 Inside::Repeats => give_records_with(sides, (&comparison, status), write, |path, view, take| {
                     repeats_in(path, view).iter().try_for_each(|repeat| take(json::repeat(repeat)))
                 }),
             }
         })?,
+        Output::Terminal(_) if same => {
+            let (before, after) = (&sides.names.labels.before, &sides.names.labels.after);
+            printing(false, |out| writeln!(out, "the lines of {before} and {after} that are compared are the same"))?;
+        }
         Output::Terminal(Terminal { look, paged, each_file }) => {
-            let note = encoding_note(&comparison);
+            let note = request.note(&comparison);
             let view = PairView::new(&comparison, sides.title(note.as_deref()));
             printing(*paged, |out| match (&view, each_file) {
                 (view, Inside::Repeats) => draw_repeats(&repeats_in(sides.type_name().as_bytes(), view), look, out),
@@ -110,6 +114,15 @@ pub(in crate::commands) fn give_records(
     give_records_with(sides, (comparison, status), take, |path, view, take| {
         json::give_pair_changes(path, view, shown, take)
     })
+}
+
+/// Gives the records of two files, with the sections that differ.
+pub(in crate::commands) fn give_section_records(
+    sides: &Sides,
+    (comparison, status): (&Comparison<'_>, Status),
+    take: &mut dyn FnMut(Record) -> io::Result<()>,
+) -> io::Result<()> {
+    give_records_with(sides, (comparison, status), take, |path, view, take| json::give_sections(path, view, take))
 }
 
 /// Takes a record.

@@ -12,11 +12,11 @@ mod watch;
 use anyhow::Result;
 
 use super::Outcome;
-use super::request::{Asked, Request};
+use super::request::{Asked, AskedLines, Request};
 use super::resolve::{Resolved, refuse_paths};
 use crate::args::CompareArgs;
 use crate::settings::Config;
-pub(super) use files::give_records;
+pub(super) use files::{give_records, give_section_records};
 pub(super) use named::{compare_asked, locate, narrowed};
 use output::Output;
 pub(super) use trees::concluded;
@@ -24,7 +24,8 @@ pub(super) use trees::concluded;
 pub(super) fn run(args: &CompareArgs) -> Result<Outcome> {
     let config = Config::load(&args.what)?;
     let CompareArgs { before, after, paths, what, read, files, counted_only, .. } = args;
-    let asked = Asked { before, after, paths, what, read, files, counted_only: *counted_only };
+    let lines = AskedLines { holds: Some(&args.holds), part: Some(&args.part) };
+    let asked = Asked { before, after, paths, what, read, files, counted_only: *counted_only, lines };
     let request = Request::new(&asked, &config)?;
     match Output::of(args, &config)? {
         Output::Terminal(terminal) if args.watch => {

@@ -8,7 +8,7 @@ mod tree;
 use anyhow::Result;
 
 use super::Outcome;
-use super::request::{Asked, Request};
+use super::request::{Asked, AskedLines, Request};
 use super::resolve::Resolved;
 use crate::args::{PatchArgs, ReadArgs};
 use crate::settings::Config;
@@ -18,8 +18,9 @@ pub(super) fn run(args: &PatchArgs) -> Result<Outcome> {
     let config = Config::load(&args.what)?;
     let PatchArgs { before, after, what, files, counted_only, .. } = args;
     let (paths, read) = (&[][..], &ReadArgs::default());
+    let lines = AskedLines::default();
     let request =
-        Request::new(&Asked { before, after, paths, what, read, files, counted_only: *counted_only }, &config)?;
+        Request::new(&Asked { before, after, paths, what, read, files, counted_only: *counted_only, lines }, &config)?;
     match request.open()? {
         Resolved::Trees(trees) => tree::run(args, &request, &trees),
         Resolved::Files(sides) => file::run(args, &request, &sides),

@@ -6,10 +6,10 @@ use anyhow::{Result, bail};
 use tideline_views::html::{self, Assets};
 use tideline_views::json::document::Document;
 use tideline_views::report::{Body, FileReport};
-use tideline_views::{PairView, changes_in_words, encoding_note, markdown};
+use tideline_views::{PairView, changes_in_words, markdown};
 
 use super::super::Outcome;
-use super::super::compare::give_records;
+use super::super::compare::{give_records, give_section_records};
 use super::super::sides::Sides;
 use super::super::unused::tell_unused;
 use super::making::Making;
@@ -24,8 +24,9 @@ pub(super) fn run(making: &Making, sides: &Sides, target: &Target) -> Result<Out
         );
     }
     let comparison = sides.compare(&making.request.contents);
+    making.request.check_lines(&comparison, &sides.names.labels)?;
     let account = comparison.account();
-    let same = *sides.before == *sides.after;
+    let same = making.request.is_same(sides, &comparison);
     let status = comparison.status(same);
     let labels = &sides.names.labels;
     let both = format!("{} → {}", labels.before, labels.after);
@@ -33,7 +34,7 @@ pub(super) fn run(making: &Making, sides: &Sides, target: &Target) -> Result<Out
     let title = making.title(|| both.clone());
     let paths = making.paths();
     let head = making.head(&title, labels, &paths, &account, Some(sides.type_name().as_bytes()));
-    let note = encoding_note(&comparison);
+    let note = making.request.note(&comparison);
     let body = Body::Pair(PairView::new(&comparison, sides.title(note.as_deref())));
     let file = FileReport::of_files(name, same, body);
     let shape = making.shape((sides.before.len() + sides.after.len()) as u64);
@@ -46,8 +47,12 @@ pub(super) fn run(making: &Making, sides: &Sides, target: &Target) -> Result<Out
         }
         Format::Json => {
             let mut document = Document::begin(&head, out)?;
-            let shown = (shape.marked(), shape.changes_shown());
-            give_records(sides, (&comparison, status), shown, &mut |record| document.add(&record))?;
+            let add = &mut |record| document.add(&record);
+            if shape.tells_sections() {
+                give_section_records(sides, (&comparison, status), add)?;
+            } else {
+                give_records(sides, (&comparison, status), (shape.marked(), shape.changes_shown()), add)?;
+            }
             document.end()
         }
     };

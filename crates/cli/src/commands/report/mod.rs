@@ -16,7 +16,7 @@ use tideline_views::html::SIGNATURE;
 use tideline_views::report::Shape;
 
 use super::Outcome;
-use super::request::{Asked, Request};
+use super::request::{Asked, AskedLines, Request};
 use super::resolve::{Resolved, refuse_paths};
 use super::writing::{Inputs, typed};
 use crate::args::ReportArgs;
@@ -38,12 +38,14 @@ pub(super) fn run(args: &ReportArgs) -> Result<Outcome> {
     }
     let config = Config::load(&args.what)?;
     let ReportArgs { before, after, paths, what, read, files, counted_only, .. } = args;
+    let lines = AskedLines { holds: Some(&args.holds), part: Some(&args.part) };
     let request =
-        Request::new(&Asked { before, after, paths, what, read, files, counted_only: *counted_only }, &config)?;
+        Request::new(&Asked { before, after, paths, what, read, files, counted_only: *counted_only, lines }, &config)?;
     let markdown = (target.format() == Format::Markdown).then_some(MOST_IN_MARKDOWN);
     let shape = Shape::default()
         .context(args.context)
         .grain(grain(&args.grain)?)
+        .sections(args.sections)
         .most_changes(args.each_limit.or(markdown).unwrap_or(usize::MAX));
     let making =
         Making { request, title: args.title.clone(), syntax: args.syntax, shape, made: made()?, command: typed() };

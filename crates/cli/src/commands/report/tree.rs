@@ -114,7 +114,14 @@ impl Found<'_> {
             html::write_left(left, MOST_IN_A_PAGE, out)
         };
         let head = self.head();
-        html::write_tree_page(&head, &self.view(), &href, Assets::Inline, Some(&mut more), out)?;
+        html::write_tree_page(
+            &head,
+            &self.view(),
+            &href,
+            Assets::Inline,
+            Some((&mut more, !shape.tells_sections())),
+            out,
+        )?;
         Ok(self.held(held))
     }
 
@@ -143,8 +150,11 @@ impl Found<'_> {
             }
             self.with_file(pair, progress, |file| {
                 let Body::Pair(view) = &file.body else { return Ok(()) };
-                let shown = (self.shape.marked(), self.shape.changes_shown());
-                json::give_pair_changes(&pair.path, view, shown, &mut |record| json::write_record(&record, &mut part))
+                let take = &mut |record| json::write_record(&record, &mut part);
+                if self.shape.tells_sections() {
+                    return json::give_sections(&pair.path, view, take);
+                }
+                json::give_pair_changes(&pair.path, view, (self.shape.marked(), self.shape.changes_shown()), take)
             })?;
             Ok(part)
         };

@@ -20,7 +20,7 @@ use tideline_views::{FileView, Labels, PairView, plural, shown_path};
 
 use super::Outcome;
 use super::print::printing;
-use super::request::{Asked, Request};
+use super::request::{Asked, AskedLines, Request};
 use super::resolve::Resolved;
 use super::sides::Sides;
 use super::writing::{Inputs, carry_out, expected_state, in_full};
@@ -31,8 +31,9 @@ pub(super) fn run(args: &TakeArgs) -> Result<Outcome> {
     let config = Config::load(&args.what)?;
     let TakeArgs { before, after, what, read, counted_only, .. } = args;
     let (paths, files) = (&[][..], &FilesArgs::default());
+    let lines = AskedLines { holds: Some(&args.holds), part: None };
     let request =
-        Request::new(&Asked { before, after, paths, what, read, files, counted_only: *counted_only }, &config)?;
+        Request::new(&Asked { before, after, paths, what, read, files, counted_only: *counted_only, lines }, &config)?;
     let contents = &request.contents;
     let look = look(&args.look, &config.view)?;
     let Resolved::Files(sides) = request.open()? else {
@@ -44,6 +45,7 @@ pub(super) fn run(args: &TakeArgs) -> Result<Outcome> {
         Inputs { paths: vec![&args.before, &args.after], is_earlier: |_| false, command: "take" }.refuse(output)?;
     }
     let comparison = sides.compare(contents);
+    request.check_lines(&comparison, &sides.names.labels)?;
     let texts = match &comparison {
         Comparison::Text(texts) => &**texts,
         Comparison::Bytes(_) => bail!(

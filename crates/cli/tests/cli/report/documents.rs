@@ -162,3 +162,21 @@ fn what_is_named_or_left_out_is_counted_as_a_comparison_does() {
         assert_eq!(found, wanted.iter().filter(is_told).collect::<Vec<_>>(), "{arguments:?}");
     }
 }
+
+#[test]
+fn reports_can_tell_sections_instead_of_lines() {
+    let folder = Folder::with(&[
+        ("one/a.py", "def low():\n    return 1\n\n\ndef high():\n    return 2\n"),
+        ("two/a.py", "def low():\n    return 1\n\n\ndef high():\n    return 3\n\n\ndef mean():\n    return 0\n"),
+    ]);
+    let run = |format: &str| folder.run(&["report", "--sections", "one", "two", "-o", "-", "--format", format]).out;
+    let markdown = run("markdown");
+    assert!(markdown.contains("| `def high()` | 1 change | lines 5–"), "{markdown}");
+    assert!(markdown.contains("| `def mean()` | new | lines 9–10 |") && !markdown.contains("return 3"), "{markdown}");
+    let page = run("html");
+    assert!(page.contains("<code>def mean()</code></td><td>new</td>") && !page.contains("return 3"), "{page}");
+    assert!(!page.contains("Previous change"), "there are no changes to step through");
+    let json: Value = serde_json::from_str(&run("json")).unwrap();
+    let sections = json["records"].as_array().unwrap().iter().filter(|record| record["record"] == "section");
+    assert_eq!(sections.map(|section| section["form"].as_str().unwrap()).collect::<Vec<_>>(), ["edited", "new"]);
+}

@@ -6,7 +6,7 @@ use super::coalesce::stretches_inside;
 use crate::internal::align::parts::{MaskedLine, align_parts};
 use crate::internal::align::wrapped::{EditedPiece, Piece, State, pieces};
 use crate::internal::align::{
-    Bounds, LARGEST_INSIDE, PairBounds, pairs::pair_lines, script::script, words::align_words,
+    Bounds, Holds, LARGEST_INSIDE, PairBounds, pairs::pair_lines, script::script, words::align_words,
 };
 use crate::internal::model::{Row, Segment, Span, Weight, Words};
 use crate::internal::rules::{Effect, MaskedText, Verdict};
@@ -32,7 +32,7 @@ pub fn detail<'t>(
     after: (&'t MaskedText<'_>, &Span),
     grain: &Grain,
 ) -> Detail<'t> {
-    detail_of(before, after, pieces(before, after, &Bounds::default()), grain)
+    detail_of((before, after), true, grain)
 }
 
 /// The same line by line, even where breaks do not count.
@@ -41,24 +41,24 @@ pub(crate) fn detail_by_lines<'t>(
     after: (&'t MaskedText<'_>, &Span),
     grain: &Grain,
 ) -> Detail<'t> {
-    detail_of(before, after, None, grain)
+    detail_of((before, after), false, grain)
 }
 
+/// Some lines of a text.
+type Lined<'t, 'm, 's> = (&'t MaskedText<'m>, &'s Span);
+
 fn detail_of<'t>(
-    before: (&'t MaskedText<'_>, &Span),
-    after: (&'t MaskedText<'_>, &Span),
-    pieces: Option<Vec<Piece>>,
+    (before, after): (Lined<'t, '_, '_>, Lined<'t, '_, '_>),
+    reads_passages: bool,
     grain: &Grain,
 ) -> Detail<'t> {
     let (lines_before, lines_after) = (lines_of(before), lines_of(after));
-    let rows = if before.0.file_rules().is_clear() {
+    let holds = Holds::of(before.0, after.0).inside(before.1, after.1);
+    let rows = if before.0.file_rules().is_clear() && holds.is_empty() {
         clear_rows(&lines_before, &lines_after, grain)
     } else {
         let (b, a) = (Side::of(before, &lines_before), Side::of(after, &lines_after));
-        match pieces {
-            Some(pieces) => b.rows_of_pieces(&a, &pieces, grain),
-            None => b.rows((0..lines_before.len(), &a, 0..lines_after.len()), grain),
-        }
+        b.rows_around(&a, &holds, reads_passages, grain)
     };
     Detail { before: lines_before, after: lines_after, rows }
 }
@@ -198,14 +198,59 @@ impl<'s, 't> Side<'s, 't> {
         lines.clone().map(tag).collect()
     }
 
-    /// The rows of pieces that may be wrapped in another way.
-    fn rows_of_pieces(&self, other: &Self, pieces: &[Piece], grain: &Grain) -> Vec<Row> {
-        let Some(first) = pieces.first() else { return Vec::new() };
-        let (first_before, first_after) = (first.before.lines.start, first.after.lines.start);
+    /// The rows of all lines of this side and the other, of which some are kept together.
+    fn rows_around(&self, other: &Self, holds: &[(usize, usize)], reads_passages: bool, grain: &Grain) -> Vec<Row> {
         let mut rows = Vec::new();
+        let (mut b, mut a) = (0, 0);
+        for &(held_b, held_a) in holds {
+            rows.extend(self.rows_between((b..held_b, other, a..held_a), reads_passages, grain));
+            let is_same = self.keys[held_b] == other.keys[held_a] && self.is_gone(held_b) == other.is_gone(held_a);
+            let pair = if is_same { Self::matched } else { Self::paired };
+            rows.push(pair(self, held_b, other, held_a, grain));
+            (b, a) = (held_b + 1, held_a + 1);
+        }
+        let rest = (b..self.lines.len(), other, a..other.lines.len());
+        rows.extend(self.rows_between(rest, reads_passages, grain));
+        rows
+    }
+
+    /// The rows of some lines of this side and the other, which may be wrapped in another way.
+    fn rows_between(
+        &self,
+        (lines, other, lines_after): (Range<usize>, &Self, Range<usize>),
+        reads_passages: bool,
+        grain: &Grain,
+    ) -> Vec<Row> {
+        let (before, after) = (self.span(&lines), other.span(&lines_after));
+        let pieces = if reads_passages {
+            pieces((self.masked, &before), (other.masked, &after), &Bounds::default())
+        } else {
+            None
+        };
+        match pieces {
+            Some(pieces) => self.rows_of_pieces((lines, other, lines_after), &pieces, grain),
+            None => self.rows((lines, other, lines_after), grain),
+        }
+    }
+
+    /// Some of its lines, as lines of the whole text are counted from the first one.
+    fn span(&self, lines: &Range<usize>) -> Span {
+        let start = |line: usize| self.lines.get(line).map(|line| line.bytes.start);
+        let end = self.lines.last().map_or(0, |line| line.bytes.end);
+        let byte = |line: usize| start(line).unwrap_or(end);
+        Span { lines: lines.clone(), bytes: byte(lines.start)..byte(lines.end) }
+    }
+
+    /// The rows of pieces that may be wrapped in another way.
+    fn rows_of_pieces(
+        &self,
+        (lines, other, lines_after): (Range<usize>, &Self, Range<usize>),
+        pieces: &[Piece],
+        grain: &Grain,
+    ) -> Vec<Row> {
+        let mut rows = Vec::with_capacity(lines.len().max(lines_after.len()));
         for piece in pieces {
-            let lines = |lines: &Range<usize>, first: usize| lines.start - first..lines.end - first;
-            let (before, after) = (lines(&piece.before.lines, first_before), lines(&piece.after.lines, first_after));
+            let (before, after) = (piece.before.lines.clone(), piece.after.lines.clone());
             match &piece.state {
                 State::Lines => rows.extend(self.rows((before, other, after), grain)),
                 State::Wrapped(..) => {

@@ -14,7 +14,9 @@ pub(crate) use inside::detail_by_lines;
 pub use inside::{Detail, causes, detail};
 pub use repeats::{Repeat, Repeats};
 
-use crate::internal::align::{Bounds, align_masked, moves::find_moves};
+use std::ops::Range;
+
+use crate::internal::align::{Bounds, Holds, align_masked, moves::find_moves};
 use crate::internal::model::TextComparison;
 use crate::internal::rules::MaskedText;
 pub use crate::internal::text::words::Grain;
@@ -24,6 +26,8 @@ pub use crate::internal::text::words::Grain;
 pub struct TextOptions {
     bounds: Bounds,
     counted_only: bool,
+    holds: Vec<(usize, usize)>,
+    parts: (Option<Range<usize>>, Option<Range<usize>>),
 }
 
 impl TextOptions {
@@ -31,6 +35,31 @@ impl TextOptions {
     pub fn bounds(mut self, bounds: Bounds) -> Self {
         self.bounds = bounds;
         self
+    }
+
+    /// Lines before that are kept together with lines after, counted from 0. Those that cross an earlier one are not.
+    pub fn holds(mut self, holds: Vec<(usize, usize)>) -> Self {
+        self.holds = holds;
+        self
+    }
+
+    /// Only these lines of each side are compared, counted from 0. Default: all.
+    pub fn parts(mut self, before: Option<Range<usize>>, after: Option<Range<usize>>) -> Self {
+        self.parts = (before, after);
+        self
+    }
+
+    /// The two texts as they are to be compared: the lines that are wanted of them, and those that are kept together.
+    pub(super) fn prepared<'t>(
+        &self,
+        before: MaskedText<'t>,
+        after: MaskedText<'t>,
+    ) -> (MaskedText<'t>, MaskedText<'t>) {
+        let part = |masked: MaskedText<'t>, lines: &Option<Range<usize>>| match lines {
+            Some(lines) => masked.part(lines),
+            None => masked,
+        };
+        (part(before, &self.parts.0).holding(self.holds.clone()), part(after, &self.parts.1))
     }
 
     /// Leaves muted changes out: they are shown as equal text. Default: no.
@@ -49,7 +78,11 @@ pub fn compare(before: &[u8], after: &[u8], options: &TextOptions) -> TextCompar
 pub fn compare_masked(before: &MaskedText<'_>, after: &MaskedText<'_>, options: &TextOptions) -> TextComparison {
     let alignment = align_masked(before, after, &options.bounds);
     let edits = coalesce::coalesce(alignment.edits, before.text());
-    let moves = find_moves(&edits, before.text(), after.text(), &options.bounds);
+    let mut moves = find_moves(&edits, before.text(), after.text(), &options.bounds);
+    // Nothing moves out of an edit or into it in which lines are kept together: they would part.
+    let holds = Holds::of(before, after);
+    let is_held = |edit: usize| !holds.inside(&edits[edit].before, &edits[edit].after).is_empty();
+    moves.retain(|found| !is_held(found.from.0) && !is_held(found.to.0));
     let mut comparison = changes::number(&edits, &moves, (before, after), options.counted_only);
     comparison.account = alignment.account;
     comparison
