@@ -5,7 +5,9 @@ use std::ops::ControlFlow;
 use std::time::{Duration, Instant};
 
 use anyhow::Result;
+use rayon::prelude::*;
 use tideline_core::internal::kinds::Comparison;
+use tideline_core::internal::kinds::text::sections::SectionChange;
 use tideline_core::internal::kinds::text::{Grain, Repeat, Repeats};
 use tideline_core::internal::model::Status;
 use tideline_core::internal::rules::Rules;
@@ -25,6 +27,8 @@ use crate::commands::request::Request;
 use crate::commands::unused::tell_unused;
 use crate::commands::{Outcome, tell};
 
+/// Files whose contents are told at a time, in parallel.
+const AT_ONCE: usize = 64;
 /// How often what is printed goes on its way, at least.
 const OFTEN: Duration = Duration::from_millis(100);
 
@@ -187,9 +191,23 @@ fn with_contents(comparison: &TreeComparison) -> impl Iterator<Item = &Pair> {
 /// Draws every pair with contents to show, each below an empty line.
 fn draw_each(comparison: &TreeComparison, trees: &Trees, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     let look = look.clone().legend(false);
-    for pair in with_contents(comparison) {
-        writeln!(out)?;
-        draw_pair(pair, trees, &look, out)?;
+    let draw = |pair: &Pair| {
+        let mut drawn = b"\n".to_vec();
+        draw_pair(pair, trees, &look, &mut drawn).map(|()| drawn)
+    };
+    in_order(comparison, draw, |drawn| out.write_all(&drawn?))
+}
+
+/// Makes something of every pair with contents to show, some at a time on all cores, and passes it on in order.
+fn in_order<T: Send>(
+    comparison: &TreeComparison,
+    make: impl Fn(&Pair) -> T + Sync,
+    mut take: impl FnMut(T) -> io::Result<()>,
+) -> io::Result<()> {
+    let pairs: Vec<&Pair> = with_contents(comparison).collect();
+    for some in pairs.chunks(AT_ONCE) {
+        let made: Vec<T> = some.par_iter().map(|pair| make(pair)).collect();
+        made.into_iter().try_for_each(&mut take)?;
     }
     Ok(())
 }
@@ -197,39 +215,48 @@ fn draw_each(comparison: &TreeComparison, trees: &Trees, look: &Look, out: &mut 
 /// The edits that repeat in all files with contents to show.
 fn repeats_in(comparison: &TreeComparison, trees: &Trees) -> Vec<Repeat> {
     let mut repeats = Repeats::default();
-    for pair in with_contents(comparison) {
+    let of_pair = |pair: &Pair| {
+        let mut repeats = Repeats::default();
         trees.with_pair(pair, |held| match held {
             Body::Pair(view) => add_repeats(&pair.path, &view, &mut repeats),
             // A file that has become unreadable since has nothing to tell.
             Body::Nothing(_) => {}
         });
-    }
+        repeats
+    };
+    // Nothing is written here that could fail.
+    let _ = in_order(comparison, of_pair, |found| {
+        repeats.merge(found);
+        Ok(())
+    });
     repeats.list()
 }
 
 /// Draws the sections that differ of every file with contents to show, and how many there are in all.
 fn draw_each_sections(comparison: &TreeComparison, trees: &Trees, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     let (mut all, mut files, mut others) = (Vec::new(), 0, 0);
-    for pair in with_contents(comparison) {
-        trees.with_pair(pair, |held| match held {
+    let draw = |pair: &Pair| {
+        let mut drawn = Vec::new();
+        let sections = trees.with_pair(pair, |held| match held {
             Body::Pair(PairView::Text(view)) => {
                 let found = view.section_changes();
-                if found.sections.is_empty() {
-                    others += 1;
-                    return Ok(());
+                if !found.sections.is_empty() {
+                    draw_sections(&view, &found, look, &mut drawn)?;
+                    drawn.push(b'\n');
                 }
-                files += 1;
-                draw_sections(&view, &found, look, out)?;
-                all.extend(found.sections);
-                writeln!(out)
+                Ok(found.sections)
             }
             // What is not text has no sections, and a file that has become unreadable since has none to tell.
-            Body::Pair(PairView::Bytes(_)) | Body::Nothing(_) => {
-                others += 1;
-                Ok(())
-            }
-        })?;
-    }
+            Body::Pair(PairView::Bytes(_)) | Body::Nothing(_) => Ok(Vec::new()),
+        });
+        sections.map(|sections| (sections, drawn))
+    };
+    in_order(comparison, draw, |made: io::Result<(Vec<SectionChange>, Vec<u8>)>| {
+        let (sections, drawn) = made?;
+        *(if sections.is_empty() { &mut others } else { &mut files }) += 1;
+        all.extend(sections);
+        out.write_all(&drawn)
+    })?;
     writeln!(out, "sections: {} (in {})", sections_in_words(all.iter()), plural(files, "file"))?;
     match others {
         0 => Ok(()),

@@ -97,6 +97,24 @@ impl Repeats {
         }
     }
 
+    /// Adds the edits of other files, which come behind these.
+    pub fn merge(&mut self, other: Self) {
+        let is_full = self.found.len() >= MOST;
+        for (edit, found) in other.found {
+            match self.found.get_mut(&edit) {
+                Some(known) => {
+                    known.times += found.times;
+                    known.files += found.files;
+                    known.alone += found.alone;
+                }
+                None if is_full => {}
+                None => {
+                    self.found.insert(edit, found);
+                }
+            }
+        }
+    }
+
     /// The edits that occur more than once, the most frequent first.
     pub fn list(self) -> Vec<Repeat> {
         let mut list: Vec<Repeat> = self.found.into_values().filter(|repeat| repeat.times > 1).collect();
