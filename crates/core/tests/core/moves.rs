@@ -3,7 +3,7 @@
 use proptest::prelude::*;
 use tideline_core::internal::align::Bounds;
 use tideline_core::internal::kinds::text::{Grain, TextOptions, compare, detail};
-use tideline_core::internal::model::{Form, Row, Span, TextComparison};
+use tideline_core::internal::model::{Change, Form, Row, Span, TextComparison};
 use tideline_core::internal::rules::MaskedText;
 
 use crate::support::{bytes, edited_pair, lines, text};
@@ -127,4 +127,24 @@ fn check(before: &[u8], after: &[u8]) -> Result<(), TestCaseError> {
         }
     }
     Ok(())
+}
+
+#[test]
+fn a_function_that_moved_past_its_neighbours_keeps_its_own_first_line() {
+    let function = |name: &str, lines: usize| {
+        let body: String = (0..lines).map(|line| format!("    {name}_{line} = x + {line}\n")).collect();
+        format!("@cached\ndef {name}(x):\n{body}    return {name}_0\n")
+    };
+    let all = [function("alpha", 4), function("beta", 5), function("gamma", 6), function("delta", 4)];
+    let file = |order: [usize; 4]| format!("import x\n\n\n{}", order.map(|at| all[at].clone()).join("\n\n"));
+    let before = file([0, 1, 2, 3]);
+    for order in [[1, 2, 3, 0], [3, 0, 1, 2], [2, 0, 1, 3], [0, 2, 1, 3], [1, 2, 0, 3]] {
+        let after = file(order);
+        let found = compare(before.as_bytes(), after.as_bytes(), &TextOptions::default());
+        let moved: Vec<&Change> = found.changes.iter().filter(|change| change.form == Form::Moved).collect();
+        let [change] = moved[..] else { panic!("{order:?}: {:?}", found.changes) };
+        let (from, to) = (&before[change.before.bytes.clone()], &after[change.after.bytes.clone()]);
+        assert_eq!(from, to);
+        assert!(from.starts_with("@cached\ndef "), "{order:?}: {from}");
+    }
 }

@@ -208,3 +208,12 @@ fn large_changes_are_still_paired() {
     );
     assert_eq!(rows.iter().filter(|row| matches!(row, Row::Edited { .. })).count(), 600);
 }
+
+proptest! {
+    #[test]
+    fn two_lines_that_differ_always_get_marks(before in bytes(), after in bytes(), letters in any::<bool>()) {
+        prop_assume!(before != after);
+        let words = align_words(&before, &after, if letters { &Grain::Letter } else { &Grain::Word });
+        prop_assert!(words.before.iter().chain(&words.after).any(|part| part.differs.is_some()));
+    }
+}
