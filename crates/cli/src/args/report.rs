@@ -46,7 +46,7 @@ pub(crate) struct ReportArgs {
     /// Show it in the desktop's browser
     #[arg(long)]
     pub(crate) open: bool,
-    /// Equal lines shown around each change, or `all`
+    /// Equal lines shown around each change, or `all`, which shows very long lines whole too
     #[arg(long, value_name = "N|all", default_value = "3", value_parser = parse_context, help_heading = "How it looks")]
     pub(crate) context: Context,
     /// What is marked inside a line: `line`, `word`, `letter`, or what a `/regular expression/` matches

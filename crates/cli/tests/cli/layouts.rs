@@ -180,3 +180,22 @@ fn long_output_on_a_terminal_goes_through_the_pager() {
     let wide = in_terminal(&folder, &format!("stty rows 24 cols 150; {program} --theme dark --no-pager c b")).unwrap();
     assert!(wide.contains('│'), "a wide terminal shows both sides beside each other: {wide}");
 }
+
+#[test]
+fn everything_of_a_giant_line_can_be_shown() {
+    let line: String = (0..20_000).map(|at| format!("v{at},")).collect();
+    let folder =
+        Folder::with(&[("a.txt", &format!("{line}\n")), ("b.txt", &format!("{}\n", line.replace("v9000,", "x,")))]);
+    for layout in ["stacked", "beside", "inline"] {
+        let arguments = ["a.txt", "b.txt", "--layout", layout];
+        let cut = folder.run(&arguments);
+        assert!(cut.out.len() < 20_000 && cut.out.contains("columns ...]"), "{layout}: {}", cut.out);
+        let whole = folder.run(&[&arguments[..], &["--context", "all"]].concat());
+        assert!(whole.out.len() > line.len() && !whole.out.contains("columns ...]"), "{layout}");
+    }
+    let page = |context: &str| {
+        folder.run(&["report", "a.txt", "b.txt", "-o", "-", "--format", "html", "--context", context]).out
+    };
+    assert!(page("3").contains("columns ...]"));
+    assert!(!page("all").contains("columns ...]"));
+}

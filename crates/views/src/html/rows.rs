@@ -13,7 +13,7 @@ use crate::report::Shape;
 use crate::rows::{Block, FileRow, Line, LineChange, RowSource};
 use crate::shown::{Medium, Piece, Role, shown_name};
 use crate::syntax::Class;
-use crate::view::{BothSections, FileView};
+use crate::view::{BothSections, Context, FileView};
 use crate::wording::change::{moved_blocks, where_it_lies};
 use crate::wording::section::section_in_words;
 
@@ -38,6 +38,8 @@ pub(super) struct PageRows<'a> {
     foldable: usize,
     /// Rows of the change that is being written.
     rows: usize,
+    /// Columns of a line that are shown; of a longer one, the surroundings of its changes.
+    widest: usize,
     fold: Fold,
     /// What is made and not written yet: rows are many and small.
     made: String,
@@ -190,6 +192,7 @@ impl<'a> PageRows<'a> {
             sections,
             foldable: shape.most_folded,
             rows: 0,
+            widest: if shape.context == Context::All { usize::MAX } else { WIDEST },
             fold: Fold::Closed,
             made: String::new(),
         }
@@ -277,7 +280,7 @@ impl<'a> PageRows<'a> {
             self.made.push_str(&format!("<pre data-before=\"{}\" data-after=\"{}\">\n", before.number, after.number));
         }
         self.fold = Fold::Text(before.number + 1, after.number + 1);
-        self.make(&FoldedLine { pieces: pieces(after, Role::Equal) }, out)
+        self.make(&FoldedLine { pieces: pieces(after, Role::Equal, self.widest) }, out)
     }
 
     fn end_text(&mut self) {
@@ -288,14 +291,14 @@ impl<'a> PageRows<'a> {
     }
 }
 
-fn pieces(line: &Line<'_>, role: Role) -> Vec<Piece> {
-    let mut shown = line.shown(Medium::Page, WIDEST);
+fn pieces(line: &Line<'_>, role: Role, widest: usize) -> Vec<Piece> {
+    let mut shown = line.shown(Medium::Page, widest);
     shown.add_note(false);
-    shown.in_role(role).condensed(WIDEST).pieces
+    shown.in_role(role).condensed(widest).pieces
 }
 
-fn half(line: &Line<'_>, role: Role) -> Option<Half> {
-    Some(Half { number: line.number, pieces: pieces(line, role) })
+fn half(line: &Line<'_>, role: Role, widest: usize) -> Option<Half> {
+    Some(Half { number: line.number, pieces: pieces(line, role, widest) })
 }
 
 impl PageRows<'_> {
@@ -354,6 +357,7 @@ impl PageRows<'_> {
     }
 
     fn row(&mut self, row: &FileRow<'_>, out: &mut dyn Write) -> io::Result<()> {
+        let widest = self.widest;
         let (class, halves) = match row {
             FileRow::Equal(Some(before), Some(after)) if self.fold != Fold::Closed && before.text == after.text => {
                 return self.make_folded((before, after), out);
@@ -365,7 +369,7 @@ impl PageRows<'_> {
                     (None, Some(_)) => "equal after",
                     _ => "equal",
                 };
-                (class, [before, after].map(|line| line.as_ref().and_then(|line| half(line, Role::Equal))))
+                (class, [before, after].map(|line| line.as_ref().and_then(|line| half(line, Role::Equal, widest))))
             }
             FileRow::Gone(line, change) => {
                 let class = match change {
@@ -373,7 +377,7 @@ impl PageRows<'_> {
                     LineChange::Moved => "gone moved",
                     LineChange::Muted => "gone muted",
                 };
-                (class, [half(line, Role::Gone), None])
+                (class, [half(line, Role::Gone, widest), None])
             }
             FileRow::New(line, change) => {
                 let class = match change {
@@ -381,11 +385,11 @@ impl PageRows<'_> {
                     LineChange::Moved => "new moved",
                     LineChange::Muted => "new muted",
                 };
-                (class, [None, half(line, Role::New)])
+                (class, [None, half(line, Role::New, widest)])
             }
             FileRow::Edited(before, after, change) => {
                 let class = if *change == LineChange::Muted { "edited muted" } else { "edited" };
-                (class, [half(before, Role::Gone), half(after, Role::New)])
+                (class, [half(before, Role::Gone, widest), half(after, Role::New, widest)])
             }
         };
         self.make_row(class, halves, out)

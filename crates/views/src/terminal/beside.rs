@@ -11,7 +11,7 @@ use super::palette::{Palette, TextRole};
 use crate::marks::Marks;
 use crate::rows::{FileRow, Line, LineChange, largest_number};
 use crate::shown::{DisplayLine, Medium, Role, shown_name};
-use crate::view::FileView;
+use crate::view::{Context, FileView};
 
 /// A line takes at most so many rows; a longer one is cut around its changes.
 const MOST_ROWS: usize = 8;
@@ -26,6 +26,8 @@ pub(super) struct Beside {
     digits: usize,
     /// Columns for the text of a half.
     room: usize,
+    /// Columns of a line that are shown.
+    widest: usize,
     titles: [String; 2],
 }
 
@@ -43,12 +45,14 @@ impl Beside {
         let half = look.width.saturating_sub(3) / 2;
         let marks = Marks::of(look.plain);
         let name = |label: &str, mark: &str| format!("{} {mark}", shown_name(label, look.plain));
+        let room = half.saturating_sub(3 + digits + 2).max(NARROWEST);
         Self {
             palette: look.palette(),
             marks,
             plain: look.plain,
             digits,
-            room: half.saturating_sub(3 + digits + 2).max(NARROWEST),
+            room,
+            widest: if look.context == Context::All { usize::MAX } else { room * MOST_ROWS },
             titles: [name(&view.labels.before, marks.gone), name(&view.labels.after, marks.new)],
         }
     }
@@ -57,9 +61,9 @@ impl Beside {
         let Some(line) = line else {
             return Half { mark: " ", ink: TextRole::Text, number: None, rows: vec![DisplayLine::default()] };
         };
-        let mut shown = line.shown(Medium::of(self.plain), self.room * MOST_ROWS);
+        let mut shown = line.shown(Medium::of(self.plain), self.widest);
         shown.add_note(self.plain);
-        let shown = shown.in_role(role).condensed(self.room * MOST_ROWS);
+        let shown = shown.in_role(role).condensed(self.widest);
         let (mark, ink) = match role {
             Role::Equal => (" ", TextRole::Text),
             Role::Gone => (self.marks.gone, TextRole::Gone),

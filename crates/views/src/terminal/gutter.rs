@@ -9,8 +9,9 @@ use super::palette::{Palette, TextRole};
 use crate::marks::Marks;
 use crate::rows::{Line, LineChange};
 use crate::shown::{DisplayLine, Medium, Role};
+use crate::view::Context;
 
-/// Lines wider than this are cut around their changes.
+/// Lines wider than this are cut around their changes, unless everything is shown.
 pub(super) const WIDEST: usize = 2000;
 
 /// Which side a row belongs to, with its line numbers (from 1).
@@ -46,6 +47,8 @@ pub(super) struct Gutter {
     marks: Marks,
     plain: bool,
     digits: usize,
+    /// Lines wider than this are cut.
+    widest: usize,
 }
 
 impl Gutter {
@@ -56,6 +59,7 @@ impl Gutter {
             marks: Marks::of(look.plain),
             plain: look.plain,
             digits: largest.to_string().len().max(2),
+            widest: if look.context == Context::All { usize::MAX } else { WIDEST },
         }
     }
 
@@ -70,7 +74,7 @@ impl Gutter {
 
     /// A line as it is shown.
     pub(super) fn shown(&self, line: &Line<'_>) -> DisplayLine {
-        line.shown(Medium::of(self.plain), WIDEST)
+        line.shown(Medium::of(self.plain), self.widest)
     }
 
     /// What encloses a piece that is gone or new where there is no colour to tell.
@@ -124,7 +128,7 @@ impl Gutter {
         let merged = matches!(side, Side::Merged { .. });
         shown = if merged { shown } else { shown.in_role(role) };
         shown.add_note(self.plain);
-        let shown = shown.condensed(WIDEST);
+        let shown = shown.condensed(self.widest);
         out.write_all(b" ")?;
         self.palette.write(mark_role, mark, out)?;
         out.write_all(b" ")?;
