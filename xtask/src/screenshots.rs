@@ -18,8 +18,12 @@ const fn shot(name: &'static str, ground: Ground, typed: &'static str) -> Shot {
     Shot { name, typed, ground }
 }
 
-const SHOTS: [Shot; 16] = [
-    shot("tree", Ground::Dark, "tideline --exclude contacts --exclude chart --exclude notes spring autumn"),
+const SHOTS: [Shot; 17] = [
+    shot(
+        "tree",
+        Ground::Dark,
+        "tideline --exclude contacts --exclude chart --exclude notes --exclude forms spring autumn",
+    ),
     shot("each-file", Ground::Dark, "tideline --each-file --only changed --include '*.toml' --context 1 spring autumn"),
     shot("stacked", Ground::Dark, "tideline {spring,autumn}/stations/harbour-mouth.toml"),
     shot("stacked-light", Ground::Light, "tideline --theme light --context 1 {spring,autumn}/notes/handbook.txt"),
@@ -40,21 +44,19 @@ const SHOTS: [Shot; 16] = [
     ),
     shot("take-ask", Ground::Dark, "tideline take {spring,autumn}/stations/harbour-mouth.toml --into before --ask"),
     shot("sync", Ground::Dark, "tideline sync --mirror autumn spring stations scripts tools contacts archive"),
-    shot(
-        "report-markdown",
-        Ground::Light,
-        "tideline report spring autumn stations -o - --format markdown | head -n 36",
-    ),
     shot("show", Ground::Light, "tideline show --theme light patches/editor.patch"),
-    shot("patch", Ground::Dark, "tideline patch {spring,autumn}/stations/harbour-mouth.toml"),
+    shot(
+        "repeats-and-sections",
+        Ground::Dark,
+        "tideline --repeats spring autumn forms; tideline --sections spring autumn scripts",
+    ),
+    shot("line-breaks", Ground::Dark, "tideline --mute line-breaks --layout stacked {spring,autumn}/forms/guide.txt"),
+    shot("giant-line", Ground::Dark, "tideline {spring,autumn}/levels/year.json"),
 ];
 
 /// Pages of the report in [`REPORT`]: the name of the picture, the page, and whether the system is dark.
-const PAGES: [(&str, &str, bool); 3] = [
-    ("report-tree", "index.html", false),
-    ("report-file", "pages/00016-tide_table.py.html", false),
-    ("report-file-dark", "pages/00016-tide_table.py.html", true),
-];
+const PAGES: [(&str, &str, bool); 2] =
+    [("report-tree", "index.html", false), ("report-file", "pages/00024-tide_table.py.html", false)];
 
 /// What writes the report of which pages are drawn.
 const REPORT: [&str; 5] = ["report", "spring", "autumn", "-o", "report/"];

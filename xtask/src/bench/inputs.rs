@@ -149,6 +149,40 @@ pub(super) fn giant_line(folder: &Path, bytes: usize) -> Result<Pair> {
     Ok(pair)
 }
 
+/// Text of so many words, wrapped at another width, with an edit in 5,000 words.
+pub(super) fn wrapped(folder: &Path, words: usize) -> Result<Pair> {
+    let pair = paths(folder, "wrapped");
+    let mut numbers = Numbers::new(17);
+    let words: Vec<String> = (0..words).map(|_| format!("w{}", numbers.below(5000))).collect();
+    for (path, width, is_edited) in [(&pair.0, 11, false), (&pair.1, 13, true)] {
+        write(
+            path,
+            words.iter().enumerate().map(|(at, word)| {
+                let word = if is_edited && at % 5000 == 17 { "edited" } else { word };
+                let gap = if at % width == 0 { "\n" } else { " " };
+                format!("{word}{}", if at % 400 == 399 { "\n\n" } else { gap })
+            }),
+        )?;
+    }
+    Ok(pair)
+}
+
+/// Trees of so many files, of which each has a block that goes to the next one.
+pub(super) fn moved_blocks(folder: &Path, files: usize) -> Result<Pair> {
+    let pair = paths(folder, "blocks");
+    let line = |file: usize, at: usize| format!("reading {at} of the gauge in file {file}\n");
+    for (root, from) in [(&pair.0, 0), (&pair.1, 1)] {
+        for file in 0..files {
+            let inside = root.join((file / 100).to_string());
+            std::fs::create_dir_all(&inside)?;
+            let own = (0..40).map(|at| line(file, at));
+            let block = (100..112).map(|at| line((file + files - from) % files, at));
+            write(&inside.join(format!("{file}.txt")), own.chain(block))?;
+        }
+    }
+    Ok(pair)
+}
+
 /// Trees of so many files with the same contents, all of them renamed.
 pub(super) fn renamed(folder: &Path, files: usize) -> Result<Pair> {
     let pair = paths(folder, "renamed");

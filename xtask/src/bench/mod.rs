@@ -30,7 +30,7 @@ pub(crate) fn run(only: Option<&str>, quick: bool, pairs: &[PathBuf]) -> Result<
         scale: if quick { 10 } else { 1 },
     };
     println!("{:<44} {:>10} {:>10} {:>8} {:>10}", "work", "tideline", "reference", "ratio", "target");
-    let rows: [(&str, Row); 17] = [
+    let rows: [(&str, Row); 19] = [
         ("tiny", Bench::tiny),
         ("logs", Bench::logs),
         ("muted-clocks", Bench::muted_clocks),
@@ -39,6 +39,8 @@ pub(crate) fn run(only: Option<&str>, quick: bool, pairs: &[PathBuf]) -> Result<
         ("giant-line", Bench::giant_line),
         ("hostile-lines", Bench::hostile_lines),
         ("renamed", Bench::renamed),
+        ("wrapped", Bench::wrapped),
+        ("moved-blocks", Bench::moved_blocks),
         ("worst", Bench::worst),
         ("equal-trees", Bench::equal_trees),
         ("three-changed", Bench::three_changed),
@@ -121,6 +123,28 @@ impl Bench {
         let times = best(3, &[self.compare(&before, &after), reference])?;
         let ratio = times[0].seconds / times[1].seconds;
         row("two unrelated files of 1,000,000 lines", times[0].seconds, times[1].seconds, ratio, "0.8", ratio <= 0.8);
+        Ok(())
+    }
+
+    /// What a rule about breaks costs where every line is broken elsewhere.
+    fn wrapped(&self) -> Result<()> {
+        let (before, after) = inputs::wrapped(&self.folder, 400_000 / self.scale)?;
+        let paths = [before.display().to_string(), after.display().to_string()];
+        let muted = Run::new(&[&self.program, "compare", "--mute", "line-breaks", &paths[0], &paths[1]]);
+        let times = best(3, &[muted, self.compare(&before, &after)])?;
+        let ratio = times[0].seconds / times[1].seconds;
+        row("400,000 words wrapped anew, to without", times[0].seconds, times[1].seconds, ratio, "-", true);
+        Ok(())
+    }
+
+    /// What blocks that move between files cost.
+    fn moved_blocks(&self) -> Result<()> {
+        let (before, after) = inputs::moved_blocks(&self.folder, 5000 / self.scale)?;
+        let paths = [before.display().to_string(), after.display().to_string()];
+        let without = Run::new(&[&self.program, "compare", "--no-moves", &paths[0], &paths[1]]);
+        let times = best(3, &[self.compare(&before, &after), without])?;
+        let ratio = times[0].seconds / times[1].seconds;
+        row("5,000 blocks that moved, to --no-moves", times[0].seconds, times[1].seconds, ratio, "-", true);
         Ok(())
     }
 
