@@ -8,8 +8,9 @@ use tideline_views::terminal::draw_explanations;
 
 use super::Outcome;
 use super::compare::locate;
+use super::lines::AskedLines;
 use super::print::printing;
-use super::request::{Asked, AskedLines, Request};
+use super::request::{Asked, Request};
 use super::resolve::{Resolved, open_files};
 use crate::args::{ExplainArgs, FilesArgs, LineChoice};
 use crate::settings::{Config, look_of_colours};

@@ -8,8 +8,14 @@ use tideline_core::internal::rules::MaskedText;
 use tideline_core::internal::text::bytes::count_lines;
 use tideline_views::Labels;
 
-use super::request::AskedLines;
-use crate::args::Parts;
+use crate::args::{HoldArgs, PartArgs, Parts};
+
+/// Which lines and paths are compared with which, as it was asked for.
+#[derive(Clone, Copy, Default)]
+pub(super) struct AskedLines<'a> {
+    pub(super) holds: Option<&'a HoldArgs>,
+    pub(super) part: Option<&'a PartArgs>,
+}
 
 /// The lines that were asked for, counted from 0.
 #[derive(Clone, Default)]

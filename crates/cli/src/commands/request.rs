@@ -10,10 +10,10 @@ use tideline_core::internal::tree::{TreeComparison, TreeOptions, TreePath};
 use tideline_sources::SideOptions;
 use tideline_views::{Labels, TreeView, encoding_note};
 
-use super::lines::Lines;
+use super::lines::{AskedLines, Lines};
 use super::resolve::{Resolved, resolve_both};
 use super::sides::Sides;
-use crate::args::{FilesArgs, HoldArgs, PartArgs, ReadArgs, TrustChoice, WhatArgs};
+use crate::args::{FilesArgs, ReadArgs, TrustChoice, WhatArgs};
 use crate::settings::{Config, content_options, encodings, side_options, tree_options};
 
 /// What is compared, and how.
@@ -51,13 +51,6 @@ pub(super) struct Asked<'a> {
     pub(super) files: &'a FilesArgs,
     pub(super) counted_only: bool,
     pub(super) lines: AskedLines<'a>,
-}
-
-/// Which lines and paths are compared with which, as it was asked for.
-#[derive(Clone, Copy, Default)]
-pub(super) struct AskedLines<'a> {
-    pub(super) holds: Option<&'a HoldArgs>,
-    pub(super) part: Option<&'a PartArgs>,
 }
 
 impl Request {

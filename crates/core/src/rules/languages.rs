@@ -9,8 +9,6 @@ pub(super) enum MarkPosition {
     Anywhere,
     /// At the start of a line, blanks aside.
     LineStart,
-    /// At the very first column of a line.
-    FirstColumn,
     /// At the start of a line, after white space, or after one of `;&|([{,:=`.
     Apart,
     /// Not as part of a longer operator.
@@ -30,7 +28,11 @@ pub(super) struct Block {
     pub(super) open: &'static str,
     pub(super) close: &'static str,
     pub(super) nested: bool,
+    /// Whether it depends on the program that reads it whether they nest.
+    pub(super) may_nest: bool,
     pub(super) stands: MarkPosition,
+    /// What stands behind the opening mark of a comment that is an order to whoever reads the code.
+    pub(super) orders: &'static [&'static str],
 }
 
 /// Text between quotes, in which nothing is a comment.
@@ -38,11 +40,25 @@ pub(super) struct Block {
 pub(super) struct Quote {
     pub(super) open: &'static str,
     pub(super) close: &'static str,
-    /// Whether a backslash takes its meaning from the next character.
-    pub(super) escapes: bool,
+    /// What takes a mark its meaning.
+    pub(super) escape: Escape,
     /// How far it may reach.
     pub(super) holds: QuoteExtent,
     pub(super) stands: MarkPosition,
+    /// What begins code inside it, and the brackets that are counted up to its end.
+    pub(super) code: Option<(&'static str, u8, u8)>,
+}
+
+/// What takes a mark inside quoted text its meaning.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Escape {
+    Nothing,
+    /// A backslash.
+    Backslash,
+    /// A second one.
+    Doubled,
+    /// A backtick, or a second one.
+    Backtick,
 }
 
 /// How far quoted text may reach.
@@ -56,6 +72,29 @@ pub(super) enum QuoteExtent {
     Lines,
 }
 
+/// What may stand before the word that ends a document.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Indentation {
+    Nothing,
+    Tabs,
+    Blanks,
+}
+
+/// How a language begins its documents.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) struct DocumentStyle {
+    /// What opens one.
+    pub(super) open: &'static str,
+    /// Whether blanks may stand before the word.
+    pub(super) apart: bool,
+    /// Whether a word without quotes may begin with a small letter.
+    pub(super) small: bool,
+    /// What a `-` before the word allows.
+    pub(super) minus: Indentation,
+    /// Whether the last line may be indented, and code may follow in it.
+    pub(super) loose: bool,
+}
+
 /// What a language does beyond comments and quotes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(super) enum LanguageFeature {
@@ -65,20 +104,67 @@ pub(super) enum LanguageFeature {
     Continues,
     /// `r"…"`, `r#"…"#` hold anything.
     HashedQuotes,
+    /// `#"…"#` holds anything, and code behind `\#(`.
+    HashedBefore,
     /// `R"name(…)name"` holds anything.
     NamedQuotes,
     /// `[[…]]`, `[=[…]=]` hold anything, and behind a line-comment mark they are a comment.
     LongBrackets,
+    /// The same, where the comments begin with `#`.
+    BracketArguments,
     /// `/…/` where a value may stand is a regular expression.
     Patterns,
-    /// `<<WORD` begins text that goes on to a line with that word.
-    HereDocuments,
-    /// `|` or `>` at the end of a line begins text that is indented deeper.
-    BlockScalars,
-    /// Quotes count inside tags only; scripts and style sheets have their own comments.
-    Tags,
-    /// Code stands between `<?` and `?>`, in a page.
+    /// The same over lines, and `$/…/$`.
+    Slashy,
+    /// `$$…$$`, `$tag$…$tag$` hold anything.
+    DollarQuotes,
+    /// `~r/…/` and the like.
+    Sigils,
+    /// `?x` is a character.
+    CharacterSign,
+    /// `$x` is a character.
+    DollarCharacter,
+    /// `r"(…)"` holds anything.
+    RawBrackets,
+    /// `%…%` is an operator.
+    PercentOperators,
+    /// `"""…"""` with as many quotes as one likes, `@"…"`, `$"…{code}…"`.
+    ManyQuotes,
+    /// `@"` … `"@` over lines; a backtick escapes.
+    HereStrings,
+    /// Lines that begin with `#` are for the compiler.
+    Directives,
+    /// `[name|…|]` holds anything.
+    Quasiquotes,
+    /// `{name|…|name}` holds anything.
+    BracedQuotes,
+    /// A quote may stand inside a number.
+    Digits,
+    /// `f"…{code}…"`.
+    FormattedQuotes,
+    /// A backslash may escape a quote, or not.
+    BackslashInQuotes,
+    /// Quoted text in a comment hides its end.
+    QuotesInComments,
+    /// Elements of markup where a value may stand.
+    Elements,
+}
+
+/// Who reads a language.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Reader {
+    /// The reader of code, which a row of the table steers.
+    Code,
+    Html,
+    Xml,
+    /// Code between `<?` and `?>`, in a page.
     Islands,
+    Shell,
+    Ruby,
+    Perl,
+    Yaml,
+    Tex,
+    Make,
 }
 
 /// The comments and quotes of one language.
@@ -89,7 +175,10 @@ pub struct Syntax {
     pub(super) line: &'static [Line],
     pub(super) block: &'static [Block],
     pub(super) quotes: &'static [Quote],
-    pub(super) habits: &'static [LanguageFeature],
+    pub(super) features: &'static [LanguageFeature],
+    /// How it begins documents, if it has any.
+    pub(super) documents: Option<DocumentStyle>,
+    pub(super) reader: Reader,
 }
 
 impl Syntax {
@@ -99,8 +188,8 @@ impl Syntax {
         SYNTAXES.iter().find(|syntax| syntax.name == file_type.name)
     }
 
-    pub(super) fn has(&self, habit: LanguageFeature) -> bool {
-        self.habits.contains(&habit)
+    pub(super) fn has(&self, feature: LanguageFeature) -> bool {
+        self.features.contains(&feature)
     }
 }
 
@@ -117,31 +206,38 @@ const fn at_start(mark: &'static str) -> Line {
 }
 
 const fn block(open: &'static str, close: &'static str) -> Block {
-    Block { open, close, nested: false, stands: MarkPosition::Anywhere }
+    Block { open, close, nested: false, may_nest: false, stands: MarkPosition::Anywhere, orders: &[] }
 }
 
 const fn nested(open: &'static str, close: &'static str) -> Block {
-    Block { open, close, nested: true, stands: MarkPosition::Anywhere }
+    Block { nested: true, ..block(open, close) }
 }
 
-const fn first_column(open: &'static str, close: &'static str) -> Block {
-    Block { open, close, nested: false, stands: MarkPosition::FirstColumn }
+const fn quote(mark: &'static str, escape: Escape, holds: QuoteExtent) -> Quote {
+    Quote { open: mark, close: mark, escape, holds, stands: MarkPosition::Anywhere, code: None }
 }
 
-const fn quote(open: &'static str, close: &'static str, escapes: bool, holds: QuoteExtent) -> Quote {
-    Quote { open, close, escapes, holds, stands: MarkPosition::Anywhere }
+/// The same quotes with code in them.
+const fn holding(quote: Quote, open: &'static str, brackets: (u8, u8)) -> Quote {
+    Quote { code: Some((open, brackets.0, brackets.1)), ..quote }
 }
 
-const DOUBLE: Quote = quote("\"", "\"", true, QuoteExtent::OneLine);
-const SINGLE: Quote = quote("'", "'", true, QuoteExtent::OneLine);
-const DOUBLE_LINES: Quote = quote("\"", "\"", true, QuoteExtent::Lines);
-const SINGLE_LINES: Quote = quote("'", "'", true, QuoteExtent::Lines);
-const DOUBLE_BARE: Quote = quote("\"", "\"", false, QuoteExtent::Lines);
-const SINGLE_BARE: Quote = quote("'", "'", false, QuoteExtent::Lines);
-const CHARACTER: Quote = quote("'", "'", true, QuoteExtent::OneCharacter);
-const TRIPLE_DOUBLE: Quote = quote("\"\"\"", "\"\"\"", true, QuoteExtent::Lines);
-const TRIPLE_SINGLE: Quote = quote("'''", "'''", true, QuoteExtent::Lines);
-const BACKTICK: Quote = quote("`", "`", true, QuoteExtent::Lines);
+const BRACES: (u8, u8) = (b'{', b'}');
+const PARENTHESES: (u8, u8) = (b'(', b')');
+const DOUBLE: Quote = quote("\"", Escape::Backslash, QuoteExtent::OneLine);
+const SINGLE: Quote = quote("'", Escape::Backslash, QuoteExtent::OneLine);
+const DOUBLE_LINES: Quote = quote("\"", Escape::Backslash, QuoteExtent::Lines);
+const SINGLE_LINES: Quote = quote("'", Escape::Backslash, QuoteExtent::Lines);
+const DOUBLE_BARE: Quote = quote("\"", Escape::Doubled, QuoteExtent::Lines);
+const SINGLE_BARE: Quote = quote("'", Escape::Doubled, QuoteExtent::Lines);
+const CHARACTER: Quote = quote("'", Escape::Backslash, QuoteExtent::OneCharacter);
+const TRIPLE_DOUBLE: Quote = quote("\"\"\"", Escape::Backslash, QuoteExtent::Lines);
+const TRIPLE_SINGLE: Quote = quote("'''", Escape::Backslash, QuoteExtent::Lines);
+/// The same in which a backslash is a letter like any other.
+const TRIPLE_RAW: Quote = quote("\"\"\"", Escape::Nothing, QuoteExtent::Lines);
+const BACKTICK: Quote = quote("`", Escape::Backslash, QuoteExtent::Lines);
+const BACKTICK_RAW: Quote = quote("`", Escape::Nothing, QuoteExtent::Lines);
+const ADDRESS: Quote = Quote { open: "url(", close: ")", ..quote("(", Escape::Nothing, QuoteExtent::OneLine) };
 const SLASHES: &[Line] = &[line("//")];
 const HASH: &[Line] = &[line("#")];
 const STARS: &[Block] = &[block("/*", "*/")];
@@ -152,91 +248,156 @@ const fn syntax(
     line: &'static [Line],
     block: &'static [Block],
     quotes: &'static [Quote],
-    habits: &'static [LanguageFeature],
+    features: &'static [LanguageFeature],
 ) -> Syntax {
-    Syntax { name, line, block, quotes, habits }
+    Syntax { name, line, block, quotes, features, documents: None, reader: Reader::Code }
+}
+
+/// A language with a reader of its own. Its comment signs are told for those who read lines by themselves.
+const fn own(name: &'static str, line: &'static [Line], reader: Reader) -> Syntax {
+    Syntax { reader, ..syntax(name, line, &[], &[], &[]) }
+}
+
+/// The same with documents.
+const fn with_documents(syntax: Syntax, documents: DocumentStyle) -> Syntax {
+    Syntax { documents: Some(documents), ..syntax }
 }
 
 /// The script inside a page.
 pub(super) static SCRIPT: Syntax =
-    syntax("script", SLASHES, STARS, &[DOUBLE, SINGLE, BACKTICK], &[LanguageFeature::Patterns]);
+    syntax("script", SLASHES, STARS, &[DOUBLE, SINGLE, holding(BACKTICK, "${", BRACES)], &[LanguageFeature::Patterns]);
 /// The style sheet inside a page.
-pub(super) static STYLE: Syntax = syntax("style sheet", &[], STARS, &[DOUBLE, SINGLE], &[]);
+pub(super) static STYLE: Syntax = syntax("style sheet", &[], STARS, &[ADDRESS, DOUBLE, SINGLE], &[]);
 
 /// The languages whose comments are known.
 pub static SYNTAXES: [Syntax; 46] = [
-    syntax("C", SLASHES, STARS, &[DOUBLE, SINGLE], &[LanguageFeature::Continues]),
+    syntax(
+        "C",
+        SLASHES,
+        STARS,
+        &[DOUBLE, SINGLE],
+        &[LanguageFeature::Continues, LanguageFeature::Directives, LanguageFeature::Digits],
+    ),
     syntax(
         "C++",
         SLASHES,
         STARS,
-        &[DOUBLE, CHARACTER, SINGLE],
-        &[LanguageFeature::Continues, LanguageFeature::NamedQuotes],
+        &[DOUBLE, SINGLE],
+        &[
+            LanguageFeature::Continues,
+            LanguageFeature::Directives,
+            LanguageFeature::Digits,
+            LanguageFeature::NamedQuotes,
+        ],
     ),
-    syntax("C#", SLASHES, STARS, &[TRIPLE_DOUBLE, quote("@\"", "\"", false, QuoteExtent::Lines), DOUBLE, SINGLE], &[]),
+    syntax("C#", SLASHES, STARS, &[DOUBLE, SINGLE], &[LanguageFeature::Directives, LanguageFeature::ManyQuotes]),
     syntax("Java", SLASHES, STARS, &[TRIPLE_DOUBLE, DOUBLE, SINGLE], &[]),
-    syntax("Kotlin", SLASHES, NESTED_STARS, &[TRIPLE_DOUBLE, DOUBLE, SINGLE], &[]),
-    syntax("Scala", SLASHES, NESTED_STARS, &[TRIPLE_DOUBLE, DOUBLE, CHARACTER], &[]),
-    syntax("Swift", SLASHES, NESTED_STARS, &[TRIPLE_DOUBLE, DOUBLE], &[]),
-    syntax("Dart", SLASHES, NESTED_STARS, &[TRIPLE_DOUBLE, TRIPLE_SINGLE, DOUBLE, SINGLE], &[]),
-    syntax("Groovy", SLASHES, STARS, &[TRIPLE_DOUBLE, TRIPLE_SINGLE, DOUBLE, SINGLE], &[]),
-    syntax("JavaScript", SLASHES, STARS, &[DOUBLE, SINGLE, BACKTICK], &[LanguageFeature::Patterns]),
-    syntax("TypeScript", SLASHES, STARS, &[DOUBLE, SINGLE, BACKTICK], &[LanguageFeature::Patterns]),
+    syntax(
+        "Kotlin",
+        SLASHES,
+        NESTED_STARS,
+        &[holding(TRIPLE_RAW, "${", BRACES), holding(DOUBLE, "${", BRACES), SINGLE, BACKTICK_RAW],
+        &[],
+    ),
+    syntax(
+        "Scala",
+        SLASHES,
+        NESTED_STARS,
+        &[holding(TRIPLE_RAW, "${", BRACES), holding(DOUBLE, "${", BRACES), CHARACTER, BACKTICK_RAW],
+        &[],
+    ),
+    syntax(
+        "Swift",
+        SLASHES,
+        NESTED_STARS,
+        &[holding(TRIPLE_DOUBLE, "\\(", PARENTHESES), holding(DOUBLE, "\\(", PARENTHESES), BACKTICK_RAW],
+        &[LanguageFeature::HashedBefore, LanguageFeature::Patterns],
+    ),
+    syntax(
+        "Dart",
+        SLASHES,
+        NESTED_STARS,
+        &[
+            Quote { open: "r\"\"\"", ..TRIPLE_RAW },
+            Quote { open: "r'''", close: "'''", ..TRIPLE_RAW },
+            Quote { open: "r\"", escape: Escape::Nothing, ..DOUBLE },
+            Quote { open: "r'", escape: Escape::Nothing, ..SINGLE },
+            holding(TRIPLE_DOUBLE, "${", BRACES),
+            holding(TRIPLE_SINGLE, "${", BRACES),
+            holding(DOUBLE, "${", BRACES),
+            holding(SINGLE, "${", BRACES),
+        ],
+        &[],
+    ),
+    syntax(
+        "Groovy",
+        SLASHES,
+        STARS,
+        &[holding(TRIPLE_DOUBLE, "${", BRACES), TRIPLE_SINGLE, holding(DOUBLE, "${", BRACES), SINGLE],
+        &[LanguageFeature::Slashy],
+    ),
+    syntax(
+        "JavaScript",
+        SLASHES,
+        STARS,
+        &[DOUBLE, SINGLE, holding(BACKTICK, "${", BRACES)],
+        &[LanguageFeature::Patterns, LanguageFeature::Elements],
+    ),
+    syntax(
+        "TypeScript",
+        SLASHES,
+        STARS,
+        &[DOUBLE, SINGLE, holding(BACKTICK, "${", BRACES)],
+        &[LanguageFeature::Patterns, LanguageFeature::Elements],
+    ),
     syntax("JSON with comments", SLASHES, STARS, &[DOUBLE, SINGLE], &[]),
     syntax("Rust", SLASHES, NESTED_STARS, &[DOUBLE_LINES, CHARACTER], &[LanguageFeature::HashedQuotes]),
-    syntax("Go", SLASHES, STARS, &[DOUBLE, SINGLE, quote("`", "`", false, QuoteExtent::Lines)], &[]),
-    syntax("Zig", SLASHES, &[], &[DOUBLE, CHARACTER, quote("\\\\", "\n", false, QuoteExtent::Lines)], &[]),
+    syntax("Go", SLASHES, STARS, &[DOUBLE, SINGLE, BACKTICK_RAW], &[]),
+    syntax(
+        "Zig",
+        SLASHES,
+        &[],
+        &[DOUBLE, CHARACTER, Quote { open: "\\\\", close: "\n", ..quote("", Escape::Nothing, QuoteExtent::Lines) }],
+        &[],
+    ),
     syntax("Protocol buffers", SLASHES, STARS, &[DOUBLE, SINGLE], &[]),
-    syntax("Python", HASH, &[], &[TRIPLE_DOUBLE, TRIPLE_SINGLE, DOUBLE, SINGLE], &[]),
+    syntax("Python", HASH, &[], &[TRIPLE_DOUBLE, TRIPLE_SINGLE, DOUBLE, SINGLE], &[LanguageFeature::FormattedQuotes]),
+    own("Shell", HASH, Reader::Shell),
     syntax(
-        "Shell",
-        &[apart("#")],
-        &[],
-        &[DOUBLE_LINES, quote("$'", "'", true, QuoteExtent::Lines), SINGLE_BARE],
-        &[LanguageFeature::Escapes, LanguageFeature::HereDocuments],
+        "SQL",
+        &[line("--")],
+        &[Block { may_nest: true, orders: &["!", "+"], ..nested("/*", "*/") }],
+        &[
+            SINGLE_BARE,
+            DOUBLE_BARE,
+            Quote { open: "`", close: "`", ..SINGLE_BARE },
+            Quote { open: "[", close: "]", ..quote("", Escape::Doubled, QuoteExtent::OneLine) },
+        ],
+        &[LanguageFeature::DollarQuotes, LanguageFeature::BackslashInQuotes],
     ),
-    syntax("SQL", &[line("--")], NESTED_STARS, &[SINGLE_BARE, DOUBLE_BARE], &[]),
-    syntax("HTML", &[], &[block("<!--", "-->")], &[], &[LanguageFeature::Tags]),
-    syntax("XML", &[], &[block("<!--", "-->")], &[], &[LanguageFeature::Tags]),
-    syntax("CSS", &[], STARS, &[DOUBLE, SINGLE], &[]),
-    syntax("SCSS", SLASHES, STARS, &[quote("url(", ")", false, QuoteExtent::OneLine), DOUBLE, SINGLE], &[]),
-    syntax(
-        "PHP",
-        &[line("//"), line("#")],
-        STARS,
-        &[DOUBLE_LINES, SINGLE_LINES],
-        &[LanguageFeature::Islands, LanguageFeature::HereDocuments],
-    ),
-    syntax(
-        "Ruby",
-        HASH,
-        &[first_column("=begin", "\n=end")],
-        &[DOUBLE_LINES, SINGLE_LINES, BACKTICK],
-        &[LanguageFeature::Patterns, LanguageFeature::HereDocuments],
-    ),
-    syntax(
-        "Perl",
-        &[apart("#")],
-        &[first_column("=", "\n=cut")],
-        &[DOUBLE_LINES, SINGLE_LINES],
-        &[LanguageFeature::HereDocuments],
-    ),
-    syntax(
-        "YAML",
-        &[apart("#")],
-        &[],
-        &[Quote { stands: MarkPosition::Apart, ..DOUBLE_LINES }, Quote { stands: MarkPosition::Apart, ..SINGLE_BARE }],
-        &[LanguageFeature::BlockScalars],
-    ),
+    own("HTML", &[], Reader::Html),
+    own("XML", &[], Reader::Xml),
+    syntax("CSS", &[], STARS, &[ADDRESS, DOUBLE, SINGLE], &[]),
+    syntax("SCSS", SLASHES, STARS, &[ADDRESS, DOUBLE, SINGLE], &[]),
+    Syntax {
+        reader: Reader::Islands,
+        ..with_documents(
+            syntax("PHP", &[line("//"), line("#")], STARS, &[DOUBLE_LINES, SINGLE_LINES, BACKTICK], &[]),
+            DocumentStyle { open: "<<<", apart: true, small: true, minus: Indentation::Nothing, loose: true },
+        )
+    },
+    own("Ruby", HASH, Reader::Ruby),
+    own("Perl", HASH, Reader::Perl),
+    own("YAML", HASH, Reader::Yaml),
     syntax(
         "TOML",
         HASH,
         &[],
         &[
             TRIPLE_DOUBLE,
-            quote("'''", "'''", false, QuoteExtent::Lines),
+            Quote { escape: Escape::Nothing, ..TRIPLE_SINGLE },
             DOUBLE,
-            quote("'", "'", false, QuoteExtent::OneLine),
+            Quote { escape: Escape::Nothing, ..SINGLE },
         ],
         &[],
     ),
@@ -246,22 +407,74 @@ pub static SYNTAXES: [Syntax; 46] = [
     syntax(
         "Haskell",
         &[Line { mark: "--", stands: MarkPosition::NoOperator }],
-        &[nested("{-", "-}")],
+        &[Block { orders: &["#"], ..nested("{-", "-}") }],
         &[DOUBLE_LINES, CHARACTER],
-        &[],
+        &[LanguageFeature::Quasiquotes],
     ),
     syntax("Elm", &[line("--")], &[nested("{-", "-}")], &[TRIPLE_DOUBLE, DOUBLE, CHARACTER], &[]),
-    syntax("OCaml", &[], &[nested("(*", "*)")], &[DOUBLE_LINES, CHARACTER], &[]),
-    syntax("Elixir", HASH, &[], &[TRIPLE_DOUBLE, DOUBLE_LINES, SINGLE], &[]),
-    syntax("Erlang", &[line("%")], &[], &[DOUBLE_LINES, SINGLE], &[]),
-    syntax("R", HASH, &[], &[DOUBLE_LINES, SINGLE_LINES], &[]),
-    syntax("Julia", HASH, &[nested("#=", "=#")], &[TRIPLE_DOUBLE, DOUBLE_LINES, CHARACTER], &[]),
+    syntax(
+        "OCaml",
+        &[],
+        &[],
+        &[DOUBLE_LINES, CHARACTER],
+        &[LanguageFeature::QuotesInComments, LanguageFeature::BracedQuotes],
+    ),
+    syntax(
+        "Elixir",
+        HASH,
+        &[],
+        &[
+            holding(TRIPLE_DOUBLE, "#{", BRACES),
+            holding(TRIPLE_SINGLE, "#{", BRACES),
+            holding(DOUBLE_LINES, "#{", BRACES),
+            holding(SINGLE_LINES, "#{", BRACES),
+        ],
+        &[LanguageFeature::Sigils, LanguageFeature::CharacterSign],
+    ),
+    syntax("Erlang", &[line("%")], &[], &[TRIPLE_RAW, DOUBLE_LINES, SINGLE_LINES], &[LanguageFeature::DollarCharacter]),
+    syntax(
+        "R",
+        HASH,
+        &[],
+        &[DOUBLE_LINES, SINGLE_LINES, BACKTICK],
+        &[LanguageFeature::RawBrackets, LanguageFeature::PercentOperators],
+    ),
+    syntax(
+        "Julia",
+        HASH,
+        &[nested("#=", "=#")],
+        &[
+            holding(TRIPLE_DOUBLE, "$(", PARENTHESES),
+            holding(DOUBLE_LINES, "$(", PARENTHESES),
+            CHARACTER,
+            holding(BACKTICK, "$(", PARENTHESES),
+        ],
+        &[],
+    ),
     syntax("Lisp", &[line(";")], &[nested("#|", "|#")], &[DOUBLE_LINES], &[LanguageFeature::Escapes]),
-    syntax("TeX", &[line("%")], &[], &[], &[LanguageFeature::Escapes]),
-    syntax("PowerShell", &[apart("#")], &[block("<#", "#>")], &[DOUBLE_BARE, SINGLE_BARE], &[]),
-    syntax("Terraform", &[line("#"), line("//")], STARS, &[DOUBLE], &[]),
-    syntax("Makefile", HASH, &[], &[], &[LanguageFeature::Escapes, LanguageFeature::Continues]),
-    syntax("Dockerfile", &[at_start("#")], &[], &[], &[]),
-    syntax("CMake", HASH, &[block("#[[", "]]")], &[DOUBLE_LINES], &[]),
-    syntax("Ada", &[line("--")], &[], &[quote("\"", "\"", false, QuoteExtent::OneLine), CHARACTER], &[]),
+    own("TeX", &[line("%")], Reader::Tex),
+    syntax(
+        "PowerShell",
+        &[apart("#")],
+        &[block("<#", "#>")],
+        &[holding(Quote { escape: Escape::Backtick, ..DOUBLE_LINES }, "$(", PARENTHESES), SINGLE_BARE],
+        &[LanguageFeature::HereStrings],
+    ),
+    with_documents(
+        syntax(
+            "Terraform",
+            &[line("#"), line("//")],
+            STARS,
+            &[Quote { code: Some(("${", b'{', b'}')), ..DOUBLE }],
+            &[],
+        ),
+        DocumentStyle { open: "<<", apart: false, small: true, minus: Indentation::Blanks, loose: false },
+    ),
+    own("Makefile", HASH, Reader::Make),
+    with_documents(
+        syntax("Dockerfile", &[at_start("#")], &[], &[], &[]),
+        DocumentStyle { open: "<<", apart: false, small: true, minus: Indentation::Tabs, loose: false },
+    ),
+    syntax("CMake", HASH, &[], &[DOUBLE_LINES], &[LanguageFeature::BracketArguments, LanguageFeature::Escapes]),
+    syntax("Ada", &[line("--")], &[], &[quote("\"", Escape::Doubled, QuoteExtent::OneLine), CHARACTER], &[]),
 ];

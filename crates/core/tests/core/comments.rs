@@ -53,7 +53,7 @@ const EXAMPLES: &[(&str, &str, &[&str])] = &[
     (
         "a.sql",
         "select '-- none', 'it''s -- none' -- one\n/* two /* in */ */ from \"-- none\";\n",
-        &["-- one", "/* two /* in */ */"],
+        &["-- one", "/* two /* in */"],
     ),
     (
         "a.html",

@@ -12,7 +12,8 @@ mod watch;
 use anyhow::Result;
 
 use super::Outcome;
-use super::request::{Asked, AskedLines, Request};
+use super::lines::AskedLines;
+use super::request::{Asked, Request};
 use super::resolve::{Resolved, refuse_paths};
 use crate::args::CompareArgs;
 use crate::settings::Config;

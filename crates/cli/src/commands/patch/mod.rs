@@ -8,7 +8,8 @@ mod tree;
 use anyhow::Result;
 
 use super::Outcome;
-use super::request::{Asked, AskedLines, Request};
+use super::lines::AskedLines;
+use super::request::{Asked, Request};
 use super::resolve::Resolved;
 use crate::args::{PatchArgs, ReadArgs};
 use crate::settings::Config;

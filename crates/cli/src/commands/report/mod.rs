@@ -16,7 +16,8 @@ use tideline_views::html::SIGNATURE;
 use tideline_views::report::Shape;
 
 use super::Outcome;
-use super::request::{Asked, AskedLines, Request};
+use super::lines::AskedLines;
+use super::request::{Asked, Request};
 use super::resolve::{Resolved, refuse_paths};
 use super::writing::{Inputs, typed};
 use crate::args::ReportArgs;

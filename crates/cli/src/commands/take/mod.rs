@@ -19,8 +19,9 @@ use tideline_views::terminal::{Look, draw_file};
 use tideline_views::{FileView, Labels, PairView, plural, shown_path};
 
 use super::Outcome;
+use super::lines::AskedLines;
 use super::print::printing;
-use super::request::{Asked, AskedLines, Request};
+use super::request::{Asked, Request};
 use super::resolve::Resolved;
 use super::sides::Sides;
 use super::writing::{Inputs, carry_out, expected_state, in_full};

@@ -1,0 +1,511 @@
+//! What languages do beyond comments and plain quotes: a step for each.
+
+use super::jsx;
+use super::scan::{ReadCode, Scan, Stop, closing, is_word};
+use crate::internal::rules::languages::{LanguageFeature, Syntax};
+
+/// The bytes at which a feature may begin.
+pub(super) fn begins_with(feature: LanguageFeature) -> &'static [u8] {
+    match feature {
+        LanguageFeature::Escapes => b"\\",
+        LanguageFeature::HashedQuotes => b"r",
+        LanguageFeature::HashedBefore => b"#",
+        LanguageFeature::NamedQuotes => b"R",
+        LanguageFeature::LongBrackets => b"[-",
+        LanguageFeature::BracketArguments => b"[#",
+        LanguageFeature::Patterns | LanguageFeature::Slashy => b"/$",
+        LanguageFeature::DollarQuotes => b"$",
+        LanguageFeature::Sigils => b"~",
+        LanguageFeature::CharacterSign => b"?",
+        LanguageFeature::DollarCharacter => b"$",
+        LanguageFeature::RawBrackets => b"rR",
+        LanguageFeature::PercentOperators => b"%",
+        LanguageFeature::ManyQuotes => b"\"$@",
+        LanguageFeature::HereStrings => b"@`$",
+        LanguageFeature::Directives => b"#",
+        LanguageFeature::Quasiquotes => b"[",
+        LanguageFeature::BracedQuotes => b"{",
+        LanguageFeature::Digits => b"'",
+        LanguageFeature::FormattedQuotes => b"fF",
+        LanguageFeature::BackslashInQuotes => b"'",
+        LanguageFeature::QuotesInComments => b"(",
+        LanguageFeature::Elements => b"<",
+        LanguageFeature::Continues => b"",
+    }
+}
+
+/// Steps over what a feature of the language makes of the text that comes next.
+pub(super) fn step(scan: &mut Scan<'_>, syntax: &Syntax, read: ReadCode) -> bool {
+    syntax.features.iter().any(|feature| {
+        begins_with(*feature).contains(&scan.peek(0))
+            && match feature {
+                LanguageFeature::Escapes => take(scan, |scan| Some(scan.at + 2)),
+                LanguageFeature::HashedQuotes => take(scan, hashed_quote),
+                LanguageFeature::HashedBefore => swift_quote(scan, syntax, read),
+                LanguageFeature::NamedQuotes => take(scan, named_quote),
+                LanguageFeature::LongBrackets => long_brackets(scan),
+                LanguageFeature::BracketArguments => bracket_arguments(scan),
+                LanguageFeature::Patterns => pattern(scan),
+                LanguageFeature::Slashy => slashy(scan),
+                LanguageFeature::DollarQuotes => take(scan, dollar_quote),
+                LanguageFeature::Sigils => sigil(scan, syntax, read),
+                LanguageFeature::CharacterSign => take(scan, character_sign),
+                LanguageFeature::DollarCharacter => take(scan, dollar_character),
+                LanguageFeature::RawBrackets => take(scan, raw_brackets),
+                LanguageFeature::PercentOperators => take(scan, percent_operator),
+                LanguageFeature::ManyQuotes => many_quotes(scan, syntax, read),
+                LanguageFeature::HereStrings => here_string(scan),
+                LanguageFeature::Directives => directive(scan),
+                LanguageFeature::Quasiquotes => take(scan, quasiquote),
+                LanguageFeature::BracedQuotes => take(scan, braced_quote),
+                LanguageFeature::Digits => digits(scan),
+                LanguageFeature::FormattedQuotes => formatted_quote(scan, syntax, read),
+                LanguageFeature::BackslashInQuotes => backslash_in_quotes(scan),
+                LanguageFeature::QuotesInComments => quotes_in_comments(scan),
+                LanguageFeature::Elements => jsx::element(scan, syntax, read, value_may_stand(scan) == Some(true)),
+                LanguageFeature::Continues => false,
+            }
+    })
+}
+
+fn take(scan: &mut Scan<'_>, end: impl FnOnce(&Scan<'_>) -> Option<usize>) -> bool {
+    let found = end(scan);
+    if let Some(end) = found {
+        scan.go(end);
+    }
+    found.is_some()
+}
+
+fn count(scan: &Scan<'_>, from: usize, byte: u8) -> usize {
+    scan.text[from.min(scan.text.len())..].iter().take_while(|next| **next == byte).count()
+}
+
+fn past(scan: &Scan<'_>, mark: &[u8], from: usize) -> usize {
+    scan.find(mark, from).map_or(scan.text.len(), |at| at + mark.len())
+}
+
+/// `r"…"`, `r#"…"#`: Rust.
+fn hashed_quote(scan: &Scan<'_>) -> Option<usize> {
+    let hashes = count(scan, scan.at + 1, b'#');
+    // A prefix of one letter (`br`) is part of it; a longer word that ends in `r` is not.
+    if scan.word_before().len() > 1 || scan.peek(1 + hashes) != b'"' {
+        return None;
+    }
+    let close = [&b"\""[..], &vec![b'#'; hashes]].concat();
+    Some(past(scan, &close, scan.at + 2 + hashes))
+}
+
+/// `#"…"#` and `##"""…"""##`, with code behind `\#(`; `#/…/#`: Swift.
+fn swift_quote(scan: &mut Scan<'_>, syntax: &Syntax, read: ReadCode) -> bool {
+    let hashes = count(scan, scan.at, b'#');
+    let signs = vec![b'#'; hashes];
+    let quotes: &[u8] = match scan.peek(hashes) {
+        b'/' => b"/",
+        b'"' if scan.rest()[hashes..].starts_with(b"\"\"\"") => b"\"\"\"",
+        b'"' => b"\"",
+        _ => return false,
+    };
+    let (close, opens) = ([quotes, &signs].concat(), [&b"\\"[..], &signs, b"("].concat());
+    scan.skip(hashes + quotes.len());
+    while !scan.is_at_end() {
+        if scan.rest().starts_with(&close) {
+            scan.skip(close.len());
+            return true;
+        }
+        if scan.rest().starts_with(&opens) {
+            scan.skip(opens.len());
+            scan.inside(|scan| read(scan, syntax, Stop::Close(b'(', b')')));
+        } else {
+            scan.skip(1);
+        }
+    }
+    true
+}
+
+/// `R"name(…)name"`: C++.
+fn named_quote(scan: &Scan<'_>) -> Option<usize> {
+    if !matches!(scan.word_before(), b"" | b"u8" | b"u" | b"U" | b"L") {
+        return None;
+    }
+    let name = scan.rest().strip_prefix(b"R\"")?;
+    let length = name.iter().take(17).position(|&byte| byte == b'(')?;
+    let close = [&b")"[..], &name[..length], b"\""].concat();
+    Some(past(scan, &close, scan.at))
+}
+
+/// Where `[[…]]`, `[=[…]=]` ends that begins at a place.
+fn long_bracket(scan: &Scan<'_>, at: usize) -> Option<usize> {
+    let level = count(scan, at + 1, b'=');
+    if scan.text.get(at) != Some(&b'[') || scan.text.get(at + 1 + level) != Some(&b'[') {
+        return None;
+    }
+    let close = [&b"]"[..], &vec![b'='; level], b"]"].concat();
+    Some(past(scan, &close, at + 2 + level))
+}
+
+/// Long brackets, which are comments behind `--`: Lua.
+fn long_brackets(scan: &mut Scan<'_>) -> bool {
+    if scan.ahead("--[") {
+        let end = long_bracket(scan, scan.at + 2);
+        if let Some(end) = end {
+            scan.comment(end);
+        }
+        return end.is_some();
+    }
+    take(scan, |scan| long_bracket(scan, scan.at))
+}
+
+/// Long brackets, which are comments behind `#`: CMake.
+fn bracket_arguments(scan: &mut Scan<'_>) -> bool {
+    if scan.ahead("#[") {
+        let end = long_bracket(scan, scan.at + 1);
+        if let Some(end) = end {
+            scan.comment(end);
+        }
+        return end.is_some();
+    }
+    take(scan, |scan| long_bracket(scan, scan.at))
+}
+
+/// Whether a value may stand here, so that a `/` begins a pattern; `None` where that cannot be told.
+pub(super) fn value_may_stand(scan: &Scan<'_>) -> Option<bool> {
+    const WORDS: [&[u8]; 20] = [
+        b"return", b"typeof", b"case", b"in", b"of", b"if", b"when", b"and", b"or", b"not", b"unless", b"until",
+        b"while", b"else", b"do", b"yield", b"await", b"delete", b"void", b"throw",
+    ];
+    let above = scan.above();
+    let word = &above[above.len() - above.iter().rev().take_while(|byte| is_word(**byte)).count()..];
+    let before = above[..above.len() - word.len()].last();
+    match above.last() {
+        None => Some(true),
+        // `a++ / b` divides.
+        Some(b'+' | b'-') if above.len() > 1 && above[above.len() - 2] == above[above.len() - 1] => None,
+        // Behind a condition comes a value, behind a call an operator; behind a block a statement, behind an object an operator.
+        Some(b')' | b'}') => None,
+        Some(byte) if b"(,=:[!&|?{;+-*%<>~^".contains(byte) => Some(true),
+        Some(_) if WORDS.contains(&word) && before != Some(&b'.') => Some(true),
+        Some(_) => Some(false),
+    }
+}
+
+/// `/…/` where a value may stand, in a language whose comments begin with a slash. Where that cannot be told, what is left of the line is text.
+fn pattern(scan: &mut Scan<'_>) -> bool {
+    let is_comment = scan.peek(0) != b'/' || matches!(scan.peek(1), b'/' | b'*');
+    !is_comment && pattern_of(scan, |scan, end| scan.go(end))
+}
+
+/// Steps over `/…/` where a value may stand; how, is said by who knows its end.
+pub(super) fn pattern_of(scan: &mut Scan<'_>, step: impl FnOnce(&mut Scan<'_>, usize)) -> bool {
+    let stands = value_may_stand(scan);
+    if stands == Some(false) {
+        return false;
+    }
+    let end = end_of_pattern(scan);
+    match (stands, end) {
+        (Some(true), Some(end)) => step(scan, end),
+        // There is no second slash: it divides.
+        (_, None) => return false,
+        (_, Some(_)) => scan.line_is_text(),
+    }
+    true
+}
+
+/// Where a pattern ends that begins here.
+fn end_of_pattern(scan: &Scan<'_>) -> Option<usize> {
+    let mut classes = 0_usize;
+    let mut at = scan.at + 1;
+    while at < scan.text.len() {
+        match scan.text[at] {
+            b'\\' => at += 1,
+            b'[' => classes += 1,
+            b']' => classes = classes.saturating_sub(1),
+            b'/' if classes == 0 => return Some(at + 1),
+            b'\n' => return None,
+            _ => {}
+        }
+        at += 1;
+    }
+    None
+}
+
+/// `/…/` and `$/…/$` over lines: Groovy.
+fn slashy(scan: &mut Scan<'_>) -> bool {
+    if scan.ahead("$/") {
+        scan.skip(2);
+        loop {
+            let Some(at) = scan.find(b"/$", scan.at) else {
+                scan.rest_is_text();
+                return true;
+            };
+            let is_escaped = scan.text[..at].ends_with(b"$") && !scan.text[..at].ends_with(b"$$");
+            scan.go(at + 2);
+            if !is_escaped {
+                return true;
+            }
+        }
+    }
+    if scan.peek(0) != b'/' || matches!(scan.peek(1), b'/' | b'*') {
+        return false;
+    }
+    match value_may_stand(scan) {
+        Some(false) => return false,
+        None => scan.line_is_text(),
+        Some(true) => {
+            let end = scan.end_of_delimited(scan.at, true);
+            scan.go(end.unwrap_or(scan.text.len()));
+        }
+    }
+    true
+}
+
+/// `$$…$$`, `$tag$…$tag$`: PostgreSQL.
+fn dollar_quote(scan: &Scan<'_>) -> Option<usize> {
+    let length = scan.rest()[1..].iter().take_while(|byte| is_word(**byte)).count();
+    let tag = scan.rest().get(..length + 2)?;
+    let is_tag = tag.ends_with(b"$") && !tag[1].is_ascii_digit() && !scan.before().is_some_and(is_word);
+    is_tag.then(|| past(scan, tag, scan.at + tag.len()))
+}
+
+/// `~r/…/`, `~S"""…"""`: Elixir.
+fn sigil(scan: &mut Scan<'_>, syntax: &Syntax, read: ReadCode) -> bool {
+    let letters = scan.rest()[1..].iter().take_while(|byte| byte.is_ascii_alphanumeric()).count();
+    let open = scan.peek(1 + letters);
+    let first = scan.peek(1);
+    if letters == 0 || !first.is_ascii_alphabetic() || !b"/|\"'([{<".contains(&open) {
+        return false;
+    }
+    scan.skip(1 + letters);
+    let triple = [open; 3];
+    let close: Vec<u8> = if matches!(open, b'"' | b'\'') && scan.rest().starts_with(&triple) {
+        triple.to_vec()
+    } else {
+        vec![closing(open)]
+    };
+    scan.skip(close.len());
+    while !scan.is_at_end() && !scan.rest().starts_with(&close) {
+        if first.is_ascii_lowercase() && scan.ahead("#{") {
+            scan.skip(2);
+            scan.inside(|scan| read(scan, syntax, Stop::Close(b'{', b'}')));
+        } else {
+            scan.skip(if scan.peek(0) == b'\\' { 2 } else { 1 });
+        }
+    }
+    scan.skip(close.len());
+    true
+}
+
+/// `?#`, `?\s`: a character in Elixir and Ruby.
+fn character_sign(scan: &Scan<'_>) -> Option<usize> {
+    let may_stand = !scan.before().is_some_and(|byte| is_word(byte) || matches!(byte, b')' | b']' | b'}'));
+    let next = scan.peek(1);
+    let length = if next == b'\\' { 3 } else { 2 };
+    (may_stand && !next.is_ascii_whitespace() && !is_word(scan.peek(length))).then_some(scan.at + length)
+}
+
+/// Steps over a character that begins here.
+pub(super) fn step_character(scan: &mut Scan<'_>) -> bool {
+    take(scan, character_sign)
+}
+
+/// `$%`, `$\n`: a character in Erlang.
+fn dollar_character(scan: &Scan<'_>) -> Option<usize> {
+    Some(scan.at + if scan.peek(1) == b'\\' { 3 } else { 2 })
+}
+
+/// `r"(…)"`, `R"---[…]---"`: R.
+fn raw_brackets(scan: &Scan<'_>) -> Option<usize> {
+    let quote = scan.peek(1);
+    if !scan.word_before().is_empty() || !matches!(quote, b'"' | b'\'') {
+        return None;
+    }
+    let dashes = count(scan, scan.at + 2, b'-');
+    let open = scan.peek(2 + dashes);
+    if !matches!(open, b'(' | b'[' | b'{') {
+        return None;
+    }
+    let close = [&[closing(open)][..], &vec![b'-'; dashes], &[quote]].concat();
+    Some(past(scan, &close, scan.at))
+}
+
+/// `%in%`, `%#%`: R.
+fn percent_operator(scan: &Scan<'_>) -> Option<usize> {
+    let end = memchr::memchr2(b'%', b'\n', &scan.rest()[1..])?;
+    (scan.peek(1 + end) == b'%').then_some(scan.at + end + 2)
+}
+
+/// Quoted text of C#: `"""…"""` with as many quotes as one likes, `@"…"`, and with code in braces behind `$`.
+fn many_quotes(scan: &mut Scan<'_>, syntax: &Syntax, read: ReadCode) -> bool {
+    let signs = scan.rest().iter().take_while(|byte| matches!(byte, b'$' | b'@')).count();
+    let prefix = &scan.rest()[..signs];
+    let (dollars, verbatim) = (prefix.iter().filter(|byte| **byte == b'$').count(), prefix.contains(&b'@'));
+    let quotes = count(scan, scan.at + signs, b'"');
+    if quotes == 0 || signs == 0 && quotes < 3 {
+        return false;
+    }
+    if quotes >= 3 && !verbatim {
+        scan.skip(signs + quotes);
+        let close = vec![b'"'; quotes];
+        while !scan.is_at_end() && !scan.rest().starts_with(&close) {
+            if dollars > 0 && count(scan, scan.at, b'{') >= dollars {
+                scan.skip(count(scan, scan.at, b'{'));
+                scan.inside(|scan| read(scan, syntax, Stop::Close(b'{', b'}')));
+            } else {
+                scan.skip(1);
+            }
+        }
+        scan.skip(count(scan, scan.at, b'"'));
+        return true;
+    }
+    scan.skip(signs + 1);
+    while !scan.is_at_end() {
+        match scan.peek(0) {
+            b'"' if verbatim && scan.peek(1) == b'"' => scan.skip(2),
+            b'"' => {
+                scan.skip(1);
+                return true;
+            }
+            b'\\' if !verbatim => scan.skip(2),
+            b'{' if dollars > 0 && scan.peek(1) == b'{' => scan.skip(2),
+            b'{' if dollars > 0 => {
+                scan.skip(1);
+                scan.inside(|scan| read(scan, syntax, Stop::Close(b'{', b'}')));
+            }
+            b'\n' if !verbatim => return true,
+            _ => scan.skip(1),
+        }
+    }
+    true
+}
+
+/// `@"` at the end of a line up to `"@` at the start of one; a backtick before any sign; `$#` and the like: PowerShell.
+fn here_string(scan: &mut Scan<'_>) -> bool {
+    match (scan.peek(0), scan.peek(1)) {
+        (b'`', _) => scan.skip(2),
+        (b'$', b'#' | b'$' | b'?' | b'^') => scan.skip(2),
+        (b'@', quote @ (b'"' | b'\'')) => {
+            let rest = &scan.text[scan.at + 2..scan.content_end().max(scan.at + 2)];
+            if !rest.trim_ascii().is_empty() {
+                return false;
+            }
+            scan.skip_past(&[b'\n', quote, b'@']);
+        }
+        _ => return false,
+    }
+    true
+}
+
+/// A line for the compiler, which is no code: the rest of `#include`, `#error`, `#region` and the like.
+fn directive(scan: &mut Scan<'_>) -> bool {
+    const WORDS: [&[u8]; 7] = [b"include", b"error", b"warning", b"region", b"endregion", b"import", b"pragma"];
+    if !scan.starts_line() {
+        return false;
+    }
+    let rest = scan.rest()[1..].trim_ascii_start();
+    let word = &rest[..rest.iter().take_while(|byte| is_word(**byte)).count()];
+    let is_known = WORDS.contains(&word);
+    if word == b"include" || word == b"import" {
+        // The name of a file between angle brackets; what follows is code.
+        let named = rest[word.len()..].trim_ascii_start();
+        let end = memchr::memchr2(b'>', b'\n', named).filter(|_| named.starts_with(b"<"));
+        let Some(end) = end else { return false };
+        scan.go(scan.text.len() - named.len() + end);
+    } else if is_known {
+        scan.line_is_text();
+    }
+    is_known
+}
+
+/// `[name| … |]`: Haskell.
+fn quasiquote(scan: &Scan<'_>) -> Option<usize> {
+    let length = scan.rest()[1..].iter().take_while(|byte| is_word(**byte) || **byte == b'.').count();
+    (length > 0 && scan.peek(1 + length) == b'|').then(|| past(scan, b"|]", scan.at))
+}
+
+/// `{|…|}`, `{name|…|name}`: OCaml.
+fn braced_quote(scan: &Scan<'_>) -> Option<usize> {
+    let length = scan.rest()[1..].iter().take_while(|byte| byte.is_ascii_lowercase() || **byte == b'_').count();
+    if scan.peek(1 + length) != b'|' {
+        return None;
+    }
+    let close = [&b"|"[..], &scan.rest()[1..=length], b"}"].concat();
+    Some(past(scan, &close, scan.at + length + 2))
+}
+
+/// `1'000`: a quote inside a number.
+fn digits(scan: &mut Scan<'_>) -> bool {
+    let word = scan.word_before();
+    let is_number = word.first().is_some_and(u8::is_ascii_digit);
+    if is_number {
+        scan.skip(1);
+    }
+    is_number
+}
+
+/// `f"…{code}…"`: Python.
+fn formatted_quote(scan: &mut Scan<'_>, syntax: &Syntax, read: ReadCode) -> bool {
+    let length = scan.rest().iter().take(3).take_while(|byte| byte.is_ascii_alphabetic()).count();
+    let quote = scan.peek(length);
+    let word = [scan.word_before(), &scan.rest()[..length]].concat();
+    let is_prefix = word.len() <= 2 && word.iter().all(|byte| b"fFrR".contains(byte));
+    if !is_prefix || !matches!(quote, b'"' | b'\'') {
+        return false;
+    }
+    scan.skip(length);
+    let triple = [quote; 3];
+    let close = if scan.rest().starts_with(&triple) { triple.to_vec() } else { vec![quote] };
+    scan.skip(close.len());
+    while !scan.is_at_end() && !scan.rest().starts_with(&close) {
+        match scan.peek(0) {
+            b'\\' => scan.skip(2),
+            b'{' if scan.peek(1) == b'{' => scan.skip(2),
+            b'{' => {
+                scan.skip(1);
+                scan.inside(|scan| read(scan, syntax, Stop::Close(b'{', b'}')));
+            }
+            b'\n' if close.len() == 1 => return true,
+            _ => scan.skip(1),
+        }
+    }
+    scan.skip(close.len());
+    true
+}
+
+/// A quoted text of SQL with a backslash before a quote: whether it ends there depends on the database, so that what is left of the line is
+/// text.
+fn backslash_in_quotes(scan: &mut Scan<'_>) -> bool {
+    let line = &scan.text[scan.at..scan.content_end()];
+    let is_doubtful = memchr::memmem::find(&line[1..], b"\\'").is_some();
+    if is_doubtful {
+        scan.line_is_text();
+    }
+    is_doubtful
+}
+
+/// `(* … *)` with quoted text in it, in which nothing ends a comment: OCaml.
+fn quotes_in_comments(scan: &mut Scan<'_>) -> bool {
+    if !scan.ahead("(*") || scan.ahead("(*)") {
+        return false;
+    }
+    let mut at = scan.at + 2;
+    let mut depth = 1;
+    while depth > 0 && at < scan.text.len() {
+        let rest = &scan.text[at..];
+        if rest.starts_with(b"(*") {
+            (depth, at) = (depth + 1, at + 2);
+        } else if rest.starts_with(b"*)") {
+            (depth, at) = (depth - 1, at + 2);
+        } else if rest.starts_with(b"'\"'") {
+            at += 3;
+        } else if rest[0] == b'"' {
+            at = scan.end_of_delimited(at, true).unwrap_or(scan.text.len());
+        } else if rest[0] == b'{'
+            && let Some(end) = braced_quote(&Scan::at(scan.text, at))
+        {
+            at = end;
+        } else {
+            at += 1;
+        }
+    }
+    scan.comment(at);
+    true
+}
