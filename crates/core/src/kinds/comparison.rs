@@ -56,8 +56,7 @@ pub fn compare<'b>(path: &[u8], bytes: (&'b [u8], &'b [u8]), options: &ContentOp
         return Comparison::Bytes(BytesPair { before: bytes.0, after: bytes.1 });
     };
     let file_rules = options.file_rules(path);
-    let before = MaskedText::new(before, &file_rules).before();
-    let after = MaskedText::new(after, &file_rules);
+    let (before, after) = MaskedText::both((before, after), &file_rules);
     let (before, after) = options.text_options().prepared(before, after);
     let found = compare_masked(&before, &after, options.text_options());
     Comparison::Text(Box::new(TextPair { before, after, encodings, found }))

@@ -146,6 +146,8 @@ pub(super) enum LanguageFeature {
     BackslashInQuotes,
     /// Quoted text in a comment hides its end.
     QuotesInComments,
+    /// A doubled sign before code in quoted text stands for itself.
+    DoubledOpening,
     /// Elements of markup where a value may stand.
     Elements,
 }
@@ -168,7 +170,7 @@ pub(super) enum Reader {
 }
 
 /// The comments and quotes of one language.
-#[derive(Debug)]
+#[derive(Clone, Copy, Debug)]
 pub struct Syntax {
     /// What the type of its files is called in [`FILE_TYPES`](crate::internal::text::file_type::FILE_TYPES).
     pub name: &'static str,
@@ -185,6 +187,11 @@ impl Syntax {
     /// The syntax of a file, by its name.
     pub fn of(name: &str) -> Option<&'static Self> {
         let file_type = FileType::of(name)?;
+        // Only files of this ending may hold elements of markup.
+        let ending = FileType::name_and_ending(name).1;
+        if file_type.name == "TypeScript" && !ending.eq_ignore_ascii_case("tsx") {
+            return Some(&PLAIN_TYPESCRIPT);
+        }
         SYNTAXES.iter().find(|syntax| syntax.name == file_type.name)
     }
 
@@ -268,6 +275,15 @@ pub(super) static SCRIPT: Syntax =
     syntax("script", SLASHES, STARS, &[DOUBLE, SINGLE, holding(BACKTICK, "${", BRACES)], &[LanguageFeature::Patterns]);
 /// The style sheet inside a page.
 pub(super) static STYLE: Syntax = syntax("style sheet", &[], STARS, &[ADDRESS, DOUBLE, SINGLE], &[]);
+
+/// Scripts with types and without elements of markup.
+static PLAIN_TYPESCRIPT: Syntax = syntax(
+    "TypeScript",
+    SLASHES,
+    STARS,
+    &[DOUBLE, SINGLE, holding(BACKTICK, "${", BRACES)],
+    &[LanguageFeature::Patterns],
+);
 
 /// The languages whose comments are known.
 pub static SYNTAXES: [Syntax; 46] = [
@@ -465,8 +481,8 @@ pub static SYNTAXES: [Syntax; 46] = [
             "Terraform",
             &[line("#"), line("//")],
             STARS,
-            &[Quote { code: Some(("${", b'{', b'}')), ..DOUBLE }],
-            &[],
+            &[holding(DOUBLE, "${", BRACES)],
+            &[LanguageFeature::DoubledOpening],
         ),
         DocumentStyle { open: "<<", apart: false, small: true, minus: Indentation::Blanks, loose: false },
     ),

@@ -42,6 +42,18 @@ impl<'t> MaskedText<'t> {
         }
     }
 
+    /// Two texts under the same rules.
+    pub fn both<'u>(
+        (before, after): (Cow<'t, [u8]>, Cow<'u, [u8]>),
+        file_rules: &Arc<FileRules>,
+    ) -> (Self, MaskedText<'u>) {
+        const WORTH_A_THREAD: usize = 1 << 18;
+        if before.len() + after.len() < WORTH_A_THREAD || file_rules.is_local() {
+            return (Self::new(before, file_rules).before(), MaskedText::new(after, file_rules));
+        }
+        rayon::join(|| Self::new(before, file_rules).before(), || MaskedText::new(after, file_rules))
+    }
+
     /// The same as the text before.
     pub fn before(mut self) -> Self {
         self.is_before = true;

@@ -4,6 +4,7 @@
 
 mod alignment;
 mod altered;
+mod comment_cases;
 mod comments;
 mod encodings;
 mod file_graph;

@@ -160,6 +160,7 @@ pub(super) fn quote(scan: &mut Scan<'_>, syntax: &Syntax, quote: &Quote, read: R
         let byte = scan.peek(0);
         if let Some((open, bracket, close)) = quote.code
             && scan.ahead(open)
+            && !(syntax.has(LanguageFeature::DoubledOpening) && scan.before() == Some(open.as_bytes()[0]))
         {
             scan.skip(open.len());
             scan.inside(|scan| read(scan, syntax, Stop::Close(bracket, close)));

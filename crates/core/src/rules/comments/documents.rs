@@ -69,15 +69,19 @@ pub(super) fn step_over(scan: &mut Scan<'_>, documents: &mut Vec<Document>) {
             }
             let (start, end) = (scan.at, scan.content_end());
             let line = &scan.text[start..end];
-            scan.go(line_end(scan.text, start));
             let line = match document.indented {
                 Indentation::Nothing => line,
                 Indentation::Tabs => &line[line.iter().take_while(|byte| **byte == b'\t').count()..],
                 Indentation::Blanks => line.trim_ascii_start(),
             };
             let rest = line.strip_prefix(&document.word[..]);
-            if rest.is_some_and(|rest| rest.is_empty() || document.goes_on && !is_word(rest[0])) {
-                break;
+            match rest.filter(|rest| rest.is_empty() || document.goes_on && !is_word(rest[0])) {
+                Some(rest) => {
+                    let behind = end - rest.len();
+                    scan.go(if document.goes_on { behind } else { line_end(scan.text, start) });
+                    break;
+                }
+                None => scan.go(line_end(scan.text, start)),
             }
         }
     }

@@ -30,7 +30,7 @@ pub(super) fn begins_with(feature: LanguageFeature) -> &'static [u8] {
         LanguageFeature::BackslashInQuotes => b"'",
         LanguageFeature::QuotesInComments => b"(",
         LanguageFeature::Elements => b"<",
-        LanguageFeature::Continues => b"",
+        LanguageFeature::Continues | LanguageFeature::DoubledOpening => b"",
     }
 }
 
@@ -63,7 +63,7 @@ pub(super) fn step(scan: &mut Scan<'_>, syntax: &Syntax, read: ReadCode) -> bool
                 LanguageFeature::BackslashInQuotes => backslash_in_quotes(scan),
                 LanguageFeature::QuotesInComments => quotes_in_comments(scan),
                 LanguageFeature::Elements => jsx::element(scan, syntax, read, value_may_stand(scan) == Some(true)),
-                LanguageFeature::Continues => false,
+                LanguageFeature::Continues | LanguageFeature::DoubledOpening => false,
             }
     })
 }
@@ -191,27 +191,36 @@ pub(super) fn value_may_stand(scan: &Scan<'_>) -> Option<bool> {
 /// `/…/` where a value may stand, in a language whose comments begin with a slash. Where that cannot be told, what is left of the line is text.
 fn pattern(scan: &mut Scan<'_>) -> bool {
     let is_comment = scan.peek(0) != b'/' || matches!(scan.peek(1), b'/' | b'*');
-    !is_comment && pattern_of(scan, |scan, end| scan.go(end))
+    !is_comment && pattern_of(scan, value_may_stand(scan), |scan, end| scan.go(end))
 }
 
-/// Steps over `/…/` where a value may stand; how, is said by who knows its end.
-pub(super) fn pattern_of(scan: &mut Scan<'_>, step: impl FnOnce(&mut Scan<'_>, usize)) -> bool {
-    let stands = value_may_stand(scan);
+/// Steps over `/…/` if a value may stand; how, is said by who knows its end. Where it is not known whether one may, what is left of the line
+/// is text.
+pub(super) fn pattern_of(scan: &mut Scan<'_>, stands: Option<bool>, step: impl FnOnce(&mut Scan<'_>, usize)) -> bool {
     if stands == Some(false) {
         return false;
     }
-    let end = end_of_pattern(scan);
-    match (stands, end) {
-        (Some(true), Some(end)) => step(scan, end),
+    match (stands, end_of_pattern(scan)) {
+        (Some(true), PatternEnd::At(end)) => step(scan, end),
         // There is no second slash: it divides.
-        (_, None) => return false,
-        (_, Some(_)) => scan.line_is_text(),
+        (_, PatternEnd::None) => return false,
+        (_, PatternEnd::At(_) | PatternEnd::Far) => scan.line_is_text(),
     }
     true
 }
 
+/// Where a pattern ends.
+enum PatternEnd {
+    At(usize),
+    /// Not in its line.
+    None,
+    /// Farther than patterns are long.
+    Far,
+}
+
 /// Where a pattern ends that begins here.
-fn end_of_pattern(scan: &Scan<'_>) -> Option<usize> {
+fn end_of_pattern(scan: &Scan<'_>) -> PatternEnd {
+    const LONGEST: usize = 4096;
     let mut classes = 0_usize;
     let mut at = scan.at + 1;
     while at < scan.text.len() {
@@ -219,13 +228,16 @@ fn end_of_pattern(scan: &Scan<'_>) -> Option<usize> {
             b'\\' => at += 1,
             b'[' => classes += 1,
             b']' => classes = classes.saturating_sub(1),
-            b'/' if classes == 0 => return Some(at + 1),
-            b'\n' => return None,
+            b'/' if classes == 0 => return PatternEnd::At(at + 1),
+            b'\n' => return PatternEnd::None,
             _ => {}
         }
         at += 1;
+        if at > scan.at + LONGEST {
+            return PatternEnd::Far;
+        }
     }
-    None
+    PatternEnd::None
 }
 
 /// `/…/` and `$/…/$` over lines: Groovy.
@@ -473,8 +485,8 @@ fn formatted_quote(scan: &mut Scan<'_>, syntax: &Syntax, read: ReadCode) -> bool
 /// A quoted text of SQL with a backslash before a quote: whether it ends there depends on the database, so that what is left of the line is
 /// text.
 fn backslash_in_quotes(scan: &mut Scan<'_>) -> bool {
-    let line = &scan.text[scan.at..scan.content_end()];
-    let is_doubtful = memchr::memmem::find(&line[1..], b"\\'").is_some();
+    let close = memchr::memchr2(b'\'', b'\n', &scan.rest()[1..]).map(|at| scan.at + 1 + at);
+    let is_doubtful = close.is_some_and(|close| scan.text[close] == b'\'' && scan.text[close - 1] == b'\\');
     if is_doubtful {
         scan.line_is_text();
     }

@@ -3,6 +3,9 @@
 use super::scan::{ReadCode, Scan, Stop, is_word};
 use crate::internal::rules::languages::Syntax;
 
+/// What is no element is told within so many bytes; where it takes more, all that is left is text.
+const TOLD_WITHIN: usize = 1024;
+
 /// Steps over an element that begins here, if a value may stand. What does not close as an element does is none.
 pub(super) fn element(scan: &mut Scan<'_>, syntax: &Syntax, read: ReadCode, may_stand: bool) -> bool {
     let next = scan.peek(1);
@@ -12,6 +15,10 @@ pub(super) fn element(scan: &mut Scan<'_>, syntax: &Syntax, read: ReadCode, may_
     let (start, found) = (scan.at, scan.found.len());
     let mut closed = false;
     scan.nested(|scan| closed = is_closed_element(scan, syntax, read));
+    if !closed && scan.at - start > TOLD_WITHIN {
+        scan.rest_is_text();
+        return true;
+    }
     if !closed {
         scan.at = start;
         scan.found.truncate(found);

@@ -1,7 +1,7 @@
 //! Perl: quote-like operators with any mark, documents, formats, and remarks in plain old documentation.
 
 use super::documents::{self, Document};
-use super::features::pattern_of;
+use super::features::{pattern_of, value_may_stand};
 use super::scan::{Scan, closing, is_word};
 use crate::internal::rules::languages::{DocumentStyle, Indentation};
 use crate::internal::text::bytes::line_end;
@@ -41,7 +41,7 @@ pub(super) fn program(scan: &mut Scan<'_>) {
                 Some(document) => documents.push(document),
                 None => scan.skip(2),
             },
-            b'/' if pattern_of(scan, |scan, end| scan.go(end)) => {}
+            b'/' if pattern_of(scan, value_stands(scan), |scan, end| scan.go(end)) => {}
             _ if is_word(byte) => {
                 if !quote_like(scan) {
                     skip_word(scan, 0);
@@ -49,6 +49,21 @@ pub(super) fn program(scan: &mut Scan<'_>) {
             }
             _ => scan.skip(1),
         }
+    }
+}
+
+/// Whether a pattern may begin here: behind the name of a function, it may be what that is given.
+fn value_stands(scan: &Scan<'_>) -> Option<bool> {
+    const FUNCTIONS: [&[u8]; 8] = [b"split", b"grep", b"map", b"join", b"push", b"unshift", b"lt", b"gt"];
+    let above = scan.above();
+    let length = above.iter().rev().take_while(|byte| is_word(**byte)).count();
+    let (rest, word) = above.split_at(above.len() - length);
+    let is_bare = word.first().is_some_and(|byte| !byte.is_ascii_digit())
+        && !rest.last().is_some_and(|byte| b"$@%&>:".contains(byte));
+    match value_may_stand(scan) {
+        Some(false) if FUNCTIONS.contains(&word) && is_bare => Some(true),
+        Some(false) if is_bare => None,
+        stands => stands,
     }
 }
 

@@ -59,13 +59,19 @@ pub(super) fn code(scan: &mut Scan<'_>, syntax: &Syntax, stop: Stop) {
                 None => scan.skip(2),
             },
             b'?' if step_character(scan) => {}
-            b'/' if pattern_of(scan, |scan, end| inside_slashes(scan, syntax, end)) => {}
+            b'/' if pattern_of(scan, value_stands(scan), |scan, end| inside_slashes(scan, syntax, end)) => {}
             b'%' if percent(scan, syntax) => {}
             // `$#` and the like are names.
             b'$' => scan.skip(2),
             _ => scan.skip(1),
         }
     }
+}
+
+/// Whether a pattern may begin here: behind a name, it may be what a call is given.
+fn value_stands(scan: &Scan<'_>) -> Option<bool> {
+    let is_apart = scan.before() == Some(b' ') && !scan.peek(1).is_ascii_whitespace();
+    value_may_stand(scan).filter(|stands| *stands || !is_apart)
 }
 
 /// From `=begin` up to the line that begins with `=end`.

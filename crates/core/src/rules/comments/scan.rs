@@ -8,6 +8,8 @@ use crate::internal::text::words::line_end_len;
 
 /// Code inside quoted text inside code is followed this deep; what lies deeper is taken for text.
 const DEEPEST: usize = 40;
+/// Longer words mean nothing in any language.
+const LONGEST_WORD: usize = 64;
 
 /// Where code ends.
 #[derive(Clone, Copy, Debug)]
@@ -71,9 +73,9 @@ impl<'t> Scan<'t> {
         self.at.checked_sub(1).and_then(|at| self.text.get(at)).copied()
     }
 
-    /// The word that ends right here.
+    /// The word that ends right here; of a very long one, its end.
     pub(super) fn word_before(&self) -> &'t [u8] {
-        let length = self.text[..self.at].iter().rev().take_while(|byte| is_word(**byte)).count();
+        let length = self.text[..self.at].iter().rev().take(LONGEST_WORD).take_while(|byte| is_word(**byte)).count();
         &self.text[self.at - length..self.at]
     }
 
@@ -105,7 +107,8 @@ impl<'t> Scan<'t> {
 
     /// Whether nothing but white space stands before on the line.
     pub(super) fn starts_line(&self) -> bool {
-        self.line_before().iter().all(u8::is_ascii_whitespace)
+        let before = self.text[..self.at].iter().rev().find(|byte| **byte == b'\n' || !byte.is_ascii_whitespace());
+        before.is_none_or(|byte| *byte == b'\n')
     }
 
     /// Goes on at a place.

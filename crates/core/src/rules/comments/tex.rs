@@ -49,7 +49,7 @@ fn command(scan: &mut Scan<'_>) {
     }
     // Options, and for code the name of its language, come first.
     while scan.peek(0) == b'[' || name == b"mintinline" && scan.peek(0) == b'{' {
-        let Some(end) = scan.end_of_delimited(scan.at, false) else { return scan.line_is_text() };
+        let Some(end) = end_in_line(scan) else { return scan.line_is_text() };
         scan.go(end);
         if name == b"mintinline" && scan.text[end - 1] == b'}' {
             break;
@@ -57,8 +57,7 @@ fn command(scan: &mut Scan<'_>) {
     }
     let open = scan.peek(0);
     if open == b'{' {
-        let end = scan.end_of_delimited(scan.at, false);
-        match end {
+        match end_in_line(scan) {
             Some(end) => scan.go(end),
             None => scan.line_is_text(),
         }
@@ -71,6 +70,11 @@ fn command(scan: &mut Scan<'_>) {
             None => scan.line_is_text(),
         }
     }
+}
+
+/// Where brackets end in their line that begin here.
+fn end_in_line(scan: &Scan<'_>) -> Option<usize> {
+    Scan::at(&scan.text[..scan.content_end()], scan.at).end_of_delimited(scan.at, false)
 }
 
 fn environment(scan: &mut Scan<'_>) {

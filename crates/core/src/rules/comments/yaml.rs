@@ -66,7 +66,7 @@ pub(super) fn stream(scan: &mut Scan<'_>) {
                 scan.skip(1);
             }
             _ => {
-                if begins {
+                if begins && flow == 0 {
                     let line = scan.line_before();
                     plain = Some(line.iter().take_while(|byte| matches!(byte, b' ' | b'-' | b'?')).count());
                 }
