@@ -342,6 +342,36 @@ fn the_documented_examples_of_white_space_hold() {
     assert!(rows > 20, "the table is there");
 }
 
+/// The table of values in the documentation: a rule, and a text in which what it puts aside is marked.
+#[test]
+fn the_documented_examples_of_values_hold() {
+    let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/rules.md");
+    let text = std::fs::read_to_string(path).unwrap();
+    let section = text.split("## Values, by example").nth(1).unwrap().split("\n## ").next().unwrap();
+    let mut rows = 0;
+    for row in section.lines().filter(|row| row.starts_with("| `")) {
+        let cells: Vec<&str> = row.split(" | ").collect();
+        let rule = cells[0].trim_matches(['|', ' ', '`']);
+        let marked = cells[1].trim_end_matches(" |");
+        let marked =
+            marked.strip_prefix("``").map_or_else(|| marked.trim_matches('`'), |rest| rest.trim_end_matches("``"));
+        let file_rules = file_rules(rule, "", "x.txt");
+        let line = marked.replace(['‹', '›'], "");
+        let mask = MaskedText::new(line.as_bytes(), &file_rules).mask_of(0..line.len());
+        let mut told = String::new();
+        let mut at = 0;
+        for span in &mask.spans {
+            told += &line[at..span.range.start];
+            told += &format!("‹{}›", &line[span.range.clone()]);
+            at = span.range.end;
+        }
+        told += &line[at..];
+        assert_eq!(told, marked, "{rule}");
+        rows += 1;
+    }
+    assert!(rows > 30, "the table is there");
+}
+
 #[test]
 fn the_documentation_names_every_language() {
     let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/rules.md");
