@@ -8,7 +8,7 @@ use super::words::align_words;
 use crate::internal::model::{Segment, Weight, Words};
 use crate::internal::rules::{Effect, LineMask, MaskedText};
 use crate::internal::text::lines::{as_slices, intern};
-use crate::internal::text::words::Grain;
+use crate::internal::text::words::{Grain, line_end_len};
 
 /// A line, and what of it is masked.
 #[derive(Clone, Debug)]
@@ -44,30 +44,43 @@ pub fn carry_over(before: Side<'_, '_>, after: Side<'_, '_>, stays: impl Fn(Effe
     let rules = before.0.file_rules().rules();
     let case_stays = before.0.file_rules().case_effect().is_none_or(&stays);
     let mut carried = Vec::with_capacity(text_after.len());
-    let mut of_before = b.tokens(before.1).into_iter();
+    let mut of_before = b.tokens(before.1).into_iter().peekable();
     // What stands before the next piece that both lines have: of that, what does not count stays.
-    let mut up_to_the_next = |carried: &mut Vec<u8>| {
-        for token in of_before.by_ref() {
-            match token {
-                Token::HiddenStretch(range, rule) if stays(rules[rule].effect()) => carried.extend(&text_before[range]),
-                Token::HiddenStretch(..) | Token::Changed(_) => {}
-                Token::Equal(range) => return Some(range),
+    let keep_asides = |of_before: &mut std::iter::Peekable<std::vec::IntoIter<Token>>, carried: &mut Vec<u8>| {
+        while let Some(token) = of_before.next_if(|token| !matches!(token, Token::Equal(_))) {
+            if let Token::HiddenStretch(range, rule) = token
+                && stays(rules[rule].effect())
+            {
+                carried.extend(&text_before[range]);
             }
         }
-        None
     };
+    let content_after = text_after.len() - line_end_len(&text_after);
     for token in a.tokens(after.1) {
         match token {
-            Token::HiddenStretch(_, rule) if stays(rules[rule].effect()) => {}
-            Token::HiddenStretch(range, _) | Token::Changed(range) => carried.extend(&text_after[range]),
-            Token::Equal(range) => match up_to_the_next(&mut carried) {
-                Some(before) if case_stays => carried.extend(&text_before[before]),
-                _ => carried.extend(&text_after[range]),
-            },
+            Token::HiddenStretch(_, rule) if stays(rules[rule].effect()) => keep_asides(&mut of_before, &mut carried),
+            Token::HiddenStretch(range, _) | Token::Changed(range) => {
+                // Nothing of the line comes behind its end.
+                if range.start >= content_after {
+                    keep_asides(&mut of_before, &mut carried);
+                }
+                carried.extend(&text_after[range]);
+            }
+            Token::Equal(range) => {
+                keep_asides(&mut of_before, &mut carried);
+                match of_before.next() {
+                    Some(Token::Equal(before)) if case_stays => carried.extend(&text_before[before]),
+                    _ => carried.extend(&text_after[range]),
+                }
+            }
         }
     }
-    while let Some(range) = up_to_the_next(&mut carried) {
-        carried.extend(&text_before[range]);
+    for token in of_before {
+        match token {
+            Token::HiddenStretch(range, rule) if stays(rules[rule].effect()) => carried.extend(&text_before[range]),
+            Token::Equal(range) => carried.extend(&text_before[range]),
+            Token::HiddenStretch(..) | Token::Changed(_) => {}
+        }
     }
     carried
 }

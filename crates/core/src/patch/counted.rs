@@ -34,25 +34,52 @@ pub struct CountedText {
 /// ```
 pub fn counted_text(before: &MaskedText<'_>, after: &MaskedText<'_>, counted_only: bool) -> CountedText {
     let stays = |effect: Effect| effect == Effect::Ignore || counted_only;
-    let mut wanted = Vec::with_capacity(before.text().len());
-    let mut at = 0;
     let alignment = align_masked(before, after, &Bounds::default());
-    for edit in alignment.edits {
-        wanted.extend_from_slice(&before.text()[at..edit.before.bytes.start]);
-        let kept = match edit.verdict {
-            Verdict::Counted => true,
-            Verdict::Muted => !counted_only,
-            Verdict::Ignored => false,
-        };
-        if kept {
-            carry((before, &edit.before), (after, &edit.after), &stays, &mut wanted);
-        } else {
-            wanted.extend_from_slice(&before.text()[edit.before.bytes.clone()]);
+    let carried = |how: &mut dyn FnMut(&Edit, &mut Vec<u8>)| {
+        let mut wanted = Vec::with_capacity(before.text().len());
+        let mut at = 0;
+        for edit in &alignment.edits {
+            wanted.extend_from_slice(&before.text()[at..edit.before.bytes.start]);
+            let kept = match edit.verdict {
+                Verdict::Counted => true,
+                Verdict::Muted => !counted_only,
+                Verdict::Ignored => false,
+            };
+            if kept {
+                how(edit, &mut wanted);
+            } else {
+                wanted.extend_from_slice(&before.text()[edit.before.bytes.clone()]);
+            }
+            at = edit.before.bytes.end;
         }
-        at = edit.before.bytes.end;
+        wanted.extend_from_slice(&before.text()[at..]);
+        wanted
+    };
+    let by_words =
+        &mut |edit: &Edit, wanted: &mut Vec<u8>| carry((before, &edit.before), (after, &edit.after), &stays, wanted);
+    let by_lines = &mut |edit: &Edit, wanted: &mut Vec<u8>| {
+        wanted.extend_from_slice(&after.text()[edit.after.bytes.clone()]);
+    };
+    // What does not count stays as it is, as long as nothing that counts is lost by it: where text ends without a line end, or a word means more
+    // at the start of a line, it may be.
+    let mut wanted = carried(by_words);
+    if !is_equal(&wanted, after) {
+        wanted = carried(by_lines);
     }
-    wanted.extend_from_slice(&before.text()[at..]);
+    if !is_equal(&wanted, after) {
+        wanted = after.text().to_vec();
+    }
     CountedText { text: wanted, account: alignment.account }
+}
+
+/// Whether nothing that counts differs between a text and another under its rules.
+fn is_equal(text: &[u8], other: &MaskedText<'_>) -> bool {
+    if other.file_rules().is_clear() {
+        return true;
+    }
+    let text = MaskedText::new(text, other.file_rules()).before();
+    let counts = |edit: &Edit| edit.verdict == Verdict::Counted;
+    !align_masked(&text, other, &Bounds::default()).edits.iter().any(counts)
 }
 
 /// Carries one edit out. Where lines are broken stays as it is before, unless that is carried too.
@@ -85,9 +112,7 @@ fn carry(
                 piece.extend_from_slice(&before.text()[at..b.bytes.end]);
                 // A word at the start of a line may mean more there, as a bullet does.
                 let new = &after.text()[a.bytes];
-                let (one, other) = (MaskedText::new(&piece[..], rules), MaskedText::new(new, rules));
-                let counts = |edit: &Edit| edit.verdict == Verdict::Counted;
-                let is_right = !align_masked(&one, &other, &Bounds::default()).edits.iter().any(counts);
+                let is_right = is_equal(&piece, &MaskedText::new(new, rules));
                 wanted.extend_from_slice(if is_right { &piece } else { new });
             }
         }

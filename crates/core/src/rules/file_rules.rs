@@ -3,7 +3,7 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use regex::bytes::Regex;
+use regex::bytes::{Regex, RegexBuilder};
 
 use super::comments::comments;
 use super::languages::Syntax;
@@ -58,7 +58,24 @@ impl FileRules {
             }
         }
         file_rules.rules = rules;
+        if file_rules.case.is_some() {
+            file_rules.forget_case();
+        }
         file_rules
+    }
+
+    /// Where capital and small letters are the same, they are so for what is looked for too.
+    fn forget_case(&mut self) {
+        for (_, matcher) in &mut self.matchers {
+            match matcher {
+                Matcher::Pattern(regex) => *regex = in_any_case(regex, false),
+                Matcher::Rename(rename) => rename.forget_case(),
+                Matcher::Value(_) | Matcher::Characters(_) => {}
+            }
+        }
+        for (_, regex) in &mut self.long {
+            *regex = in_any_case(regex, true);
+        }
     }
 
     fn take(&mut self, index: usize, what: &What) {
@@ -185,7 +202,7 @@ impl FileRules {
         let blank = last_counted(content, &spans).is_none();
         let mut mask = LineMask::default();
         if blank {
-            let by_blank = self.blank_lines.filter(|_| content.iter().all(u8::is_ascii_whitespace));
+            let by_blank = self.blank_lines.filter(|_| is_blank(content));
             mask.gone = by_blank.or(taken);
             let ignored = |rule: &usize| self.effect(*rule) == Effect::Ignore;
             // Without what is muted, is it still excluded?
@@ -322,6 +339,12 @@ impl FileRules {
     }
 }
 
+/// The same regular expression for letters of any case; itself where that is too large.
+fn in_any_case(regex: &Regex, over_lines: bool) -> Regex {
+    let built = RegexBuilder::new(regex.as_str()).case_insensitive(true).multi_line(over_lines).build();
+    built.unwrap_or_else(|_| regex.clone())
+}
+
 /// A comment with the blanks that belong to it: those before one that ends its line, and those behind one that a blank precedes.
 fn with_blanks(text: &[u8], comment: Range<usize>) -> Range<usize> {
     let blank = |byte: &&u8| matches!(byte, b' ' | b'\t');
@@ -408,6 +431,19 @@ fn counted_between(range: Range<usize>, spans: &[MaskedSpan]) -> usize {
     let from = spans.partition_point(|span| span.range.start < range.start);
     let inside = spans[from..].iter().take_while(|span| span.range.end <= range.end);
     range.len() - inside.map(|span| span.range.len()).sum::<usize>()
+}
+
+/// Whether a text is white space, by Unicode, from end to end.
+fn is_blank(content: &[u8]) -> bool {
+    let mut at = 0;
+    while at < content.len() {
+        let (is_space, length) = character(&content[at..]);
+        if !is_space {
+            return false;
+        }
+        at += length;
+    }
+    true
 }
 
 /// Whether a byte is white space of ASCII.

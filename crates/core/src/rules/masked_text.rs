@@ -253,15 +253,21 @@ fn without(line: &[u8], mask: &LineMask) -> Vec<u8> {
     left
 }
 
-/// Text in small letters, by Unicode. Capital letters are taken first, so that letters with several small forms agree.
+/// Text in small letters, by Unicode. Capital letters are taken in between, so that letters with several small forms agree; the `ı` without a dot
+/// is a letter of its own.
 pub(crate) fn folded(text: &[u8]) -> Vec<u8> {
     if text.is_ascii() {
         return text.to_ascii_lowercase();
     }
     let mut result = Vec::with_capacity(text.len());
     for chunk in text.utf8_chunks() {
-        for c in chunk.valid().chars().flat_map(char::to_uppercase).flat_map(char::to_lowercase) {
-            result.extend_from_slice(c.encode_utf8(&mut [0; 4]).as_bytes());
+        for letter in chunk.valid().chars() {
+            let mut add = |c: char| result.extend_from_slice(c.encode_utf8(&mut [0; 4]).as_bytes());
+            if letter == 'ı' {
+                add(letter);
+            } else {
+                letter.to_lowercase().flat_map(char::to_uppercase).flat_map(char::to_lowercase).for_each(add);
+            }
         }
         result.extend_from_slice(chunk.invalid());
     }

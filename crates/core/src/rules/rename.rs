@@ -1,5 +1,6 @@
 //! A rename: whole words that are called one thing before and another after.
 
+use std::borrow::Cow;
 use std::ops::Range;
 use std::sync::Arc;
 
@@ -10,6 +11,8 @@ use memchr::memmem;
 pub struct Rename {
     old: Arc<[u8]>,
     new: Arc<[u8]>,
+    /// Whether capital and small letters of ASCII are the same.
+    any_case: bool,
 }
 
 impl Rename {
@@ -32,8 +35,11 @@ impl Rename {
         }
         let [old, new] = <[String; 2]>::try_from(names).ok()?;
         let is_name = |name: &str| !name.trim().is_empty() && !name.contains('\n');
-        (is_name(&old) && is_name(&new) && old != new)
-            .then(|| Self { old: old.as_bytes().into(), new: new.as_bytes().into() })
+        (is_name(&old) && is_name(&new) && old != new).then(|| Self {
+            old: old.as_bytes().into(),
+            new: new.as_bytes().into(),
+            any_case: false,
+        })
     }
 
     /// How a rename is written, if it can be one: names go over no line end, and stand as whole words.
@@ -52,6 +58,17 @@ impl Rename {
         text.first().is_some_and(|byte| is_word(*byte)) && text.last().is_some_and(|byte| is_word(*byte))
     }
 
+    /// Finds the names in capital and in small letters.
+    pub(super) fn forget_case(&mut self) {
+        (self.old, self.new) = (self.old.to_ascii_lowercase().into(), self.new.to_ascii_lowercase().into());
+        self.any_case = true;
+    }
+
+    /// A line as the names are looked for in it.
+    fn looked_through<'l>(&self, line: &'l [u8]) -> Cow<'l, [u8]> {
+        if self.any_case { Cow::Owned(line.to_ascii_lowercase()) } else { Cow::Borrowed(line) }
+    }
+
     /// What stands for the name on either side: the new one.
     pub(super) fn stands_for(&self) -> &Arc<[u8]> {
         &self.new
@@ -59,7 +76,7 @@ impl Rename {
 
     /// A text with the new name wherever it has the old one; nothing where it has none.
     pub(super) fn applied(&self, text: &[u8]) -> Option<Vec<u8>> {
-        let found = occurrences(text, &self.old);
+        let found = occurrences(&self.looked_through(text), &self.old);
         let last = found.last()?.end;
         let mut renamed = Vec::with_capacity(text.len());
         let mut at = 0;
@@ -74,6 +91,7 @@ impl Rename {
 
     /// Where a line has either name, as whole words, in order. Where one is a part of the other, the longer is meant.
     pub(super) fn find(&self, line: &[u8]) -> Vec<Range<usize>> {
+        let line = &self.looked_through(line);
         let (old, new) = (occurrences(line, &self.old), occurrences(line, &self.new));
         let (mut found, mut others) = if self.old.len() > self.new.len() { (old, new) } else { (new, old) };
         let mut at = 0;
@@ -90,7 +108,7 @@ impl Rename {
 
     /// Whether names that stand in the same place are renamed the other way round.
     pub(super) fn is_reversed(&self, before: &[u8], after: &[u8]) -> bool {
-        *before == *self.new && *after == *self.old
+        *self.looked_through(before) == *self.new && *self.looked_through(after) == *self.old
     }
 }
 

@@ -20,7 +20,7 @@ pub enum Value {
     HexAddress,
 }
 
-const TIMESTAMP: &str = r"(?x)
+const TIMESTAMP: &str = r"(?xi)
     \d{4}[-/.]\d{2}[-/.]\d{2} [T\x20_] \d{2}:\d{2} (:\d{2}([.,]\d{1,9})?)? (\x20?(Z|UTC|[+-]\d{2}:?\d{2}))?
   | \d{8}T\d{4,6} (\.\d{1,9})? Z?
   | ((Mon|Tue|Wed|Thu|Fri|Sat|Sun),?\x20)? \d{1,2}[/\x20-](Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec)[/\x20-]\d{4}
@@ -93,11 +93,10 @@ impl Value {
             Self::Timestamp => {
                 let is_clock = found.get(..3).is_some_and(|head| head.contains(&b':'));
                 // A clock by itself is none inside an address, a ratio or a name.
-                let stands = !is_clock
-                    || !before.is_some_and(|byte| b":.-/@#".contains(&byte))
-                        && !(after.is_some_and(|byte| b":./-@".contains(&byte)) && is_joined(behind))
-                        && !is_joined(after)
-                        && is_time_of_day(found);
+                let is_inside = before.is_some_and(|byte| b":.-/@#".contains(&byte))
+                    || after.is_some_and(|byte| b":./-@".contains(&byte)) && is_joined(behind)
+                    || is_joined(after);
+                let stands = !is_clock || !is_inside && is_time_of_day(found);
                 !is_word(before) && !after.is_some_and(|byte| byte.is_ascii_digit()) && stands
             }
             Self::Uuid => {

@@ -20,5 +20,6 @@ mod support;
 mod syncing;
 mod taking;
 mod trees;
+mod verdicts;
 mod words_and_pairs;
 mod work;

@@ -100,8 +100,11 @@ fn each_degree_of_white_space_does_what_its_name_says() {
 
 #[test]
 fn the_other_rules_do_what_their_names_say() {
+    assert!(!equal("case", "ı", "i"), "a letter of its own");
     let same = [
         ("case", "Ebbe ÜBER Straße ΣΑΣ", "ebbe über STRASSE σας"),
+        ("case", "Stra\u{1e9e}e", "straße"),
+        ("blank-lines", "a\n\u{a0}\u{2003}\nb", "a\nb"),
         ("trailing-punctuation", "a = 1;\nb,\n", "a = 1\nb\n"),
         ("trailing-punctuation", "commit\n;\n", "commit\n"),
         ("trailing-punctuation", "a; \n", "a \n"),
