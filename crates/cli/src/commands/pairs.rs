@@ -26,7 +26,7 @@ impl Trees {
             Err(problem) => return then(Body::Nothing(format!("cannot be read: {problem}"))),
         };
         let (before, after) = texts.bytes();
-        let mut comparison = kinds::compare(&pair.path, (before, after), &self.contents);
+        let mut comparison = kinds::compare_named((pair.path_before(), &pair.path), (before, after), &self.contents);
         comparison.tell_moved_blocks(&pair.moved_blocks);
         let mut notes = Vec::new();
         if let Some(from) = &pair.moved_from {

@@ -33,7 +33,8 @@ impl Sides {
 
     /// Compares the files.
     pub(super) fn compare(&self, contents: &ContentOptions) -> Comparison<'_> {
-        kinds::compare(self.type_name().as_bytes(), (&self.before, &self.after), contents)
+        let names = (self.type_name_before().as_bytes(), self.type_name().as_bytes());
+        kinds::compare_named(names, (&self.before, &self.after), contents)
     }
 
     /// What stands above the comparison.
@@ -46,6 +47,11 @@ impl Sides {
     pub(super) fn metadata(&self) -> (SideMetadata, SideMetadata) {
         let of = |content: &Content| SideMetadata { size: content.len() as u64, modified: content.modified() };
         (of(&self.before), of(&self.after))
+    }
+
+    /// The name by which rules know the file before.
+    fn type_name_before(&self) -> &str {
+        if self.names.name.is_empty() { &self.names.labels.before } else { &self.names.name }
     }
 
     /// The name by which rules, sections and syntax know the file.

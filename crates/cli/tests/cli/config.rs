@@ -242,3 +242,21 @@ fn a_rename_of_the_configuration_holds_like_one_of_the_command_line() {
     let listed = folder.run(&["rules"]);
     assert!(listed.out.contains(r"ignores renamed:a\=b\, c=sensor"), "{}", listed.out);
 }
+
+#[test]
+fn a_rule_for_some_files_holds_when_either_name_fits_and_each_is_read_by_its_own() {
+    let folder = Folder::with(&[
+        ("tideline.toml", "[[rule]]\nname = \"clock\"\nfiles = [\"*.log\"]\nmatch = '^\\d+ '\neffect = \"ignore\"\n"),
+        ("a.log", "1 low\n"),
+        ("b.txt", "2 low\n"),
+        ("c.py", "low # one\n"),
+        ("d.sql", "low -- two\n"),
+    ]);
+    for sides in [["a.log", "b.txt"], ["b.txt", "a.log"]] {
+        assert_eq!(folder.run(&sides).status, Some(0), "{sides:?}");
+    }
+    for sides in [["c.py", "d.sql"], ["d.sql", "c.py"]] {
+        assert_eq!(folder.run(&[sides[0], sides[1], "--ignore", "comments"]).status, Some(0), "{sides:?}");
+        assert_eq!(folder.run(&sides).status, Some(1), "{sides:?}");
+    }
+}

@@ -52,11 +52,21 @@ pub struct BytesPair<'b> {
 /// assert_eq!(comparison.extent().counted, 1);
 /// ```
 pub fn compare<'b>(path: &[u8], bytes: (&'b [u8], &'b [u8]), options: &ContentOptions) -> Comparison<'b> {
+    compare_named((path, path), bytes, options)
+}
+
+/// The same of two files with paths of their own: rules hold if they hold for either, and each is read by its own name. How they are compared goes
+/// by the path after.
+pub fn compare_named<'b>(
+    (path_before, path): (&[u8], &[u8]),
+    bytes: (&'b [u8], &'b [u8]),
+    options: &ContentOptions,
+) -> Comparison<'b> {
     let Some((before, after, encodings)) = read_texts(path, bytes, options) else {
         return Comparison::Bytes(BytesPair { before: bytes.0, after: bytes.1 });
     };
-    let file_rules = options.file_rules(path);
-    let (before, after) = MaskedText::both((before, after), &file_rules);
+    let (of_before, of_after) = options.file_rules_of_both(path_before, path);
+    let (before, after) = MaskedText::both((before, &of_before), (after, &of_after));
     let (before, after) = options.text_options().prepared(before, after);
     let found = compare_masked(&before, &after, options.text_options());
     Comparison::Text(Box::new(TextPair { before, after, encodings, found }))

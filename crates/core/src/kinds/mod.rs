@@ -7,6 +7,6 @@ mod options;
 mod read;
 pub mod text;
 
-pub use comparison::{BytesPair, Comparison, TextPair, compare};
+pub use comparison::{BytesPair, Comparison, TextPair, compare, compare_named};
 pub use options::{Assignment, ContentOptions};
 pub use read::{Read, read};

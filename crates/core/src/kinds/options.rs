@@ -67,6 +67,11 @@ impl ContentOptions {
         self.rules.file_rules(path)
     }
 
+    /// The rules that hold for two files: those that hold for either.
+    pub fn file_rules_of_both(&self, before: &[u8], after: &[u8]) -> (Arc<FileRules>, Arc<FileRules>) {
+        self.rules.file_rules_of_both(before, after)
+    }
+
     /// The encodings that hold for a file, and whether it is to be taken for bytes whatever it holds.
     pub(super) fn reading_of(&self, path: &[u8]) -> (WantedEncodings, bool) {
         let assigned = self.assignments.iter().find(|assigned| assigned.files.fit(path));

@@ -18,6 +18,8 @@ pub struct FileRules {
     /// Those that ignore stand first.
     rules: Vec<Arc<Rule>>,
     syntax: Option<&'static Syntax>,
+    /// Whether the other file of the pair is of another language.
+    differs_in_language: bool,
     pub(super) case: Option<usize>,
     comments: Option<usize>,
     blank_lines: Option<usize>,
@@ -115,9 +117,21 @@ impl FileRules {
         self.rules.is_empty()
     }
 
-    /// Whether a line is read alike wherever it stands: no rule looks beyond a line.
+    /// Whether a line is read alike wherever it stands, and in whichever of two files: no rule looks beyond a line.
     pub fn is_local(&self) -> bool {
-        self.long.is_empty() && (self.comments.is_none() || self.syntax.is_none())
+        self.long.is_empty() && (self.comments.is_none() || self.syntax.is_none() && !self.differs_in_language)
+    }
+
+    /// The same for a file that is compared with one of another language.
+    pub(super) fn beside_another_language(mut self) -> Self {
+        self.differs_in_language = true;
+        self
+    }
+
+    /// Whether files of two names have comments of the same language.
+    pub(super) fn reads_alike(one: &[u8], other: &[u8]) -> bool {
+        let language = |path: &[u8]| Syntax::of(&String::from_utf8_lossy(path)).map(|syntax| syntax as *const Syntax);
+        one == other || language(one) == language(other)
     }
 
     /// The rules, those that ignore first.

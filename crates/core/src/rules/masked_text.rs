@@ -42,16 +42,16 @@ impl<'t> MaskedText<'t> {
         }
     }
 
-    /// Two texts under the same rules.
+    /// Two texts under the same rules, which may read each in its own language.
     pub fn both<'u>(
-        (before, after): (Cow<'t, [u8]>, Cow<'u, [u8]>),
-        file_rules: &Arc<FileRules>,
+        (before, of_before): (Cow<'t, [u8]>, &Arc<FileRules>),
+        (after, of_after): (Cow<'u, [u8]>, &Arc<FileRules>),
     ) -> (Self, MaskedText<'u>) {
         const WORTH_A_THREAD: usize = 1 << 18;
-        if before.len() + after.len() < WORTH_A_THREAD || file_rules.is_local() {
-            return (Self::new(before, file_rules).before(), MaskedText::new(after, file_rules));
+        if before.len() + after.len() < WORTH_A_THREAD || of_before.is_local() {
+            return (Self::new(before, of_before).before(), MaskedText::new(after, of_after));
         }
-        rayon::join(|| Self::new(before, file_rules).before(), || MaskedText::new(after, file_rules))
+        rayon::join(|| Self::new(before, of_before).before(), || MaskedText::new(after, of_after))
     }
 
     /// The same as the text before.

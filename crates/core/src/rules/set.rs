@@ -37,14 +37,26 @@ impl Rules {
 
     /// The rules that hold for a file, ready to be looked through.
     pub fn file_rules(&self, path: &[u8]) -> Arc<FileRules> {
+        self.file_rules_of_both(path, path).1
+    }
+
+    /// The rules that hold for two files: those that hold for either. Each is read by its own name.
+    pub fn file_rules_of_both(&self, before: &[u8], after: &[u8]) -> (Arc<FileRules>, Arc<FileRules>) {
         if self.rules.is_empty() {
-            return Arc::default();
+            return (Arc::default(), Arc::default());
         }
-        let left_out = |rule: &Rule| {
+        let left_out = |rule: &Rule, path: &[u8]| {
             let choice = self.choices.iter().find(|(files, _)| files.fit(path));
             choice.is_some_and(|(_, out)| out.iter().any(|name| name == rule.name()))
         };
-        let holding = self.rules.iter().filter(|rule| rule.holds_for(path) && !left_out(rule));
-        Arc::new(FileRules::new(holding.cloned().collect(), &String::from_utf8_lossy(path)))
+        let holds = |rule: &Rule, path: &[u8]| rule.holds_for(path) && !left_out(rule, path);
+        let holding = self.rules.iter().filter(|rule| holds(rule, before) || before != after && holds(rule, after));
+        let holding: Vec<Arc<Rule>> = holding.cloned().collect();
+        let of = |path: &[u8]| FileRules::new(holding.clone(), &String::from_utf8_lossy(path));
+        if FileRules::reads_alike(before, after) {
+            let both = Arc::new(of(after));
+            return (Arc::clone(&both), both);
+        }
+        (Arc::new(of(before).beside_another_language()), Arc::new(of(after).beside_another_language()))
     }
 }

@@ -189,7 +189,7 @@ impl BothTrees<'_> {
         if texts.bytes().0 == texts.bytes().1 {
             return Ok(Measured::default());
         }
-        let comparison = kinds::compare(&pair.path, texts.bytes(), &self.options.contents);
+        let comparison = kinds::compare_named((pair.path_before(), &pair.path), texts.bytes(), &self.options.contents);
         let made = inspect.map_or_else(Vec::new, |inspect| inspect(pair, &comparison));
         let (edits, lines) = match &comparison {
             Comparison::Text(texts) => {
@@ -229,7 +229,8 @@ impl BothTrees<'_> {
         let Ok(texts) = pair_texts(Some((self.before, pair.path_before())), Some((self.after, &pair.path))) else {
             return Vec::new();
         };
-        let mut comparison = kinds::compare(&pair.path, texts.bytes(), &self.options.contents);
+        let mut comparison =
+            kinds::compare_named((pair.path_before(), &pair.path), texts.bytes(), &self.options.contents);
         comparison.tell_moved_blocks(&pair.moved_blocks);
         inspect(pair, &comparison)
     }
