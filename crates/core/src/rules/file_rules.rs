@@ -231,7 +231,13 @@ impl FileRules {
             spans.push(MaskedSpan { range: content.len()..content.len() + 1, rule, stands_for: StandsFor::NOTHING });
         }
         if let (Some(rule), 0) = (self.final_newline, end) {
-            let stands_for = if self.line_ends.is_some() { b"\n" } else { line_end };
+            // A carriage return at the end is text, and no half of a line end.
+            let is_return = content.ends_with(b"\r") && spans.last().is_none_or(|span| span.range.end < content.len());
+            let stands_for: &[u8] = match self.line_ends {
+                _ if is_return => b"\0\n",
+                Some(_) => b"\n",
+                None => line_end,
+            };
             spans.push(MaskedSpan { range: line.len()..line.len(), rule, stands_for: StandsFor::Fixed(stands_for) });
         }
         mask.spans = spans;

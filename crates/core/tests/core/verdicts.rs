@@ -101,3 +101,12 @@ proptest! {
         prop_assert!(wanted != before || !compared(&before, &after, &rules).differs(), "a patch of a difference is not empty");
     }
 }
+
+#[test]
+fn a_carriage_return_at_the_end_of_a_text_is_no_half_of_a_line_end() {
+    let (before, after) = ("  \u{df}Az;\r", "  \u{df}Az;\r\n");
+    for more in ["", ",trailing-space", ",edge-space,case"] {
+        let rules = file_rules("", &format!("final-newline{more}"), "x.txt");
+        assert!(compared(before, after, &rules).differs(), "final-newline{more}");
+    }
+}
