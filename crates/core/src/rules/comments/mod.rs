@@ -12,6 +12,7 @@ mod jsx;
 mod make;
 mod markup;
 mod perl;
+mod raw_quotes;
 mod ruby;
 mod scan;
 mod shell;
