@@ -149,6 +149,23 @@ pub(super) fn giant_line(folder: &Path, bytes: usize) -> Result<Pair> {
     Ok(pair)
 }
 
+/// A program of about so many bytes with comments, quoted text and numbers, and one with so many of its lines edited.
+pub(super) fn source(folder: &Path, bytes: usize, edits: usize) -> Result<Pair> {
+    let pair = (folder.join("before.rs"), folder.join("after.rs"));
+    let line = |n: usize| match n % 5 {
+        0 => format!("// Step {n} of the reading, with a \"quote\" in it.\n"),
+        1 => format!("fn step_{n}(level: f64) -> f64 {{\n"),
+        2 => format!("    let name = \"gauge {n} // not a comment\"; /* inside */\n"),
+        3 => format!("    level * {}.{} + offset({n}, 'x')\n", n % 97, n % 13),
+        _ => "}\n".to_owned(),
+    };
+    let lines = bytes / 43;
+    let every = lines / edits;
+    write(&pair.0, (0..lines).map(line))?;
+    write(&pair.1, (0..lines).map(|n| if n % every == 3 { format!("edited {n}\n") } else { line(n) }))?;
+    Ok(pair)
+}
+
 /// Text of so many words, wrapped at another width, with an edit in 5,000 words.
 pub(super) fn wrapped(folder: &Path, words: usize) -> Result<Pair> {
     let pair = paths(folder, "wrapped");

@@ -30,10 +30,11 @@ pub(crate) fn run(only: Option<&str>, quick: bool, pairs: &[PathBuf]) -> Result<
         scale: if quick { 10 } else { 1 },
     };
     println!("{:<44} {:>10} {:>10} {:>8} {:>10}", "work", "tideline", "reference", "ratio", "target");
-    let rows: [(&str, Row); 19] = [
+    let rows: [(&str, Row); 20] = [
         ("tiny", Bench::tiny),
         ("logs", Bench::logs),
         ("muted-clocks", Bench::muted_clocks),
+        ("rules", Bench::rules),
         ("unrelated", Bench::unrelated),
         ("doubled", Bench::doubled),
         ("giant-line", Bench::giant_line),
@@ -114,6 +115,20 @@ impl Bench {
         let times = best(2, &[muted(&pair), reference])?;
         let ratio = times[0].seconds / times[1].seconds;
         row("the same, every line with another clock", times[0].seconds, times[1].seconds, ratio, "-", true);
+        Ok(())
+    }
+
+    /// What each rule costs on a program of 20 MB.
+    fn rules(&self) -> Result<()> {
+        let (before, after) = inputs::source(&self.folder, 20_000_000 / self.scale, 1000 / self.scale)?;
+        let paths = [before.display().to_string(), after.display().to_string()];
+        for rule in ["comments", "numbers", "timestamps", "space-amount", "case", "line-breaks"] {
+            let ruled = Run::new(&[&self.program, "compare", "--mute", rule, &paths[0], &paths[1]]);
+            let times = best(5, &[ruled, self.compare(&before, &after)])?;
+            let ratio = times[0].seconds / times[1].seconds;
+            let title = format!("a program of 20 MB, --mute {rule}, to without");
+            row(&title, times[0].seconds, times[1].seconds, ratio, "2.0", ratio <= 2.0);
+        }
         Ok(())
     }
 
