@@ -11,7 +11,7 @@ use super::stretch_lines::StretchLines;
 use super::{Bounds, Edit};
 use crate::internal::model::Span;
 use crate::internal::rules::{LineMask, MaskedText, Verdict};
-use crate::internal::text::bytes::{equal_lines, line_end};
+use crate::internal::text::bytes::line_end;
 use crate::internal::text::lines::{as_slices, intern};
 
 /// What differs in a part of two texts.
@@ -177,7 +177,7 @@ pub(super) fn matching(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>) -> Fou
     }
     let (mut b, mut a) = (before.clone(), after.clone());
     loop {
-        let equal = equal_lines(b.text(), a.text());
+        let equal = b.masked.equal_lines(&b.bytes, (a.masked, &a.bytes));
         for side in [&mut b, &mut a] {
             side.bytes.start += equal.bytes;
             side.line += equal.lines;

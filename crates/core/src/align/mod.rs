@@ -42,7 +42,7 @@ pub(crate) use bounds::{LARGEST_BLOCK_SEARCH, LARGEST_INSIDE};
 pub use edit::{Alignment, Edit};
 
 use crate::internal::rules::{Account, MaskedText};
-use crate::internal::text::bytes::{equal_lines, equal_tail};
+use crate::internal::text::bytes::equal_tail;
 use classify::Found;
 pub(crate) use holds::Holds;
 use region::region;
@@ -94,7 +94,7 @@ pub fn align_masked(before: &MaskedText<'_>, after: &MaskedText<'_>, bounds: &Bo
 fn between(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>, bounds: &Bounds) -> Found {
     // Equal bytes are equal under every rule that looks at a line alone.
     let local = before.masked.file_rules().is_local();
-    let head = if local { equal_lines(before.text(), after.text()) } else { equal_lines(b"", b"") };
+    let head = before.masked.equal_lines(&before.bytes, (after.masked, &after.bytes));
     let tail = if local { equal_tail(&before.text()[head.bytes..], &after.text()[head.bytes..]) } else { 0 };
     let (b, a) = (before.without(head, tail), after.without(head, tail));
     if b.text() > a.text() { middle(&a, &b, bounds).mirrored() } else { middle(&b, &a, bounds) }
@@ -105,7 +105,7 @@ fn middle(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>, bounds: &Bounds) ->
     if before.bytes.is_empty() && after.bytes.is_empty() {
         return Found::default();
     }
-    if !before.masked.file_rules().is_local() || !bounds.walks(before.bytes.len() + after.bytes.len()) {
+    if !bounds.walks(before.bytes.len() + after.bytes.len()) {
         return region(before, after, bounds);
     }
     let islands = walk::islands(before, after, bounds);

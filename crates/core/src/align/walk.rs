@@ -141,7 +141,7 @@ pub(super) fn islands(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>, bounds:
 /// How far two texts go on alike from two places.
 fn alike(before: Side<'_, '_>, after: Side<'_, '_>, mut b: Place, mut a: Place) -> (Place, Place) {
     loop {
-        let equal = equal_lines(before.rest(b.byte), after.rest(a.byte));
+        let equal = before.masked.equal_lines(&(b.byte..before.end), (after.masked, &(a.byte..after.end)));
         for place in [&mut b, &mut a] {
             place.byte += equal.bytes;
             place.line += equal.lines;

@@ -6,7 +6,7 @@ use std::sync::{Arc, OnceLock};
 
 use super::mask::LineMask;
 use super::{Effect, FileRules, Verdict};
-use crate::internal::text::bytes::{line_end, lines_below};
+use crate::internal::text::bytes::{EqualLines, count_lines, equal_lines, line_end, line_start, lines_below};
 
 /// A text and the rules that hold for it.
 #[derive(Clone, Debug)]
@@ -143,6 +143,51 @@ impl<'t> MaskedText<'t> {
             }
         }
         self.file_rules.mask_of(&self.text[line], spans, self.line_end)
+    }
+
+    /// How many lines two stretches have in common at their starts: with equal bytes, and read alike by the rules that look beyond a line.
+    pub(crate) fn equal_lines(
+        &self,
+        own: &Range<usize>,
+        (masked, other): (&MaskedText<'_>, &Range<usize>),
+    ) -> EqualLines {
+        let equal = equal_lines(&self.text[own.clone()], &masked.text[other.clone()]);
+        let alike = self.read_alike((own.start, masked, other.start), equal.bytes);
+        if alike >= equal.bytes {
+            return equal;
+        }
+        let bytes = line_start(&self.text[own.clone()], alike);
+        EqualLines { bytes, lines: count_lines(&self.text[own.start..own.start + bytes]) }
+    }
+
+    /// Up to how many bytes the rules that look beyond a line read two places alike, of so many.
+    fn read_alike(&self, (own, masked, other): (usize, &MaskedText<'_>, usize), bytes: usize) -> usize {
+        if self.spans.len() != masked.spans.len() {
+            return 0;
+        }
+        let mut alike = bytes;
+        for ((_, one), (_, two)) in self.spans.iter().zip(&masked.spans) {
+            // What of a span lies behind a place, counted from there.
+            fn behind(spans: &[Range<usize>], at: usize) -> impl Iterator<Item = Range<usize>> + '_ {
+                let from = spans.partition_point(|span| span.end <= at);
+                spans[from..].iter().map(move |span| span.start.saturating_sub(at)..span.end - at)
+            }
+            let (mut one, mut two) = (behind(one, own), behind(two, other));
+            loop {
+                let (b, a) = (one.next(), two.next());
+                if b == a && b.as_ref().is_none_or(|span| span.end < alike) {
+                    if b.is_none() {
+                        break;
+                    }
+                    continue;
+                }
+                let start = |span: Option<Range<usize>>| span.map_or(usize::MAX, |span| span.start);
+                let differs_at = if b == a { usize::MAX } else { start(b).min(start(a)) };
+                alike = alike.min(differs_at);
+                break;
+            }
+        }
+        alike
     }
 
     /// What a line is compared by; `None` when it is excluded.

@@ -322,6 +322,32 @@ proptest! {
         prop_assert_eq!(whole.edits, walked.edits);
         prop_assert_eq!(whole.account, walked.account);
     }
+
+    /// Also where a comment begins or ends on one side alone, so that equal lines are not read alike.
+    #[test]
+    fn walking_knows_which_equal_lines_are_comments(opens in 0..300_usize, length in 1..300_usize, edited in 0..600_usize, mute in any::<bool>()) {
+        let line = |n: usize| if n % 7 == 3 { format!("level({n}); // reading {n}\n") } else { format!("level({n});\n") };
+        let before: String = (0..600).map(line).collect();
+        let after: String = (0..600)
+            .map(|n| match n {
+                n if n == opens => format!("/* {}", line(n)),
+                n if n == opens + length => format!("{} */\n", line(n).trim_end()),
+                n if n == edited => format!("edited({n}); // reading {n}\n"),
+                n => line(n),
+            })
+            .collect();
+        let rules = if mute { file_rules("", "comments", "x.c") } else { file_rules("comments", "", "x.c") };
+        let (b, a) = (MaskedText::new(before.as_bytes(), &rules), MaskedText::new(after.as_bytes(), &rules));
+        let (whole, walked) = (align_masked(&b, &a, &Bounds::default()), align_masked(&b, &a, &Bounds::default().walk_from(0)));
+        let told = |alignment: &tideline_core::internal::align::Alignment| -> (usize, usize) {
+            let of = |verdict: Verdict| alignment.edits.iter().filter(move |edit| edit.verdict == verdict);
+            let lines = |edit: &tideline_core::internal::align::Edit| edit.before.lines.len() + edit.after.lines.len();
+            (of(Verdict::Counted).map(lines).sum(), of(Verdict::Ignored).chain(of(Verdict::Muted)).map(lines).sum())
+        };
+        prop_assert_eq!(told(&whole), told(&walked));
+        prop_assert_eq!(whole.account, walked.account);
+        prop_assert_eq!(crate::support::carry_out(before.as_bytes(), after.as_bytes(), &walked.edits), after.as_bytes());
+    }
 }
 
 /// The table of examples in the documentation: rule, before, after, and whether they are equal.
