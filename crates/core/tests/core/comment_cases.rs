@@ -2,8 +2,9 @@
 //!
 //! Each is tried both ways: what the comments say can change under `comments`, and what stands outside of them cannot.
 
+use tideline_core::internal::align::work;
 use tideline_core::internal::kinds::text::{TextOptions, compare_masked};
-use tideline_core::internal::rules::{MaskedText, comments, languages::Syntax};
+use tideline_core::internal::rules::{MaskedText, comments, languages::SYNTAXES, languages::Syntax};
 
 use crate::rules::file_rules;
 
@@ -453,6 +454,21 @@ fn what_comments_say_does_not_count_and_all_else_does() {
                 other.replace_range(at..at + 4, "nine");
                 assert!(differs(&text, &other), "{name}: {text:?} and {other:?}");
             }
+        }
+    }
+}
+
+#[test]
+fn the_work_keeps_step_with_the_text_in_every_language() {
+    const HOSTILE: [&str; 30] = [
+        "<a b={", "${\"", "\"${", "#{\"", "((\n", "((", "$((", "${'", "<<A\n", "<<\"", "a: |", ": a", "[[", "/[", "/",
+        "r", "@\"", ";", "\\begin{", "\\url{", "%w[", "~s(", "{|", "(*", "<!--", "<a ", "$a$", "'", "`", "R\"(",
+    ];
+    for syntax in &SYNTAXES {
+        for token in HOSTILE {
+            let steps = |count: usize| work::counted(|| comments(token.repeat(count).as_bytes(), syntax)).1;
+            let (few, many) = (steps(2000), steps(8000));
+            assert!(many <= 6 * few + 200_000, "{} {token:?}: {few} steps, then {many}", syntax.name);
         }
     }
 }

@@ -6,6 +6,9 @@ use crate::internal::rules::languages::Syntax;
 /// What is no element is told within so many bytes; where it takes more, all that is left is text.
 const TOLD_WITHIN: usize = 1024;
 
+/// So often what looks like an element may be none.
+const MOST_FAILURES: usize = 1000;
+
 /// Steps over an element that begins here, if a value may stand. What does not close as an element does is none.
 pub(super) fn element(scan: &mut Scan<'_>, syntax: &Syntax, read: ReadCode, may_stand: bool) -> bool {
     let next = scan.peek(1);
@@ -15,7 +18,8 @@ pub(super) fn element(scan: &mut Scan<'_>, syntax: &Syntax, read: ReadCode, may_
     let (start, found) = (scan.at, scan.found.len());
     let mut closed = false;
     scan.nested(|scan| closed = is_closed_element(scan, syntax, read));
-    if !closed && scan.at - start > TOLD_WITHIN {
+    scan.failures += usize::from(!closed);
+    if !closed && (scan.at - start > TOLD_WITHIN || scan.failures > MOST_FAILURES) {
         scan.rest_is_text();
         return true;
     }

@@ -30,6 +30,7 @@ pub(super) fn makefile(scan: &mut Scan<'_>) {
 /// A line that is no recipe: a comment goes on as long as its lines end with a backslash.
 fn rule(scan: &mut Scan<'_>, end: usize) {
     let mut brackets = 0_usize;
+    let mut has_colon = false;
     while scan.at < end {
         match scan.peek(0) {
             b'\\' => scan.skip(2),
@@ -42,7 +43,11 @@ fn rule(scan: &mut Scan<'_>, end: usize) {
                 scan.skip(1);
             }
             // Behind a semicolon, the line of a rule is a recipe.
-            b';' if memchr::memchr(b':', scan.line_before()).is_some() => return scan.go(end),
+            b';' if has_colon => return scan.go(end),
+            b':' => {
+                has_colon = true;
+                scan.skip(1);
+            }
             b'#' if brackets == 0 => {
                 let mut last = end;
                 while last < scan.text.len() && is_continued(&scan.text[scan.at..last]) {

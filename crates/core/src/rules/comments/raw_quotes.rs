@@ -135,8 +135,9 @@ pub(super) fn here_string(scan: &mut Scan<'_>) -> bool {
         (b'`', _) => scan.skip(2),
         (b'$', b'#' | b'$' | b'?' | b'^') => scan.skip(2),
         (b'@', quote @ (b'"' | b'\'')) => {
-            let rest = &scan.text[scan.at + 2..scan.content_end().max(scan.at + 2)];
-            if !rest.trim_ascii().is_empty() {
+            let rest = &scan.rest()[2..];
+            let blanks = rest.iter().take_while(|byte| matches!(byte, b' ' | b'\t' | b'\r')).count();
+            if rest.get(blanks).is_some_and(|byte| *byte != b'\n') {
                 return false;
             }
             scan.skip_past(&[b'\n', quote, b'@']);

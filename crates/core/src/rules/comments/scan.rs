@@ -2,6 +2,7 @@
 
 use std::ops::Range;
 
+use crate::internal::align::work;
 use crate::internal::rules::languages::Syntax;
 use crate::internal::text::bytes::{line_end, line_start};
 use crate::internal::text::words::line_end_len;
@@ -34,11 +35,13 @@ pub(super) struct Scan<'t> {
     depth: usize,
     /// How deep the code stands in other text at all.
     nesting: usize,
+    /// How often what looked like an element of markup was none.
+    pub(super) failures: usize,
 }
 
 impl<'t> Scan<'t> {
     pub(super) fn new(text: &'t [u8]) -> Self {
-        Self { text, at: 0, found: Vec::new(), depth: 0, nesting: 0 }
+        Self { text, at: 0, found: Vec::new(), depth: 0, nesting: 0, failures: 0 }
     }
 
     /// The same at a place.
@@ -87,7 +90,9 @@ impl<'t> Scan<'t> {
     /// Where a mark stands from some place on.
     pub(super) fn find(&self, mark: &[u8], from: usize) -> Option<usize> {
         let from = from.min(self.text.len());
-        memchr::memmem::find(&self.text[from..], mark).map(|at| from + at)
+        let found = memchr::memmem::find(&self.text[from..], mark);
+        work::count(found.unwrap_or(self.text.len() - from));
+        found.map(|at| from + at)
     }
 
     /// The first byte of the line.
@@ -97,12 +102,16 @@ impl<'t> Scan<'t> {
 
     /// The end of the line without its line end.
     pub(super) fn content_end(&self) -> usize {
-        content_end(self.text, self.at)
+        let end = content_end(self.text, self.at);
+        work::count(end.saturating_sub(self.at));
+        end
     }
 
     /// What of the line stands before.
     pub(super) fn line_before(&self) -> &'t [u8] {
-        &self.text[self.line_start()..self.at]
+        let start = self.line_start();
+        work::count(self.at - start);
+        &self.text[start..self.at]
     }
 
     /// Whether nothing but white space stands before on the line.
@@ -113,6 +122,7 @@ impl<'t> Scan<'t> {
 
     /// Goes on at a place.
     pub(super) fn go(&mut self, at: usize) {
+        work::count(1);
         self.at = at.max(self.at).min(self.text.len());
     }
 
@@ -180,6 +190,7 @@ impl<'t> Scan<'t> {
             }
             at += 1;
         }
+        work::count(self.text.len() - from);
         None
     }
 }

@@ -7,6 +7,10 @@ use crate::internal::rules::languages::{DocumentStyle, Indentation};
 const DOCUMENTS: DocumentStyle =
     DocumentStyle { open: "<<", apart: true, small: true, minus: Indentation::Tabs, loose: false };
 
+/// How far the end of quoted text in a parameter is looked for, and that of arithmetic.
+const NEAR: usize = 1 << 10;
+const FAR: usize = 1 << 12;
+
 /// Where a piece of a script ends.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 enum End {
@@ -138,8 +142,9 @@ fn parameter(scan: &mut Scan<'_>) {
             b'\\' => scan.skip(2),
             b'\'' => {
                 // A quote inside double quotes is a letter like any other: only one that closes before the brace counts.
-                let brace = memchr::memchr(b'}', scan.rest()).unwrap_or(0);
-                let close = memchr::memchr(b'\'', &scan.rest()[1..]).map_or(usize::MAX, |at| at + 1);
+                let near = &scan.rest()[..scan.rest().len().min(NEAR)];
+                let brace = memchr::memchr(b'}', near).unwrap_or(0);
+                let close = memchr::memchr(b'\'', &near[1..]).map_or(usize::MAX, |at| at + 1);
                 scan.skip(if close < brace { close + 1 } else { 1 });
             }
             b'"' => double_quoted(scan),
@@ -152,7 +157,8 @@ fn parameter(scan: &mut Scan<'_>) {
 
 /// `((…))`: brackets are counted, and nothing else. What does not close so is a pair of subshells, of which what is left of the line is text.
 fn arithmetic(scan: &mut Scan<'_>) {
-    match scan.end_of_delimited(scan.at, true) {
+    let near = Scan::at(&scan.text[..scan.text.len().min(scan.at + FAR)], scan.at);
+    match near.end_of_delimited(scan.at, true) {
         Some(end) if scan.text[..end].ends_with(b"))") => scan.go(end),
         _ => scan.line_is_text(),
     }

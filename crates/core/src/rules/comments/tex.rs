@@ -79,7 +79,8 @@ fn end_in_line(scan: &Scan<'_>) -> Option<usize> {
 
 fn environment(scan: &mut Scan<'_>) {
     let Some(rest) = scan.rest().strip_prefix(b"{") else { return };
-    let Some(length) = memchr::memchr(b'}', rest) else { return };
+    const LONGEST: usize = 64;
+    let Some(length) = memchr::memchr(b'}', &rest[..rest.len().min(LONGEST)]) else { return };
     let name = &rest[..length];
     let bare = name.strip_suffix(b"*").unwrap_or(name);
     if VERBATIM.iter().any(|verbatim| verbatim.as_bytes() == bare) {

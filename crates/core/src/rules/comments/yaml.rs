@@ -10,6 +10,7 @@ pub(super) fn stream(scan: &mut Scan<'_>) {
     let mut begins = true;
     // How deep a text without quotes stands, which deeper lines go on with.
     let mut plain: Option<usize> = None;
+    let mut leading = leading_in(scan);
     while !scan.is_at_end() {
         let byte = scan.peek(0);
         let apart = scan.before().is_none_or(|byte| byte.is_ascii_whitespace());
@@ -18,6 +19,7 @@ pub(super) fn stream(scan: &mut Scan<'_>) {
             b'\n' => {
                 scan.skip(1);
                 let indented = scan.rest().iter().take_while(|byte| **byte == b' ').count();
+                leading = leading_in(scan);
                 begins = flow > 0 || plain.is_none_or(|depth| indented <= depth);
                 plain = plain.filter(|_| !begins);
             }
@@ -67,14 +69,18 @@ pub(super) fn stream(scan: &mut Scan<'_>) {
             }
             _ => {
                 if begins && flow == 0 {
-                    let line = scan.line_before();
-                    plain = Some(line.iter().take_while(|byte| matches!(byte, b' ' | b'-' | b'?')).count());
+                    plain = Some(leading);
                 }
                 begins = false;
                 scan.skip(1);
             }
         }
     }
+}
+
+/// The indentation of the line that begins here, with the marks of lists.
+fn leading_in(scan: &Scan<'_>) -> usize {
+    scan.rest().iter().take_while(|byte| matches!(byte, b' ' | b'-' | b'?')).count()
 }
 
 fn word(scan: &mut Scan<'_>) {
@@ -97,18 +103,18 @@ fn single_quoted(scan: &mut Scan<'_>) {
 
 /// A `|` or `>` with its signs, and the deeper lines below it.
 fn block(scan: &mut Scan<'_>) {
-    let end = scan.content_end();
     let signs = scan.rest()[1..].iter().take_while(|byte| matches!(byte, b'+' | b'-' | b'0'..=b'9')).count();
-    let rest = &scan.text[scan.at + 1 + signs..end];
-    let remark = rest.trim_ascii_start();
-    if !remark.is_empty() && (remark[0] != b'#' || remark.len() == rest.len()) {
+    let behind = &scan.rest()[1 + signs..];
+    let blanks = behind.iter().take_while(|byte| matches!(byte, b' ' | b'\t' | b'\r')).count();
+    let has_remark = behind.get(blanks) == Some(&b'#') && blanks > 0;
+    if !has_remark && behind.get(blanks).is_some_and(|byte| *byte != b'\n') {
         // No block begins here.
         return scan.skip(1);
     }
     let depth = depth_of(scan);
-    if !remark.is_empty() {
-        scan.go(end - remark.len());
-        scan.comment(end);
+    if has_remark {
+        scan.skip(1 + signs + blanks);
+        scan.comment(scan.content_end());
     }
     scan.go(line_end(scan.text, scan.at));
     while !scan.is_at_end() {
