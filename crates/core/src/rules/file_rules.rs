@@ -3,11 +3,10 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use regex::bytes::{Regex, RegexBuilder};
-
 use super::comments::comments;
 use super::languages::Syntax;
 use super::mask::{LineMask, MaskedSpan, StandsFor};
+use super::pattern::Pattern;
 use super::rename::Rename;
 use super::{Effect, Rule, Value, What};
 use crate::internal::text::words::line_end_len;
@@ -32,14 +31,14 @@ pub struct FileRules {
     leading: Option<usize>,
     trailing: Option<usize>,
     matchers: Vec<(usize, Matcher)>,
-    long: Vec<(usize, Regex)>,
+    long: Vec<(usize, Pattern)>,
 }
 
 /// What is looked for inside a line.
 #[derive(Clone, Debug)]
 enum Matcher {
     Value(Value),
-    Pattern(Regex),
+    Pattern(Pattern),
     Rename(Rename),
     Characters(Vec<Range<usize>>),
 }
@@ -61,23 +60,13 @@ impl FileRules {
         }
         file_rules.rules = rules;
         if file_rules.case.is_some() {
-            file_rules.forget_case();
-        }
-        file_rules
-    }
-
-    /// Where capital and small letters are the same, they are so for what is looked for too.
-    fn forget_case(&mut self) {
-        for (_, matcher) in &mut self.matchers {
-            match matcher {
-                Matcher::Pattern(regex) => *regex = in_any_case(regex, false),
-                Matcher::Rename(rename) => rename.forget_case(),
-                Matcher::Value(_) | Matcher::Characters(_) => {}
+            for (_, matcher) in &mut file_rules.matchers {
+                if let Matcher::Rename(rename) = matcher {
+                    rename.forget_case();
+                }
             }
         }
-        for (_, regex) in &mut self.long {
-            *regex = in_any_case(regex, true);
-        }
+        file_rules
     }
 
     fn take(&mut self, index: usize, what: &What) {
@@ -105,9 +94,9 @@ impl FileRules {
             What::Comments => first(&mut self.comments),
             What::TrailingPunctuation => first(&mut self.punctuation),
             What::Value(value) => self.matchers.push((index, Matcher::Value(*value))),
-            What::Pattern(regex) => self.matchers.push((index, Matcher::Pattern(regex.clone()))),
+            What::Pattern(pattern) => self.matchers.push((index, Matcher::Pattern(pattern.clone()))),
             What::Renamed(rename) => self.matchers.push((index, Matcher::Rename(rename.clone()))),
-            What::LongPattern(regex) => self.long.push((index, regex.clone())),
+            What::LongPattern(pattern) => self.long.push((index, pattern.clone())),
             What::Characters(ranges) => self.matchers.push((index, Matcher::Characters(ranges.clone()))),
         }
     }
@@ -194,8 +183,8 @@ impl FileRules {
             let found = comments(text, syntax).into_iter().map(|range| with_blanks(text, range));
             spans.push((rule, found.collect()));
         }
-        for (rule, regex) in &self.long {
-            let found = regex.find_iter(text).map(|found| found.range()).filter(|range| !range.is_empty());
+        for (rule, pattern) in &self.long {
+            let found = pattern.find(text, self.case.is_some()).filter(|range| !range.is_empty());
             spans.push((*rule, found.collect()));
         }
         spans
@@ -255,7 +244,7 @@ impl FileRules {
         for (rule, matcher) in &self.matchers {
             match matcher {
                 Matcher::Value(value) => value.find(content, &mut found),
-                Matcher::Pattern(regex) => found.extend(regex.find_iter(content).map(|hit| hit.range())),
+                Matcher::Pattern(pattern) => found.extend(pattern.find(content, self.case.is_some())),
                 Matcher::Rename(rename) => found.extend(rename.find(content)),
                 Matcher::Characters(ranges) => found.extend(ranges.iter().map(|range| bytes_of(content, range))),
             }
@@ -357,12 +346,6 @@ impl FileRules {
         spans.extend(found);
         spans.sort_by_key(|span| span.range.start);
     }
-}
-
-/// The same regular expression for letters of any case; itself where that is too large.
-fn in_any_case(regex: &Regex, over_lines: bool) -> Regex {
-    let built = RegexBuilder::new(regex.as_str()).case_insensitive(true).multi_line(over_lines).build();
-    built.unwrap_or_else(|_| regex.clone())
 }
 
 /// A comment with the blanks that belong to it: those before one that ends its line, and those behind one that a blank precedes.

@@ -1,13 +1,24 @@
 //! Patterns for the names and paths of files.
 
+use std::sync::{Arc, OnceLock};
+
 use globset::{Glob, GlobSet, GlobSetBuilder};
 
 /// A set of patterns. One without `/` fits a name in any folder; one with `/` fits a path from the root. A pattern that
 /// fits a folder fits all in it.
 #[derive(Clone, Debug)]
 pub struct FilePatterns {
-    set: GlobSet,
+    globs: Arc<[FileGlob]>,
     patterns: Vec<String>,
+}
+
+/// One pattern, compiled when a path looks as if it fits.
+#[derive(Debug)]
+struct FileGlob {
+    glob: Glob,
+    /// What stands before and behind everything in the pattern that has a meaning of its own.
+    ends: (String, String),
+    set: OnceLock<GlobSet>,
 }
 
 /// A pattern that cannot be used.
@@ -24,30 +35,60 @@ impl FilePatterns {
     /// # Errors
     /// When one is malformed.
     pub fn new(patterns: &[String]) -> Result<Self, FilePatternError> {
-        let wrong = |pattern: &str, error: &globset::Error| FilePatternError {
-            pattern: pattern.to_owned(),
-            reason: error.kind().to_string(),
+        let read = |pattern: &String| {
+            FileGlob::new(pattern)
+                .map_err(|error| FilePatternError { pattern: pattern.clone(), reason: error.kind().to_string() })
         };
-        let mut set = GlobSetBuilder::new();
-        for pattern in patterns {
-            let bare = pattern.trim_end_matches('/');
-            let anchored = bare
-                .strip_prefix('/')
-                .map_or_else(|| if bare.contains('/') { bare.to_owned() } else { format!("**/{bare}") }, str::to_owned);
-            set.add(Glob::new(&anchored).map_err(|error| wrong(pattern, &error))?);
-        }
-        let set = set.build().map_err(|error| wrong(&patterns.join(", "), &error))?;
-        Ok(Self { set, patterns: patterns.to_vec() })
+        Ok(Self { globs: patterns.iter().map(read).collect::<Result<_, _>>()?, patterns: patterns.to_vec() })
     }
 
     /// Whether a pattern fits the path or a folder above it.
     pub fn fit(&self, path: &[u8]) -> bool {
-        let ends = memchr::memchr_iter(b'/', path).chain([path.len()]);
-        ends.map(|end| &path[..end]).any(|part| self.set.is_match(&*String::from_utf8_lossy(part)))
+        let path = String::from_utf8_lossy(path);
+        let mut parts = memchr::memchr_iter(b'/', path.as_bytes()).chain([path.len()]).map(|end| &path[..end]);
+        parts.any(|part| self.globs.iter().any(|glob| glob.fits(part)))
     }
 
     /// The patterns as they were written.
     pub fn patterns(&self) -> &[String] {
         &self.patterns
+    }
+}
+
+impl FileGlob {
+    fn new(pattern: &str) -> Result<Self, globset::Error> {
+        let bare = pattern.trim_end_matches('/');
+        let in_any_folder = !bare.contains('/');
+        let anchored = bare.strip_prefix('/').unwrap_or(bare);
+        let special = |c: char| "*?[]{}\\".contains(c);
+        let head = anchored.split(special).next().unwrap_or_default();
+        let tail = anchored.rsplit(special).next().unwrap_or_default();
+        let read = Self {
+            glob: Glob::new(&if in_any_folder { format!("**/{anchored}") } else { anchored.to_owned() })?,
+            // `**` stands for no folder too, and then the slash beside it goes as well.
+            ends: match in_any_folder {
+                true => (String::new(), tail.to_owned()),
+                false => (head.trim_end_matches('/').to_owned(), tail.trim_start_matches('/').to_owned()),
+            },
+            set: OnceLock::new(),
+        };
+        // A pattern as long as this might be too large once compiled, which is told while it is read.
+        const LONG: usize = 100;
+        if pattern.len() > LONG {
+            let set = read.compiled()?;
+            read.set.get_or_init(|| set);
+        }
+        Ok(read)
+    }
+
+    fn compiled(&self) -> Result<GlobSet, globset::Error> {
+        GlobSetBuilder::new().add(self.glob.clone()).build()
+    }
+
+    fn fits(&self, path: &str) -> bool {
+        let (head, tail) = &self.ends;
+        path.starts_with(head.as_str())
+            && path.ends_with(tail.as_str())
+            && self.set.get_or_init(|| self.compiled().unwrap_or_default()).is_match(path)
     }
 }

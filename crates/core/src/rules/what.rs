@@ -24,8 +24,7 @@
 
 use std::ops::Range;
 
-use regex::bytes::{Regex, RegexBuilder};
-
+use super::pattern::Pattern;
 use super::rename::Rename;
 use super::values::Value;
 use crate::internal::text::spelling::nearest;
@@ -60,9 +59,9 @@ pub enum What {
     /// Values that differ from run to run.
     Value(Value),
     /// What a regular expression matches, line by line.
-    Pattern(Regex),
+    Pattern(Pattern),
     /// What a regular expression matches that may go over line ends.
-    LongPattern(Regex),
+    LongPattern(Pattern),
     /// Whole words that are called something else after.
     Renamed(Rename),
     /// Characters of each line, from 0.
@@ -172,16 +171,15 @@ impl What {
             reason: error.to_string().lines().last().unwrap_or_default().trim_start_matches("error: ").to_owned(),
         };
         let long = goes_over_lines(pattern);
-        let regex = RegexBuilder::new(pattern).multi_line(long).build().map_err(malformed)?;
+        let read = Pattern::new(pattern, long).map_err(malformed)?;
         const SAMPLES: [&str; 6] = ["a", "Level 4.20", "  ", "{};", "höhe 水", "~!@x_9\t-"];
-        let whole = |sample: &&str| regex.find(sample.as_bytes()).is_some_and(|found| found.len() == sample.len());
-        if SAMPLES.iter().all(whole) {
+        if read.matches_whole(&SAMPLES) {
             return Err(WhatError::Everything(pattern.to_owned()));
         }
         if pattern.chars().all(|c| "^$".contains(c)) || matches!(pattern, r"\b" | r"\B" | r"\A" | r"\z") {
             return Err(WhatError::Nothing(pattern.to_owned()));
         }
-        Ok(if long { Self::LongPattern(regex) } else { Self::Pattern(regex) })
+        Ok(if long { Self::LongPattern(read) } else { Self::Pattern(read) })
     }
 
     /// Whether a line that it leaves blank is excluded. White space and line ends alone take no lines.

@@ -14,6 +14,7 @@ mod moved_blocks;
 mod moves;
 mod patches;
 mod placing;
+mod rule_patterns;
 mod rules;
 mod sections;
 mod support;

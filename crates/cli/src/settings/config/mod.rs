@@ -4,6 +4,7 @@ mod saved;
 mod table;
 mod view;
 
+use std::collections::HashSet;
 use std::env;
 use std::fs;
 use std::io::ErrorKind;
@@ -61,8 +62,8 @@ impl Config {
 
     /// Adds what the user's own configuration says and the project's does not.
     fn add_users(&mut self, user: Self) {
-        let known: Vec<String> = self.rules.iter().map(|rule| rule.name().to_owned()).collect();
-        self.rules.extend(user.rules.into_iter().filter(|rule| !known.iter().any(|name| name == rule.name())));
+        let known: HashSet<String> = self.rules.iter().map(|rule| rule.name().to_owned()).collect();
+        self.rules.extend(user.rules.into_iter().filter(|rule| !known.contains(rule.name())));
         let saved: Vec<String> = self.saved.iter().map(|saved| saved.name.clone()).collect();
         self.saved.extend(user.saved.into_iter().filter(|other| !saved.contains(&other.name)));
         self.assignments.extend(user.assignments);
@@ -76,7 +77,7 @@ impl Config {
             ErrorKind::InvalidData => anyhow!("cannot use {}: it is not text in UTF-8", path.display()),
             _ => anyhow!("cannot read the configuration {}: {error}", path.display()),
         })?;
-        let source = Source { path: path.to_path_buf(), text };
+        let source = Source::new(path, text);
         let whole = DeTable::parse(&source.text).map_err(|error| {
             let span = error.span().unwrap_or(0..0);
             source.error(&span, error.message().lines().collect::<Vec<_>>().join(", "))
@@ -85,12 +86,13 @@ impl Config {
         let span = 0..0;
         let table = Table::new(&source, "the configuration", whole.get_ref(), &span);
         table.only(["rule", "kind", "view", "saved"])?;
+        let mut names = HashSet::new();
         for (key, value) in table.entries() {
             match key {
                 "rule" => {
                     for (rule, span) in tables(&source, "[[rule]]", value)? {
                         let rule = read_rule(&Table::new(&source, "a [[rule]]", rule, &span))?;
-                        if config.rules.iter().any(|other| other.name() == rule.name()) {
+                        if !names.insert(rule.name().to_owned()) {
                             return Err(source.error(&span, format!("there are two rules `{}`", rule.name())));
                         }
                         config.rules.push(rule);

@@ -13,14 +13,21 @@ use toml::de::{DeTable, DeValue};
 /// A configuration file.
 #[derive(Clone, Debug)]
 pub(super) struct Source {
-    pub(super) path: PathBuf,
+    path: PathBuf,
     pub(super) text: String,
+    /// The bytes after which a line begins.
+    line_ends: Vec<usize>,
 }
 
 impl Source {
+    pub(super) fn new(path: &Path, text: String) -> Self {
+        let line_ends = text.match_indices('\n').map(|(at, _)| at).collect();
+        Self { path: path.to_path_buf(), text, line_ends }
+    }
+
     /// The line that holds a byte, from 1.
     pub(super) fn line(&self, at: usize) -> usize {
-        1 + self.text.as_bytes()[..at.min(self.text.len())].iter().filter(|&&byte| byte == b'\n').count()
+        1 + self.line_ends.partition_point(|&end| end < at)
     }
 
     /// An error that names the file and the line.
