@@ -25,4 +25,5 @@ mod take;
 mod tree_patch;
 mod trees;
 mod trouble;
+mod views_agree;
 mod watch;

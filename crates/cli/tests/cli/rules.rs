@@ -262,3 +262,21 @@ fn text_that_was_only_wrapped_is_told_apart_in_files_trees_patches_and_reports()
         assert!(report.out.contains(fold), "{format}: {}", report.out);
     }
 }
+
+#[test]
+fn excluded_lines_inside_a_change_that_counts_are_accounted_for() {
+    let folder = Folder::with(&[("one.py", "# c\nx\n"), ("two.py", "# d\ny\n")]);
+    let ran = folder.run(&["compare", "--ignore", "comments", "one.py", "two.py"]);
+    assert_eq!(ran.status, Some(1));
+    assert!(ran.out.contains("ignored 1 line: comments 1"), "{}", ran.out);
+    assert_eq!(ran.err, "", "no note that the rule put nothing aside");
+}
+
+#[test]
+fn letters_are_named_as_a_reason_only_where_their_case_differs() {
+    let folder = Folder::with(&[("one.txt", "a  b\nB\n"), ("two.txt", "a b\nb\n")]);
+    let explain =
+        |line: &str| folder.run(&["explain", "--mute", "case,space-amount", "--line", line, "one.txt", "two.txt"]).out;
+    assert!(!explain("before:1").contains("case mutes"), "{}", explain("before:1"));
+    assert!(explain("before:2").contains("case mutes which letters are capital"), "{}", explain("before:2"));
+}

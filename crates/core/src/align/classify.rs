@@ -139,13 +139,18 @@ impl<'s, 't> Classifier<'s, 't> {
     ) {
         let (span_before, span_after) = (before.span(b.clone()), after.span(a.clone()));
         let counts = b.clone().any(|line| before.is_included(line)) || a.clone().any(|line| after.is_included(line));
-        let verdict = if counts {
-            Verdict::Counted
-        } else {
-            let longer = if b.len() >= a.len() { (self.before, before, &b) } else { (self.after, after, &a) };
-            let shorter = if b.len() >= a.len() { (self.after, after, &a) } else { (self.before, before, &b) };
-            let muted = self.put_down(longer, true) | self.put_down(shorter, false);
-            if muted { Verdict::Muted } else { Verdict::Ignored }
+        // Of two lines that belong together one is put down to a rule.
+        let excluded = |items: &StretchLines<'_>, lines: Range<usize>| -> Vec<usize> {
+            lines.filter(|line| !items.is_included(*line)).collect()
+        };
+        let (b, a) = (excluded(before, b), excluded(after, a));
+        let is_longer = b.len() >= a.len();
+        let muted =
+            self.put_down((self.before, before, &b), is_longer) | self.put_down((self.after, after, &a), !is_longer);
+        let verdict = match (counts, muted) {
+            (true, _) => Verdict::Counted,
+            (false, true) => Verdict::Muted,
+            (false, false) => Verdict::Ignored,
         };
         push(&mut self.found.edits, Edit { before: span_before, after: span_after, verdict });
     }
@@ -153,11 +158,11 @@ impl<'s, 't> Classifier<'s, 't> {
     /// Puts lines down to the rules by which they are excluded; whether one of them is muted.
     fn put_down(
         &mut self,
-        (masked, items, lines): (&MaskedText<'t>, &StretchLines<'_>, &Range<usize>),
+        (masked, items, lines): (&MaskedText<'t>, &StretchLines<'_>, &[usize]),
         counted: bool,
     ) -> bool {
         let mut muted = false;
-        for line in lines.clone() {
+        for &line in lines {
             let mask = masked.mask_of(items.span(line..line + 1).bytes);
             let rule = mask.gone_ignored.or_else(|| masked.file_rules().muting(&mask)).or(mask.gone);
             muted |= mask.gone_ignored.is_none();

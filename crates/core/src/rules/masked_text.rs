@@ -249,7 +249,7 @@ impl<'t> MaskedText<'t> {
         let (line, other) = (&self.text[line], &masked.text[other]);
         let rules = (0..self.file_rules.rules().len()).filter(|rule| self.file_rules.effect(*rule) == effect);
         let explains = |rule: &usize| {
-            self.file_rules.case == Some(*rule) && without(line, one) != without(other, two)
+            self.file_rules.case == Some(*rule) && is_left_unlike((line, one), (other, two))
                 || !parts(line, one, *rule).eq(parts(other, two, *rule))
         };
         (if same { Verdict::Ignored } else { Verdict::Muted }, rules.into_iter().find(explains))
@@ -257,6 +257,12 @@ impl<'t> MaskedText<'t> {
 }
 
 impl MaskedText<'_> {
+    /// Whether two lines differ in more than what rules mask in them. Where they match, that is the case of letters.
+    pub(crate) fn is_left_unlike(&self, line: Range<usize>, (masked, other): (&MaskedText<'_>, Range<usize>)) -> bool {
+        let (one, two) = (self.mask_of(line.clone()), masked.mask_of(other.clone()));
+        is_left_unlike((&self.text[line], &one), (&masked.text[other], &two))
+    }
+
     /// Whether a name in two passages that are given with what is masked in them was renamed the other way round.
     pub(crate) fn is_renamed_back_in(
         &self,
@@ -284,6 +290,10 @@ impl MaskedText<'_> {
 /// The parts of a line that a rule masked.
 fn parts<'l>(line: &'l [u8], mask: &'l LineMask, rule: usize) -> impl Iterator<Item = &'l [u8]> {
     mask.spans.iter().filter(move |span| span.rule == rule).map(|span| &line[span.range.clone()])
+}
+
+fn is_left_unlike((line, one): (&[u8], &LineMask), (other, two): (&[u8], &LineMask)) -> bool {
+    without(line, one) != without(other, two)
 }
 
 /// A line without what is masked, in the letters it has.

@@ -165,7 +165,7 @@ fn explained(
     for rule in 0..before.file_rules().rules().len() {
         let (of_before, of_after) = (pieces(before, &b, rule), pieces(after, &a, rule));
         let by_case = before.file_rules().case_rule() == Some(rule)
-            && matches!((&b, &a), (Some(b), Some(a)) if before.text()[b.1.clone()] != after.text()[a.1.clone()]);
+            && matches!((&b, &a), (Some(b), Some(a)) if before.is_left_unlike(b.1.clone(), (after, a.1.clone())));
         let by_breaks = before.file_rules().line_breaks() == Some(rule)
             && verdict.is_some_and(|verdict| verdict != Verdict::Counted)
             && b.is_some() != a.is_some()
