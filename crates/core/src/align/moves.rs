@@ -10,6 +10,7 @@ use std::ops::Range;
 use super::{Bounds, Edit, work};
 use crate::internal::model::Span;
 use crate::internal::rules::Verdict;
+use crate::internal::text::bytes::is_letter_or_digit;
 use crate::internal::text::lines::{Lines, hash_line};
 
 /// A block needs so many lines that hold letters or digits…
@@ -111,7 +112,7 @@ fn grow(from: &Side<'_>, at_from: usize, to: &Side<'_>, at_to: usize) -> Option<
 
 /// Whether a block is worth showing.
 fn is_worthwhile(from: &Side<'_>, block: &Range<usize>) -> bool {
-    let letters = |line: &[u8]| line.iter().filter(|byte| byte.is_ascii_alphanumeric() || !byte.is_ascii()).count();
+    let letters = |line: &[u8]| line.iter().filter(|byte| is_letter_or_digit(**byte)).count();
     let counts: Vec<usize> = block.clone().map(|at| letters(from.lines.get(at))).collect();
     counts.iter().filter(|&&count| count > 0).count() >= FEWEST_LINES && counts.iter().sum::<usize>() >= FEWEST_LETTERS
 }

@@ -49,6 +49,7 @@ pub use mask::{LineMask, MaskedSpan, StandsFor};
 pub use masked_text::MaskedText;
 pub(crate) use masked_text::folded;
 pub use pattern::Pattern;
+pub(crate) use pattern::never;
 pub use rename::Rename;
 pub use rule::{Effect, Rule, Verdict};
 pub use set::Rules;

@@ -106,7 +106,7 @@ impl Needs {
     }
 }
 
-/// A pattern that matches nothing, so that every difference counts.
-fn never() -> Regex {
+/// A pattern that matches nothing: of a rule, every difference counts.
+pub(crate) fn never() -> Regex {
     Regex::new(r"[^\s\S]").unwrap_or_else(|error| unreachable!("a fixed pattern: {error}"))
 }

@@ -7,6 +7,8 @@ use std::ops::Range;
 
 use regex::bytes::Regex;
 
+use crate::internal::text::bytes::is_letter_or_digit;
+
 /// A kind of value.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Value {
@@ -140,11 +142,6 @@ impl Value {
             Self::HexAddress => whole(rest.len() >= 6),
         }
     }
-}
-
-/// Whether a byte belongs to a letter or a digit; those beyond ASCII do, as most of them are letters.
-fn is_letter_or_digit(byte: u8) -> bool {
-    byte.is_ascii_alphanumeric() || !byte.is_ascii()
 }
 
 /// Whether hours, minutes and seconds are no more than a day has.

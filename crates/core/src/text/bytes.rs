@@ -83,6 +83,11 @@ pub fn equal_tail(a: &[u8], b: &[u8]) -> usize {
     memchr::memchr(b'\n', tail).map_or(0, |end| shared - end - 1)
 }
 
+/// Whether a byte belongs to a letter or a digit; those beyond ASCII do, as most of them are letters.
+pub fn is_letter_or_digit(byte: u8) -> bool {
+    byte.is_ascii_alphanumeric() || !byte.is_ascii()
+}
+
 /// The number of lines in a slice; a last line without a line end counts.
 pub fn count_lines(text: &[u8]) -> usize {
     count_line_ends(text) + usize::from(unended(text))

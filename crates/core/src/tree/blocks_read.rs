@@ -9,6 +9,7 @@ use crate::internal::align::{Bounds, script::script, words::align_words};
 use crate::internal::kinds::{self, ContentOptions, Read};
 use crate::internal::model::Segment;
 use crate::internal::rules::MaskedText;
+use crate::internal::text::bytes::is_letter_or_digit;
 use crate::internal::text::lines::{Lines, as_slices, intern};
 use crate::internal::text::words::Grain;
 
@@ -102,8 +103,7 @@ impl Block {
         let found = script(&intern(&as_slices(&self.keys), &as_slices(&other.keys)), &Bounds::default());
         let equal = found.gone.iter().filter(|gone| !**gone).count();
         let longer = self.keys.len().max(other.keys.len());
-        let is_letter = |byte: &&u8| byte.is_ascii_alphanumeric() || !byte.is_ascii();
-        let letters = self.keys.iter().flatten().filter(is_letter).count();
+        let letters = self.keys.iter().flatten().filter(|byte| is_letter_or_digit(**byte)).count();
         let shorter = self.keys.len().min(other.keys.len());
         if shorter < FEWEST_LINES || 10 * equal < SAME_OF_TEN * longer || letters < FEWEST_LETTERS {
             return None;

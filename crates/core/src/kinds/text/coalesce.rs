@@ -9,6 +9,7 @@ use crate::internal::align::script::script;
 use crate::internal::align::{Bounds, Edit, LARGEST_INSIDE};
 use crate::internal::model::Span;
 use crate::internal::rules::Verdict;
+use crate::internal::text::bytes::is_letter_or_digit;
 use crate::internal::text::lines::{Lines, intern};
 
 /// At most so many equal lines are coalesced into the change around them.
@@ -52,7 +53,7 @@ fn is_one_passage(last: &Edit, next: &Edit, before: &[u8]) -> bool {
     let (one, other) = (size(last), size(next));
     let gap = next.before.lines.start - last.before.lines.end;
     let text = &before[last.before.bytes.end..next.before.bytes.start];
-    let says_something = |byte: &u8| byte.is_ascii_alphanumeric() || !byte.is_ascii();
+    let says_something = |byte: &u8| is_letter_or_digit(*byte);
     last.verdict == Verdict::Counted
         && next.verdict == Verdict::Counted
         && gap <= MOST_LINES

@@ -6,6 +6,7 @@ use std::ops::Range;
 use super::inside::detail;
 use crate::internal::model::{Change, Row, Segment, TextComparison, Weight, Words};
 use crate::internal::rules::MaskedText;
+use crate::internal::text::bytes::is_letter_or_digit;
 use crate::internal::text::words::{Grain, cut};
 
 /// Edits with more letters than this on a side are passages, not words.
@@ -157,7 +158,7 @@ fn edits_of(words: &Words, before: &[u8], after: &[u8]) -> Vec<Option<Edit>> {
 /// What took the place of what, without the blanks around it. Nothing of a passage, or where one side has no letter or digit: what only came
 /// or went, and punctuation.
 pub(super) fn edit_of((before, old): (&[u8], Range<usize>), (after, new): (&[u8], Range<usize>)) -> Option<Edit> {
-    let is_named = |text: &[u8]| text.iter().any(|byte| byte.is_ascii_alphanumeric() || !byte.is_ascii());
+    let is_named = |text: &[u8]| text.iter().any(|byte| is_letter_or_digit(*byte));
     let (old_name, new_name) = (before[old.clone()].trim_ascii(), after[new].trim_ascii());
     if !is_named(old_name) || !is_named(new_name) {
         return None;

@@ -9,6 +9,7 @@ use foldhash::fast::FixedState;
 
 use super::super::model::Hunk;
 use crate::internal::rules::{FileRules, MaskedText};
+use crate::internal::text::bytes::is_letter_or_digit;
 use crate::internal::text::lines::Lines;
 use crate::internal::text::words::line_end_len;
 
@@ -48,11 +49,7 @@ impl<'t> LineIndex<'t> {
                 let masked = file_rules.map(|file_rules| MaskedText::new(&line.text[..], file_rules));
                 let key = key(&line.text, masked.as_ref().map(|masked| (masked, 0..line.text.len())));
                 let next = u32::try_from(known.len()).unwrap_or(UNKNOWN);
-                let weight = if key.iter().any(|byte| byte.is_ascii_alphanumeric() || !byte.is_ascii()) {
-                    DISTINCT
-                } else {
-                    WEAK
-                };
+                let weight = if key.iter().any(|byte| is_letter_or_digit(*byte)) { DISTINCT } else { WEAK };
                 let number = *known.entry(key).or_insert(next);
                 if number == next {
                     weights.push(weight);

@@ -3,7 +3,7 @@
 
 use super::documents::{self, Document};
 use super::features;
-use super::scan::{ReadCode, Scan, Stop};
+use super::scan::{ReadCode, Scan, Stop, content_end, is_continued};
 use crate::internal::rules::languages::{
     Block, Escape, LanguageFeature, Line, MarkPosition, Quote, QuoteExtent, Syntax,
 };
@@ -38,18 +38,8 @@ pub(super) fn code(scan: &mut Scan<'_>, syntax: &Syntax, stop: Stop) {
             }
             Stop::End | Stop::Mark(_) | Stop::Close(..) => {}
         }
-        if byte == b'\n' && !documents.is_empty() {
-            scan.skip(1);
-            documents::step_over(scan, &mut documents);
-            continue;
-        }
-        if let Some(style) = &syntax.documents
-            && let Some(document) = documents::begin(scan, style)
-        {
-            documents.push(document);
-            continue;
-        }
-        let stepped = features::step(scan, syntax, code)
+        let stepped = syntax.documents.as_ref().is_some_and(|style| documents::step(scan, style, &mut documents))
+            || features::step(scan, syntax, code)
             || block(scan, syntax.block)
             || line(scan, syntax, stop)
             || syntax.quotes.iter().any(|found| quote(scan, syntax, found, code));
@@ -76,8 +66,7 @@ fn stands(scan: &Scan<'_>, stands: MarkPosition, length: usize) -> bool {
 /// Whether the line goes on from the one above, which ends with a backslash.
 fn continues(scan: &Scan<'_>) -> bool {
     let above = &scan.text[..scan.line_start()];
-    let above = &above[..above.len() - line_end_len(above)];
-    above.iter().rev().take_while(|byte| **byte == b'\\').count() % 2 == 1
+    is_continued(&above[..above.len() - line_end_len(above)])
 }
 
 fn block(scan: &mut Scan<'_>, blocks: &[Block]) -> bool {
@@ -128,7 +117,7 @@ fn line(scan: &mut Scan<'_>, syntax: &Syntax, stop: Stop) -> bool {
     let mut end = scan.content_end();
     while syntax.has(LanguageFeature::Continues) && end < scan.text.len() && scan.text[..end].ends_with(b"\\") {
         let next = line_end(scan.text, end);
-        end = super::scan::content_end(scan.text, next);
+        end = content_end(scan.text, next);
     }
     if let Stop::Mark(mark) = stop
         && let Some(inner) = memchr::memmem::find(&scan.text[scan.at..end], mark.as_bytes())

@@ -13,8 +13,21 @@ pub(super) struct Document {
     goes_on: bool,
 }
 
+/// Steps over a word that begins a document, or over the line end and the documents that wait below it; whether one of them came next.
+pub(super) fn step(scan: &mut Scan<'_>, style: &DocumentStyle, waiting: &mut Vec<Document>) -> bool {
+    if scan.peek(0) == b'\n' && !waiting.is_empty() {
+        scan.skip(1);
+        step_over(scan, waiting);
+        return true;
+    }
+    let document = begin(scan, style);
+    let begins = document.is_some();
+    waiting.extend(document);
+    begins
+}
+
 /// Reads the word of a document that begins here, if one does, and goes on behind it.
-pub(super) fn begin(scan: &mut Scan<'_>, style: &DocumentStyle) -> Option<Document> {
+fn begin(scan: &mut Scan<'_>, style: &DocumentStyle) -> Option<Document> {
     if !scan.ahead(style.open) {
         return None;
     }
@@ -61,7 +74,7 @@ pub(super) fn begin(scan: &mut Scan<'_>, style: &DocumentStyle) -> Option<Docume
 }
 
 /// Steps over the documents that the line above began. Where one has no end, all that is left is text.
-pub(super) fn step_over(scan: &mut Scan<'_>, documents: &mut Vec<Document>) {
+fn step_over(scan: &mut Scan<'_>, documents: &mut Vec<Document>) {
     for document in documents.drain(..) {
         loop {
             if scan.is_at_end() {

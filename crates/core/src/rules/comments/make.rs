@@ -1,6 +1,6 @@
 //! Makefiles: recipes belong to the shell, and what they print is seen.
 
-use super::scan::{Scan, content_end};
+use super::scan::{Scan, content_end, is_continued};
 use crate::internal::text::bytes::line_end;
 
 /// Reads a makefile.
@@ -60,8 +60,4 @@ fn rule(scan: &mut Scan<'_>, end: usize) {
             _ => scan.skip(1),
         }
     }
-}
-
-fn is_continued(line: &[u8]) -> bool {
-    line.iter().rev().take_while(|byte| **byte == b'\\').count() % 2 == 1
 }

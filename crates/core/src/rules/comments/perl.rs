@@ -19,10 +19,7 @@ pub(super) fn program(scan: &mut Scan<'_>) {
         let byte = scan.peek(0);
         let starts_line = scan.before().is_none_or(|byte| byte == b'\n');
         match byte {
-            b'\n' => {
-                scan.skip(1);
-                documents::step_over(scan, &mut documents);
-            }
+            b'\n' | b'<' if documents::step(scan, &DOCUMENTS, &mut documents) => {}
             b'_' if starts_line && (scan.ahead("__END__") || scan.ahead("__DATA__")) => return scan.rest_is_text(),
             b'=' if starts_line && scan.peek(1).is_ascii_alphabetic() => remark(scan),
             b'f' if starts_line && format_begins(scan) => scan.skip_past(b"\n.\n"),
@@ -37,10 +34,7 @@ pub(super) fn program(scan: &mut Scan<'_>) {
             }
             b'$' | b'@' | b'%' | b'&' | b'>' if is_word(scan.peek(1)) => skip_word(scan, 1),
             b'"' | b'\'' | b'`' => delimited(scan, 0),
-            b'<' if scan.ahead("<<") => match documents::begin(scan, &DOCUMENTS) {
-                Some(document) => documents.push(document),
-                None => scan.skip(2),
-            },
+            b'<' if scan.ahead("<<") => scan.skip(2),
             b'/' if pattern_of(scan, value_stands(scan), |scan, end| scan.go(end)) => {}
             _ if is_word(byte) => {
                 if !quote_like(scan) {

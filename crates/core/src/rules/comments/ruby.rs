@@ -28,10 +28,7 @@ pub(super) fn code(scan: &mut Scan<'_>, syntax: &Syntax, stop: Stop) {
         let byte = scan.peek(0);
         let starts_line = scan.before().is_none_or(|byte| byte == b'\n');
         match byte {
-            b'\n' => {
-                scan.skip(1);
-                documents::step_over(scan, &mut documents);
-            }
+            b'\n' | b'<' if documents::step(scan, &DOCUMENTS, &mut documents) => {}
             b'_' if starts_line && scan.rest()[..scan.content_end() - scan.at] == *b"__END__" => {
                 return scan.rest_is_text();
             }
@@ -54,10 +51,7 @@ pub(super) fn code(scan: &mut Scan<'_>, syntax: &Syntax, stop: Stop) {
             b'"' | b'\'' | b'`' => {
                 QUOTES.iter().any(|found| quote(scan, syntax, found, code));
             }
-            b'<' if scan.ahead("<<") => match documents::begin(scan, &DOCUMENTS) {
-                Some(document) => documents.push(document),
-                None => scan.skip(2),
-            },
+            b'<' if scan.ahead("<<") => scan.skip(2),
             b'?' if step_character(scan) => {}
             b'/' if pattern_of(scan, value_stands(scan), |scan, end| inside_slashes(scan, syntax, end)) => {}
             b'%' if percent(scan, syntax) => {}

@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use crate::internal::align::work;
 use crate::internal::rules::languages::Syntax;
-use crate::internal::text::bytes::{line_end, line_start};
+use crate::internal::text::bytes::{is_letter_or_digit, line_end, line_start};
 use crate::internal::text::words::line_end_len;
 
 /// Code inside quoted text inside code is followed this deep; what lies deeper is taken for text.
@@ -213,6 +213,11 @@ pub(super) fn content_end(text: &[u8], at: usize) -> usize {
     end - line_end_len(&text[at..end])
 }
 
+/// Whether a line without its line end goes on in the next: it ends with a backslash that no other takes away.
+pub(super) fn is_continued(line: &[u8]) -> bool {
+    line.iter().rev().take_while(|byte| **byte == b'\\').count() % 2 == 1
+}
+
 pub(super) fn is_word(byte: u8) -> bool {
-    byte.is_ascii_alphanumeric() || byte == b'_' || !byte.is_ascii()
+    byte == b'_' || is_letter_or_digit(byte)
 }

@@ -59,10 +59,7 @@ fn commands(scan: &mut Scan<'_>, end: End) {
             b'`' if end == End::Backtick => return,
             b'`' => backticks(scan),
             b'$' => dollar(scan),
-            b'\n' if !documents.is_empty() => {
-                scan.skip(1);
-                documents::step_over(scan, &mut documents);
-            }
+            b'\n' | b'<' if documents::step(scan, &DOCUMENTS, &mut documents) => begins_word = byte == b'\n',
             b'(' if scan.ahead("((") && apart => {
                 // Arithmetic: `<<` shifts in it, and `#` names a base.
                 arithmetic(scan);
@@ -77,13 +74,7 @@ fn commands(scan: &mut Scan<'_>, end: End) {
                 scan.skip(1);
             }
             b'<' if scan.ahead("<<<") => scan.skip(3),
-            b'<' if scan.ahead("<<") => match documents::begin(scan, &DOCUMENTS) {
-                Some(document) => {
-                    documents.push(document);
-                    begins_word = false;
-                }
-                None => scan.skip(2),
-            },
+            b'<' if scan.ahead("<<") => scan.skip(2),
             _ => scan.skip(1),
         }
         apart = begins_word;

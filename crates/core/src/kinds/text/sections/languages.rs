@@ -5,6 +5,7 @@ use std::sync::OnceLock;
 
 use regex::bytes::Regex;
 
+use crate::internal::rules::never;
 use crate::internal::text::file_type::FileType;
 
 /// How sections follow from headings.
@@ -173,11 +174,6 @@ impl Language {
         let title = found.name("title").or_else(|| found.name("title2"));
         Some(title.map_or(0..line.len(), |title| title.range()))
     }
-}
-
-/// A pattern that matches nothing.
-fn never() -> Regex {
-    Regex::new(r"[^\s\S]").unwrap_or_else(|error| unreachable!("a fixed pattern: {error}"))
 }
 
 /// Whether a line of code opens a block that is no function: `if`, `for`, …

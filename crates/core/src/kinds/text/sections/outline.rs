@@ -3,7 +3,7 @@
 use std::ops::Range;
 
 use super::languages::{Language, Shape, opens_block};
-use crate::internal::text::bytes::line_end;
+use crate::internal::text::bytes::{is_letter_or_digit, line_end};
 
 /// A section of a text.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -99,7 +99,7 @@ fn is_underline(line: &[u8], above: &[u8], marks: &str) -> bool {
     line.len() >= 3.max(above.len() / 2)
         && marks.as_bytes().contains(&first)
         && line.iter().all(|byte| *byte == first)
-        && above.iter().any(|byte| byte.is_ascii_alphanumeric() || !byte.is_ascii())
+        && above.iter().any(|byte| is_letter_or_digit(*byte))
 }
 
 struct Line<'t> {
