@@ -1,6 +1,6 @@
 //! The marks: phases of the moon, or plain ASCII.
 
-use tideline_core::internal::model::Status;
+use tideline_core::internal::model::{Form, Status};
 
 /// The marks of a view.
 #[derive(Clone, Copy, Debug)]
@@ -34,6 +34,16 @@ impl Marks {
             Status::Moved => self.moved,
             Status::Retyped => self.retyped,
             Status::Unreadable => self.trouble,
+        }
+    }
+
+    /// The mark of the form of a change.
+    pub(crate) fn of_form(self, form: Form) -> &'static str {
+        match form {
+            Form::Gone => self.gone,
+            Form::New => self.new,
+            Form::Edited => self.edited,
+            Form::Moved => self.moved,
         }
     }
 

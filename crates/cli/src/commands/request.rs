@@ -62,8 +62,9 @@ impl Request {
         let text = text.holds(lines.holds.clone()).parts(lines.parts.before.clone(), lines.parts.after.clone());
         let contents = contents.text(text);
         let pairs = asked.lines.part.map_or(&[][..], |part| &part.pair);
+        let inner = pairs.iter().map(|(before, after)| (tree_path(before), tree_path(after)));
         let trees =
-            tree_options(asked.files, contents.clone())?.pairs(tree_paths(pairs)).renames(asked.lines.part.is_some());
+            tree_options(asked.files, contents.clone())?.pairs(inner.collect()).renames(asked.lines.part.is_some());
         Ok(Self {
             before: asked.before.to_path_buf(),
             after: asked.after.to_path_buf(),
@@ -92,10 +93,9 @@ impl Request {
                     for (tree, path, root) in
                         [(trees.both().0, before, &self.before), (trees.both().1, after, &self.after)]
                     {
-                        let inner = TreePath::from(path.as_os_str().as_encoded_bytes());
                         let missing =
                             || format!("cannot pair {}: it cannot be found in {}", path.display(), root.display());
-                        tree.metadata(&inner).map_err(anyhow::Error::from).with_context(missing)?;
+                        tree.metadata(&tree_path(path)).map_err(anyhow::Error::from).with_context(missing)?;
                     }
                 }
             }
@@ -143,7 +143,6 @@ impl Request {
     }
 }
 
-fn tree_paths(pairs: &[(PathBuf, PathBuf)]) -> Vec<(TreePath, TreePath)> {
-    let inner = |path: &PathBuf| TreePath::from(path.as_os_str().as_encoded_bytes());
-    pairs.iter().map(|(before, after)| (inner(before), inner(after))).collect()
+fn tree_path(path: &Path) -> TreePath {
+    path.as_os_str().as_encoded_bytes().into()
 }

@@ -9,6 +9,7 @@ use tideline_core::internal::model::Weight;
 use super::filters;
 use super::rows::{PageRows, addresses, form_word};
 use super::streamed::Streamed;
+use crate::marks::Marks;
 use crate::report::{Body, FileReport, Shape};
 use crate::rows::{Pick, RowOptions, RowSource};
 use crate::shown::shown_name;
@@ -56,21 +57,11 @@ struct SectionsPart {
 
 /// A section that differs.
 struct SectionRow {
+    mark: &'static str,
     form: &'static str,
     name: String,
     says: String,
     lines: String,
-}
-
-impl SectionRow {
-    fn mark(&self) -> &'static str {
-        match self.form {
-            "gone" => "○",
-            "new" => "●",
-            "moved" => "↷",
-            _ => "◐",
-        }
-    }
 }
 
 /// A coloured part of the strip.
@@ -113,6 +104,7 @@ pub(super) fn write_body(file: &FileReport<'_>, id: &str, shape: &Shape, mut out
 fn write_sections(view: &FileView<'_>, out: &mut dyn Write) -> io::Result<()> {
     let found = view.section_changes();
     let row = |change: &SectionChange| SectionRow {
+        mark: Marks::of(false).of_form(change.form),
         form: form_word(change.form),
         name: shown_name(&section_path(&change.path, false), false),
         says: section_says(change),

@@ -54,11 +54,11 @@ pub fn draw_sections(view: &FileView<'_>, found: &SectionChanges, look: &Look, o
 }
 
 fn mark_of(form: Form, look: &Look) -> (&'static str, TextRole) {
-    let marks = Marks::of(look.plain);
-    match form {
-        Form::Gone => (marks.gone, TextRole::Gone),
-        Form::New => (marks.new, TextRole::New),
-        Form::Edited => (marks.edited, TextRole::Strong),
-        Form::Moved => (marks.moved, TextRole::Moved),
-    }
+    let role = match form {
+        Form::Gone => TextRole::Gone,
+        Form::New => TextRole::New,
+        Form::Edited => TextRole::Strong,
+        Form::Moved => TextRole::Moved,
+    };
+    (Marks::of(look.plain).of_form(form), role)
 }

@@ -125,16 +125,15 @@ pub(crate) fn says(pair: &Pair, inside: Inside) -> String {
 
 /// How many lines of a file moved to other files, and how many came from there.
 fn moved_blocks(pair: &Pair) -> Vec<String> {
-    let told = |form: Form, words: &str, other: &str| {
+    let told = |form: Form, words: &str| {
         let blocks: Vec<&MovedBlock> = pair.moved_blocks.iter().filter(|block| block.form == form).collect();
         let first = blocks.first()?;
         let lines: usize = blocks.iter().map(|block| block.lines.len()).sum();
         let is_one = blocks.iter().all(|block| block.path == first.path);
-        let place = if is_one { String::from_utf8_lossy(&first.path).into_owned() } else { other.to_owned() };
+        let place = if is_one { String::from_utf8_lossy(&first.path).into_owned() } else { "other files".to_owned() };
         Some(format!("{} moved {words} {place}", counted(lines, "line")))
     };
-    let left = told(Form::Gone, "to", "other files");
-    left.into_iter().chain(told(Form::New, "here from", "other files")).collect()
+    told(Form::Gone, "to").into_iter().chain(told(Form::New, "here from")).collect()
 }
 
 /// How many blocks moved from file to file.
