@@ -6,6 +6,7 @@
 /// |---|---|---|
 /// | `walk_from` | the texts are walked through instead of being cut into lines as a whole | a copy of a long block can be matched with the nearer of two equal places |
 /// | `walk` | where two texts go on alike is told by windows that grow, instead of by the fewest differences | a place where they go on alike for a few lines only |
+/// | `walk.beside` | lines farther from a part that differs keep the lines they match, though others like them are equal in full | that such a line is equal |
 /// | `search` | lines that are unique on both sides become fixed points | a script that crosses such a point, which is rarely shorter |
 /// | `long_line` | a line is walked through, and only the parts that differ are cut into words | a word at an end of such a part can be marked more widely |
 /// | `line_window` | no window of a long line grows beyond this; its two parts differ as a whole | that a piece further on is the same |
@@ -171,15 +172,22 @@ pub struct WalkBounds {
     pub steps: usize,
     /// The first window, in bytes.
     pub window: usize,
+    /// Under rules, so many lines beside a part that differs are looked at for lines that match and differ.
+    pub beside: usize,
 }
 
 impl Default for WalkBounds {
     fn default() -> Self {
-        Self { solid: 32, varied: 8, closing: 256, differences: 400, steps: 1 << 20, window: 1 << 20 }
+        Self { solid: 32, varied: 8, closing: 256, differences: 400, steps: 1 << 20, window: 1 << 20, beside: 4096 }
     }
 }
 
 impl WalkBounds {
+    /// The bounds within which a place is looked for that is near.
+    pub(super) fn nearby(&self) -> Self {
+        Self { differences: self.differences.div_ceil(16), ..*self }
+    }
+
     /// How many equal lines end a part of so many lines that differs: the longer it is, the fewer, so that it stays small.
     pub(super) fn closing(&self, lines: usize) -> usize {
         if lines < 20_000 { self.closing } else { self.solid }

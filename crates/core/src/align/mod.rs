@@ -6,7 +6,7 @@
 //! 2. Large texts are walked through; only islands around differences are cut into lines (`walk`).
 //! 3. The lines of a region become numbers ([`crate::internal::text::lines`]), and the shortest script between them is found within
 //!    bounds ([`script`], [`Bounds`]).
-//! 4. Under rules, lines match when they are equal but for what is masked; the differences that this leaves between lines that
+//! 4. Under rules, lines match when they are equal but for what is masked, those that are equal in full first (`equal_first`); the differences that this leaves between lines that
 //!    match are told apart from those that count (`classify`).
 //! 5. The edges of each edit slide to where a reader would put them (`slide`).
 //!
@@ -19,6 +19,7 @@ mod anchors;
 mod bounds;
 mod classify;
 mod edit;
+mod equal_first;
 mod holds;
 mod long_line;
 pub mod moves;

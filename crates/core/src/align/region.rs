@@ -3,6 +3,7 @@
 use super::bounds::Bounds;
 use super::classify::{Classifier, Found};
 use super::edit::Edit;
+use super::equal_first::script_of_lines;
 use super::script;
 use super::stretch::Stretch;
 use super::stretch_lines::StretchLines;
@@ -17,12 +18,13 @@ pub(super) fn region(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>, bounds: 
     } else {
         rayon::join(|| StretchLines::of(before), || StretchLines::of(after))
     };
-    let interned = intern(&items_before.keys(), &items_after.keys());
-    let script = script::script(&interned, bounds);
     if masked_before.file_rules().is_clear() {
+        let interned = intern(&items_before.keys(), &items_after.keys());
+        let script = script::script(&interned, bounds);
         let edit = |(gone, new)| Edit::counted(items_before.span(gone), items_after.span(new));
         return Found { edits: script.stretches().into_iter().map(edit).collect(), lines: Vec::new() };
     }
+    let script = script_of_lines(&items_before, &items_after, bounds);
     let mut classifier = Classifier::new(masked_before, masked_after);
     classifier.script(&items_before, &items_after, &script);
     classifier.found()

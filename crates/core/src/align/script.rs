@@ -8,6 +8,8 @@
 //!    order (C. Schensted, "Longest increasing and decreasing subsequences", 1961) is taken.
 //! 4. Where nothing is unique, the farthest point that the search reached becomes a fixed point.
 
+use std::ops::Range;
+
 use super::anchors::{Anchors, Run};
 use super::bounds::Bounds;
 use super::sequence::Item;
@@ -30,7 +32,7 @@ impl Script {
     }
 
     /// The stretches that differ, as ranges of items before and after, in order and never adjacent on both sides.
-    pub fn stretches(&self) -> Vec<(std::ops::Range<usize>, std::ops::Range<usize>)> {
+    pub fn stretches(&self) -> Vec<(Range<usize>, Range<usize>)> {
         let mut found = Vec::new();
         let (mut b, mut a) = (0, 0);
         let alone = |flags: &[bool], at: usize| flags.get(at).copied().unwrap_or(false);
@@ -55,16 +57,25 @@ impl Script {
 
 /// Finds the script between two interned sequences.
 pub fn script(interned: &Interned, bounds: &Bounds) -> Script {
-    let items = |ids: &[u32]| ids.iter().zip(0..).map(|(&id, at)| Item { id, at }).collect::<Vec<_>>();
-    let (before, after) = (items(&interned.before), items(&interned.after));
+    script_within(interned, &[(0..interned.before.len(), 0..interned.after.len())], bounds)
+}
+
+/// Finds the scripts between some parts of two interned sequences; what lies outside of them is known to match.
+pub(super) fn script_within(interned: &Interned, parts: &[(Range<usize>, Range<usize>)], bounds: &Bounds) -> Script {
     let mut solver = Solver {
-        script: Script { gone: vec![false; before.len()], new: vec![false; after.len()] },
+        script: Script { gone: vec![false; interned.before.len()], new: vec![false; interned.after.len()] },
         anchors: Anchors::new(interned.distinct),
         bounds: *bounds,
         forward: Diagonals::default(),
         backward: Diagonals::default(),
     };
-    solver.solve(&before, &after, 0);
+    let items = |ids: &[u32], part: &Range<usize>| {
+        let numbered = ids[part.clone()].iter().zip(part.clone());
+        numbered.map(|(&id, at)| Item { id, at: at as u32 }).collect::<Vec<_>>()
+    };
+    for (before, after) in parts {
+        solver.solve(&items(&interned.before, before), &items(&interned.after, after), 0);
+    }
     solver.script
 }
 

@@ -55,6 +55,11 @@ impl<'t> StretchLines<'t> {
         (0..self.lines.len()).filter(|line| self.is_included(*line))
     }
 
+    /// The lines that are there, with their line ends.
+    pub(super) fn included_lines(&self) -> Vec<&'t [u8]> {
+        self.included().map(|line| self.line(line)).collect()
+    }
+
     /// Whether a line is there.
     pub(super) fn is_included(&self, line: usize) -> bool {
         self.clear || self.keys[line].is_some()

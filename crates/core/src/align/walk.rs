@@ -10,6 +10,7 @@
 
 use std::borrow::Cow;
 use std::collections::{HashMap, HashSet};
+use std::ops::Range;
 
 use foldhash::fast::FixedState;
 
@@ -21,7 +22,9 @@ use super::stretch_lines::StretchLines;
 use super::work;
 use crate::internal::model::Span;
 use crate::internal::rules::MaskedText;
-use crate::internal::text::bytes::{common_suffix, count_lines, equal_lines, line_end, line_start};
+use crate::internal::text::bytes::{
+    common_suffix, count_lines, equal_lines, line_end, line_start, lines_above, lines_below,
+};
 use crate::internal::text::lines::{hash_line, intern};
 
 /// How much larger each next window is.
@@ -107,14 +110,43 @@ impl<'s> Side<'s, '_> {
         }
         None
     }
+
+    /// The last line above `at` that is there, but none above `top`: where it starts.
+    fn previous(&self, mut at: Place, top: Place) -> Option<Place> {
+        let text = self.masked.text();
+        while at.byte > top.byte {
+            let start = line_start(text, at.byte - 1);
+            let line = start..at.byte;
+            at = Place { byte: start, line: at.line - 1 };
+            work::count(1);
+            if self.masked.key(line).is_some() {
+                return Some(at);
+            }
+        }
+        None
+    }
+
+    /// The line that starts at a place.
+    fn line(&self, at: Place) -> &'s [u8] {
+        let text = self.masked.text();
+        &text[at.byte..line_end(text, at.byte)]
+    }
 }
 
 /// Finds the islands of two stretches, in order. Everything outside them matches.
 pub(super) fn islands(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>, bounds: &Bounds) -> Vec<Island> {
+    let found = walk(before, after, bounds);
+    if before.masked.file_rules().is_clear() { found } else { widened(found, before, after, bounds.walk()) }
+}
+
+fn walk(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>, bounds: &Bounds) -> Vec<Island> {
     let start = |stretch: &Stretch<'_, '_>| Place { byte: stretch.bytes.start, line: stretch.line };
     let (mut b, mut a) = (start(before), start(after));
+    let as_they_stand = (MaskedText::unmasked(before.masked.text()), MaskedText::unmasked(after.masked.text()));
+    let is_clear = before.masked.file_rules().is_clear();
     let before = Side { masked: before.masked, end: before.bytes.end };
     let after = Side { masked: after.masked, end: after.bytes.end };
+    let as_they_stand = (Side { masked: &as_they_stand.0, ..before }, Side { masked: &as_they_stand.1, ..after });
     let mut found = Vec::new();
     let mut open: Option<(Place, Place)> = None;
     loop {
@@ -132,10 +164,86 @@ pub(super) fn islands(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>, bounds:
             return found;
         }
         open = open.or(Some((b, a)));
-        let (skip_b, skip_a) = meet_again(before, after, (b.byte, a.byte), bounds.walk());
+        let places = (b.byte, a.byte);
+        // Mostly the texts soon go on equal as they stand, which is told without a reading by the rules.
+        let nearby =
+            if is_clear { None } else { search(as_they_stand.0, as_they_stand.1, places, &bounds.walk().nearby()) };
+        let (skip_b, skip_a) =
+            nearby.filter(moves_on).unwrap_or_else(|| meet_again(before, after, places, bounds.walk()));
         b = skip(before, b, skip_b);
         a = skip(after, a, skip_a);
     }
+}
+
+/// The islands with the lines around them that match and differ.
+fn widened(
+    islands: Vec<Island>,
+    before: &Stretch<'_, '_>,
+    after: &Stretch<'_, '_>,
+    bounds: &WalkBounds,
+) -> Vec<Island> {
+    let place = |stretch: &Stretch<'_, '_>| Place { byte: stretch.bytes.start, line: stretch.line };
+    let mut top = (place(before), place(after));
+    let text_before = Side { masked: before.masked, end: before.bytes.end };
+    let text_after = Side { masked: after.masked, end: after.bytes.end };
+    let starts: Vec<usize> = islands.iter().skip(1).map(|island| island.before.bytes.start).collect();
+    let next_starts = starts.into_iter().chain([before.bytes.end]);
+    let mut widened = Vec::with_capacity(islands.len());
+    for (Island { before, after }, next_start) in islands.into_iter().zip(next_starts) {
+        let place = |line: usize, byte: usize| Place { byte, line };
+        let from = (place(before.lines.start, before.bytes.start), place(after.lines.start, after.bytes.start));
+        let to = (place(before.lines.end, before.bytes.end), place(after.lines.end, after.bytes.end));
+        let up = |(b, a): (Place, Place)| {
+            let above = (text_before.previous(b, top.0)?, text_after.previous(a, top.1)?);
+            Some((above, text_before.line(above.0) == text_after.line(above.1)))
+        };
+        let down = |(b, a): (Place, Place)| {
+            let (one, two) = (text_before.next(b)?, text_after.next(a)?);
+            let equal = text_before.masked.text()[one.1..one.2.byte] == text_after.masked.text()[two.1..two.2.byte];
+            (one.2.byte <= next_start).then_some(((one.2, two.2), equal))
+        };
+        let (text_b, text_a) = (text_before.masked.text(), text_after.masked.text());
+        let above = |text: &[u8], at: Place| lines_above(text, at.byte, bounds.solid).0..at.byte;
+        let below = |text: &[u8], at: Place| at.byte..lines_below(text, at.byte, bounds.solid).0;
+        // Most often the lines around are equal as they stand.
+        let from = if text_b[above(text_b, from.0)] == text_a[above(text_a, from.1)] {
+            from
+        } else {
+            beyond_what_differs(from, up, bounds)
+        };
+        let to = if text_b[below(text_b, to.0)] == text_a[below(text_a, to.1)] {
+            to
+        } else {
+            beyond_what_differs(to, down, bounds)
+        };
+        top = to;
+        widened.push(Island { before: from.0.to(to.0), after: from.1.to(to.1) });
+    }
+    widened
+}
+
+/// Goes on from line to line over lines that match, to the last that differs before many in a row are equal in full.
+///
+/// Where that is far, it stays where it is: then most lines differ, and their place tells nothing.
+fn beyond_what_differs(
+    from: (Place, Place),
+    step: impl Fn((Place, Place)) -> Option<((Place, Place), bool)>,
+    bounds: &WalkBounds,
+) -> (Place, Place) {
+    let (mut at, mut beyond, mut equal) = (from, from, 0);
+    for _ in 0..bounds.beside {
+        let Some((next, same)) = step(at) else { return beyond };
+        at = next;
+        if same {
+            equal += 1;
+            if equal >= bounds.solid {
+                return beyond;
+            }
+        } else {
+            (beyond, equal) = (next, 0);
+        }
+    }
+    from
 }
 
 /// How far two texts go on alike from two places.
@@ -166,6 +274,10 @@ fn skip(side: Side<'_, '_>, from: Place, bytes: usize) -> Place {
     Place { byte: end, line: from.line + count_lines(&side.masked.text()[from.byte..end]) }
 }
 
+fn moves_on(skipped: &(usize, usize)) -> bool {
+    *skipped != (0, 0)
+}
+
 /// How many bytes of either text come before the place where they go on alike; never none of both.
 fn meet_again(
     before: Side<'_, '_>,
@@ -173,7 +285,6 @@ fn meet_again(
     (b, a): (usize, usize),
     bounds: &WalkBounds,
 ) -> (usize, usize) {
-    let moves_on = |found: &(usize, usize)| *found != (0, 0);
     if let Some(found) = search(before, after, (b, a), bounds).filter(moves_on) {
         return found;
     }
@@ -231,10 +342,13 @@ fn search(
                 continue;
             }
             let (run_x, run_y) = (x, y as usize);
+            let mut different = Vec::with_capacity(bounds.varied);
             while before.has(x) && after.has(y as usize) && before.key(x) == after.key(y as usize) {
                 (x, y) = (x + 1, y + 1);
                 steps += 1;
-                if (x - run_x).is_multiple_of(bounds.solid) && before.varied(run_x, x, bounds.varied) {
+                if (x - run_x).is_multiple_of(bounds.solid)
+                    && before.varied(&mut different, x - bounds.solid..x, bounds.varied)
+                {
                     return Some((before.start(run_x), after.start(run_y)));
                 }
             }
@@ -357,10 +471,18 @@ impl<'s, 't> Unrolled<'s, 't> {
         self.side.end - self.from
     }
 
-    /// Whether so many different lines are among these.
-    fn varied(&self, from: usize, to: usize, different: usize) -> bool {
-        let keys: HashSet<&[u8]> = self.keys[from..to].iter().map(AsRef::as_ref).collect();
-        keys.len() >= different
+    /// Adds lines to those of a run that are different, up to so many; whether there are so many.
+    fn varied(&self, different: &mut Vec<usize>, lines: Range<usize>, enough: usize) -> bool {
+        for line in lines {
+            if different.len() >= enough {
+                break;
+            }
+            work::count(different.len());
+            if different.iter().all(|&other| self.key(other) != self.key(line)) {
+                different.push(line);
+            }
+        }
+        different.len() >= enough
     }
 }
 

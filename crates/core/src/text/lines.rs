@@ -1,5 +1,6 @@
 //! The lines of a stretch of text, and the numbers that stand for equal lines.
 
+use std::collections::HashMap;
 use std::hash::BuildHasher;
 use std::ops::Range;
 
@@ -136,6 +137,23 @@ pub fn intern<'t>(before: &[&'t [u8]], after: &[&'t [u8]]) -> Interned {
     let before = assign(before, &before_hashes);
     let after = assign(after, &after_hashes);
     Interned { before, after, distinct: originals.len() }
+}
+
+/// Gives items that have equal numbers in both of two lists equal numbers.
+pub(crate) fn intern_pairs(one: &Interned, two: &Interned) -> Interned {
+    let mut numbers: HashMap<(u32, u32), u32, FixedState> = HashMap::default();
+    let mut assign = |one: &[u32], two: &[u32]| -> Vec<u32> {
+        let pairs = one.iter().copied().zip(two.iter().copied());
+        pairs
+            .map(|pair| {
+                let next = u32::try_from(numbers.len()).expect("no more pairs than items");
+                *numbers.entry(pair).or_insert(next)
+            })
+            .collect()
+    };
+    let before = assign(&one.before, &two.before);
+    let after = assign(&one.after, &two.after);
+    Interned { before, after, distinct: numbers.len() }
 }
 
 #[cfg(test)]

@@ -10,7 +10,8 @@ use crate::rules::file_rules;
 use crate::support::{bytes, carry_out, edited_pair, lines, size, smallest_size, text};
 
 /// A walk that soon tries windows, and larger ones.
-const SMALL: WalkBounds = WalkBounds { solid: 2, varied: 1, closing: 3, differences: 2, steps: 20, window: 8 };
+const SMALL: WalkBounds =
+    WalkBounds { solid: 2, varied: 1, closing: 3, differences: 2, steps: 20, window: 8, beside: 6 };
 
 /// Every way the alignment can go about its work.
 fn strategies() -> [(&'static str, Bounds); 5] {

@@ -7,6 +7,7 @@ mod altered;
 mod comment_cases;
 mod comments;
 mod encodings;
+mod equal_first;
 mod file_graph;
 mod house_rules;
 mod line_breaks;
