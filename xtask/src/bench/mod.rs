@@ -118,16 +118,20 @@ impl Bench {
         Ok(())
     }
 
-    /// What each rule costs on a program of 20 MB.
+    /// What each rule costs on a program and on a log of 20 MB.
     fn rules(&self) -> Result<()> {
-        let (before, after) = inputs::source(&self.folder, 20_000_000 / self.scale, 1000 / self.scale)?;
-        let paths = [before.display().to_string(), after.display().to_string()];
-        for rule in ["comments", "numbers", "timestamps", "space-amount", "case", "line-breaks"] {
-            let ruled = Run::new(&[&self.program, "compare", "--mute", rule, &paths[0], &paths[1]]);
-            let times = best(5, &[ruled, self.compare(&before, &after)])?;
-            let ratio = times[0].seconds / times[1].seconds;
-            let title = format!("a program of 20 MB, --mute {rule}, to without");
-            row(&title, times[0].seconds, times[1].seconds, ratio, "2.0", ratio <= 2.0);
+        const RULES: [&str; 6] = ["comments", "numbers", "timestamps", "space-amount", "case", "line-breaks"];
+        let program = inputs::source(&self.folder, 20_000_000 / self.scale, 1000 / self.scale)?;
+        let log = inputs::logs(&self.folder, 20_000_000 / self.scale, 1000 / self.scale)?;
+        for (what, (before, after), rules) in [("program", program, &RULES[..]), ("log", log, &RULES[1..])] {
+            let paths = [before.display().to_string(), after.display().to_string()];
+            for rule in rules {
+                let ruled = Run::new(&[&self.program, "compare", "--mute", rule, &paths[0], &paths[1]]);
+                let times = best(5, &[ruled, self.compare(&before, &after)])?;
+                let ratio = times[0].seconds / times[1].seconds;
+                let title = format!("a {what} of 20 MB, --mute {rule}, to without");
+                row(&title, times[0].seconds, times[1].seconds, ratio, "2.0", ratio <= 2.0);
+            }
         }
         Ok(())
     }

@@ -15,12 +15,12 @@ pub(super) fn code(scan: &mut Scan<'_>, syntax: &Syntax, stop: Stop) {
     let interesting = interesting(syntax, stop);
     let mut documents: Vec<Document> = Vec::new();
     let mut brackets = 0_usize;
-    while !scan.is_at_end() {
-        let byte = scan.peek(0);
-        if !interesting[usize::from(byte)] {
-            scan.skip(1);
-            continue;
+    loop {
+        scan.skip_while(|byte| !interesting[usize::from(byte)]);
+        if scan.is_at_end() {
+            return;
         }
+        let byte = scan.peek(0);
         match stop {
             Stop::Mark(mark) if scan.ahead_in_any_case(mark) => return,
             Stop::Close(_, close) if byte == close => {
@@ -145,7 +145,13 @@ pub(super) fn quote(scan: &mut Scan<'_>, syntax: &Syntax, quote: &Quote, read: R
         return true;
     }
     scan.go(start);
-    while !scan.is_at_end() {
+    let first = |mark: &str| mark.as_bytes().first().copied().unwrap_or_default();
+    let (close, opens_code) = (first(quote.close), quote.code.map_or(b'\n', |(open, ..)| first(open)));
+    loop {
+        scan.skip_while(|byte| !matches!(byte, b'\\' | b'`' | b'\n') && byte != close && byte != opens_code);
+        if scan.is_at_end() {
+            return true;
+        }
         let byte = scan.peek(0);
         if let Some((open, bracket, close)) = quote.code
             && scan.ahead(open)
@@ -181,7 +187,6 @@ pub(super) fn quote(scan: &mut Scan<'_>, syntax: &Syntax, quote: &Quote, read: R
         }
         scan.skip(1);
     }
-    true
 }
 
 /// Where a quoted character ends.

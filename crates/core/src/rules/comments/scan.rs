@@ -63,7 +63,9 @@ impl<'t> Scan<'t> {
     }
 
     pub(super) fn ahead(&self, mark: &str) -> bool {
-        self.rest().starts_with(mark.as_bytes())
+        // Most often the first byte tells.
+        let mark = mark.as_bytes();
+        self.text.get(self.at) == mark.first() && self.rest().starts_with(mark)
     }
 
     /// Whether a mark comes next, in any case of its letters.
@@ -90,8 +92,10 @@ impl<'t> Scan<'t> {
     /// Where a mark stands from some place on.
     pub(super) fn find(&self, mark: &[u8], from: usize) -> Option<usize> {
         let from = from.min(self.text.len());
-        let found = memchr::memmem::find(&self.text[from..], mark);
-        work::count(found.unwrap_or(self.text.len() - from));
+        let rest = &self.text[from..];
+        // Marks are short and mostly near: a search that is prepared first would take longer.
+        let found = memchr::memchr_iter(*mark.first()?, rest).find(|at| rest[*at..].starts_with(mark));
+        work::count(found.unwrap_or(rest.len()));
         found.map(|at| from + at)
     }
 
@@ -129,6 +133,14 @@ impl<'t> Scan<'t> {
     /// Goes on behind so many bytes.
     pub(super) fn skip(&mut self, bytes: usize) {
         self.go(self.at + bytes);
+    }
+
+    /// Goes on behind the bytes for which something holds.
+    pub(super) fn skip_while(&mut self, holds: impl Fn(u8) -> bool) {
+        let rest = self.rest();
+        let run = rest.iter().position(|byte| !holds(*byte)).unwrap_or(rest.len());
+        work::count(run);
+        self.at += run;
     }
 
     /// Goes on behind a mark, or at the end of the text where it does not come.
