@@ -41,7 +41,7 @@ pub(crate) struct CompareArgs {
     /// Print edits of words that occur more than once, the most frequent first, instead of lines
     #[arg(long, conflicts_with_all = ["sections", "flat", "null", "quiet", "each_file", "watch"])]
     pub(crate) repeats: bool,
-    /// Of two folders, print only the paths of what differs, one a line
+    /// Of two folders, print only the paths of what differs, one a line; what is only muted too, unless `--counted-only`
     #[arg(long, conflicts_with_all = ["json", "each_file"])]
     pub(crate) flat: bool,
     /// Like --flat, but end each path with a NUL, for names that hold line ends

@@ -98,6 +98,20 @@ proptest! {
             }
         }
 
+        // A rule that put lines aside matches something in one of the files; these three look at both.
+        for aside in summary["put_aside"].as_array().into_iter().flatten() {
+            let rule = aside["rule"].as_str().unwrap();
+            let matches = |file: &str| {
+                let tested = run(&["rules", "test", file]).out;
+                tested.lines().any(|line| {
+                    let told = line.split_once(&format!(" {rule} ")).map_or("", |(_, told)| told);
+                    told.contains("match") && (!told.contains(": 0 matches") || told.contains("gone"))
+                })
+            };
+            let of_both = ["case", "final-newline", "line-breaks"].contains(&rule);
+            prop_assert!(of_both || matches("one/a.py") || matches("two/a.py"), "{}: {:?} and {:?}", rule, before, after);
+        }
+
         // What explains the lines of a change says what the change weighs.
         for change in records(&json.out, "change") {
             let number = change["number"].to_string();

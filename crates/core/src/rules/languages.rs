@@ -9,6 +9,8 @@ pub(super) enum MarkPosition {
     Anywhere,
     /// At the start of a line, blanks aside.
     LineStart,
+    /// The same, but not of one that goes on from the line above.
+    NewLine,
     /// At the start of a line, after white space, or after one of `;&|([{,:=`.
     Apart,
     /// Not as part of a longer operator.
@@ -150,6 +152,8 @@ pub(super) enum LanguageFeature {
     DoubledOpening,
     /// Elements of markup where a value may stand.
     Elements,
+    /// The first lines may be settings that look like comments.
+    LeadingSettings,
 }
 
 /// Who reads a language.
@@ -209,7 +213,7 @@ const fn apart(mark: &'static str) -> Line {
 }
 
 const fn at_start(mark: &'static str) -> Line {
-    Line { mark, stands: MarkPosition::LineStart }
+    Line { mark, stands: MarkPosition::NewLine }
 }
 
 const fn block(open: &'static str, close: &'static str) -> Block {
@@ -292,7 +296,13 @@ pub static SYNTAXES: [Syntax; 46] = [
         SLASHES,
         STARS,
         &[DOUBLE, SINGLE],
-        &[LanguageFeature::Continues, LanguageFeature::Directives, LanguageFeature::Digits],
+        // Headers of C++ have the same ending.
+        &[
+            LanguageFeature::Continues,
+            LanguageFeature::Directives,
+            LanguageFeature::Digits,
+            LanguageFeature::NamedQuotes,
+        ],
     ),
     syntax(
         "C++",
@@ -467,7 +477,13 @@ pub static SYNTAXES: [Syntax; 46] = [
         ],
         &[],
     ),
-    syntax("Lisp", &[line(";")], &[nested("#|", "|#")], &[DOUBLE_LINES], &[LanguageFeature::Escapes]),
+    syntax(
+        "Lisp",
+        &[line(";")],
+        &[nested("#|", "|#")],
+        &[DOUBLE_LINES, Quote { open: "|", close: "|", ..DOUBLE }],
+        &[LanguageFeature::Escapes],
+    ),
     own("TeX", &[line("%")], Reader::Tex),
     syntax(
         "PowerShell",
@@ -488,7 +504,13 @@ pub static SYNTAXES: [Syntax; 46] = [
     ),
     own("Makefile", HASH, Reader::Make),
     with_documents(
-        syntax("Dockerfile", &[at_start("#")], &[], &[], &[]),
+        syntax(
+            "Dockerfile",
+            &[Line { mark: "#", stands: MarkPosition::LineStart }],
+            &[],
+            &[],
+            &[LanguageFeature::LeadingSettings],
+        ),
         DocumentStyle { open: "<<", apart: false, small: true, minus: Indentation::Tabs, loose: false },
     ),
     syntax("CMake", HASH, &[], &[DOUBLE_LINES], &[LanguageFeature::BracketArguments, LanguageFeature::Escapes]),

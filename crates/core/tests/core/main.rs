@@ -5,6 +5,8 @@
 mod alignment;
 mod altered;
 mod comment_cases;
+mod comment_readings;
+mod comment_table;
 mod comments;
 mod encodings;
 mod equal_first;
@@ -18,6 +20,7 @@ mod placing;
 mod rule_patterns;
 mod rules;
 mod sections;
+mod slow_reading;
 mod support;
 mod syncing;
 mod taking;

@@ -15,6 +15,14 @@ pub(super) fn code(scan: &mut Scan<'_>, syntax: &Syntax, stop: Stop) {
     let interesting = interesting(syntax, stop);
     let mut documents: Vec<Document> = Vec::new();
     let mut brackets = 0_usize;
+    if scan.at == 0 && scan.ahead("#!") && !scan.ahead("#![") {
+        // What runs the script is no remark.
+        scan.is_no_code(scan.content_end());
+        scan.line_is_text();
+    }
+    if scan.at == 0 && syntax.has(LanguageFeature::LeadingSettings) {
+        features::leading_settings(scan);
+    }
     loop {
         scan.skip_while(|byte| !interesting[usize::from(byte)]);
         if scan.is_at_end() {
@@ -42,7 +50,7 @@ pub(super) fn code(scan: &mut Scan<'_>, syntax: &Syntax, stop: Stop) {
             || features::step(scan, syntax, code)
             || block(scan, syntax.block)
             || line(scan, syntax, stop)
-            || syntax.quotes.iter().any(|found| quote(scan, syntax, found, code));
+            || any_quote(scan, syntax);
         if !stepped {
             scan.skip(1);
         }
@@ -53,7 +61,8 @@ fn stands(scan: &Scan<'_>, stands: MarkPosition, length: usize) -> bool {
     let before = scan.before();
     match stands {
         MarkPosition::Anywhere => true,
-        MarkPosition::LineStart => scan.starts_line() && !continues(scan),
+        MarkPosition::LineStart => scan.starts_line(),
+        MarkPosition::NewLine => scan.starts_line() && !continues(scan),
         MarkPosition::Apart => before.is_none_or(|byte| byte.is_ascii_whitespace() || b";&|([{,:=)}]".contains(&byte)),
         MarkPosition::NoOperator => {
             let symbol = |byte: &u8| b"!#$%&*+./<=>?@\\^|~:".contains(byte);
@@ -86,7 +95,9 @@ fn block(scan: &mut Scan<'_>, blocks: &[Block]) -> bool {
         };
         let end = close + block.close.len();
         first_close.get_or_insert(end);
-        let inner = memchr::memmem::find(&scan.text[at..close], block.open.as_bytes()).filter(|_| block.nested);
+        // One may open with bytes of what looks like an end: `/*/`.
+        let upto = scan.text.len().min(close + block.open.len() - 1);
+        let inner = memchr::memmem::find(&scan.text[at..upto], block.open.as_bytes()).filter(|_| block.nested);
         match inner {
             Some(open) => (depth, at) = (depth + 1, at + open + block.open.len()),
             None => (depth, at) = (depth - 1, end),
@@ -109,7 +120,6 @@ fn line(scan: &mut Scan<'_>, syntax: &Syntax, stop: Stop) -> bool {
     let Some(line) = syntax.line.iter().find(fits) else {
         return false;
     };
-    let starts_text = scan.at == 0 && scan.ahead("#!");
     let is_attribute = line.mark == "#" && syntax.name == "PHP" && scan.ahead("#[");
     if is_attribute {
         return false;
@@ -124,13 +134,16 @@ fn line(scan: &mut Scan<'_>, syntax: &Syntax, stop: Stop) -> bool {
     {
         end = scan.at + inner;
     }
-    if starts_text {
-        // What runs the script is no remark.
-        scan.go(end);
-    } else {
-        scan.comment(end);
-    }
+    scan.comment(end);
     true
+}
+
+fn any_quote(scan: &mut Scan<'_>, syntax: &Syntax) -> bool {
+    let found = syntax.quotes.iter().any(|found| quote(scan, syntax, found, code));
+    if found {
+        scan.quote_end = scan.at;
+    }
+    found
 }
 
 /// Steps over quoted text. Where it has no end as its kind must, what is left of the line is text.
@@ -163,11 +176,11 @@ pub(super) fn quote(scan: &mut Scan<'_>, syntax: &Syntax, quote: &Quote, read: R
         }
         match quote.escape {
             Escape::Backslash if byte == b'\\' => {
-                scan.skip(2);
+                scan.skip_escaped();
                 continue;
             }
             Escape::Backtick if byte == b'`' => {
-                scan.skip(2);
+                scan.skip_escaped();
                 continue;
             }
             Escape::Backslash | Escape::Backtick | Escape::Doubled | Escape::Nothing => {}
@@ -195,7 +208,7 @@ fn end_of_character(scan: &Scan<'_>, start: usize, quote: &Quote) -> Option<usiz
     let rest = &scan.text[start..scan.text.len().min(start + LONGEST)];
     let escaped = usize::from(rest.first() == Some(&b'\\')) * 2;
     let close = memchr::memmem::find(rest.get(escaped..)?, quote.close.as_bytes())? + escaped;
-    let inside = std::str::from_utf8(&rest[..close]).ok()?;
+    let inside = std::str::from_utf8(&rest[..close]).ok().filter(|inside| !inside.contains('\n'))?;
     (inside.starts_with('\\') || inside.chars().count() == 1).then_some(start + close + quote.close.len())
 }
 

@@ -7,6 +7,7 @@ use super::raw_quotes::{
 };
 use super::scan::{ReadCode, Scan, Stop, closing, is_word};
 use crate::internal::rules::languages::{LanguageFeature, Syntax};
+use crate::internal::text::bytes::line_end;
 
 /// The bytes at which a feature may begin.
 pub(super) fn begins_with(feature: LanguageFeature) -> &'static [u8] {
@@ -34,7 +35,7 @@ pub(super) fn begins_with(feature: LanguageFeature) -> &'static [u8] {
         LanguageFeature::BackslashInQuotes => b"'",
         LanguageFeature::QuotesInComments => b"(",
         LanguageFeature::Elements => b"<",
-        LanguageFeature::Continues | LanguageFeature::DoubledOpening => b"",
+        LanguageFeature::Continues | LanguageFeature::DoubledOpening | LanguageFeature::LeadingSettings => b"",
     }
 }
 
@@ -67,7 +68,9 @@ pub(super) fn step(scan: &mut Scan<'_>, syntax: &Syntax, read: ReadCode) -> bool
                 LanguageFeature::BackslashInQuotes => backslash_in_quotes(scan),
                 LanguageFeature::QuotesInComments => quotes_in_comments(scan),
                 LanguageFeature::Elements => jsx::element(scan, syntax, read, value_may_stand(scan) == Some(true)),
-                LanguageFeature::Continues | LanguageFeature::DoubledOpening => false,
+                LanguageFeature::Continues | LanguageFeature::DoubledOpening | LanguageFeature::LeadingSettings => {
+                    false
+                }
             }
     })
 }
@@ -127,18 +130,34 @@ pub(super) fn value_may_stand(scan: &Scan<'_>) -> Option<bool> {
         None => Some(true),
         // `a++ / b` divides.
         Some(b'+' | b'-') if above.len() > 1 && above[above.len() - 2] == above[above.len() - 1] => None,
-        // Behind a condition comes a value, behind a call an operator; behind a block a statement, behind an object an operator.
-        Some(b')' | b'}') => None,
+        // `a! / b` divides in TypeScript.
+        Some(b'!') if above.iter().rev().nth(1).is_some_and(|byte| is_word(*byte) || b")]".contains(byte)) => None,
+        // Behind a condition comes a value, behind a call an operator; behind a block a statement, behind an object an operator; and a slash may
+        // divide, or end a pattern or a comment.
+        Some(b')' | b'}' | b'/') => None,
         Some(byte) if b"(,=:[!&|?{;+-*%<>~^".contains(byte) => Some(true),
         Some(_) if WORDS.contains(&word) && before != Some(&b'.') => Some(true),
         Some(_) => Some(false),
     }
 }
 
-/// `/…/` where a value may stand, in a language whose comments begin with a slash. Where that cannot be told, what is left of the line is text.
+/// `/…/` where a value may stand, in a language whose comments begin with a slash. Where that cannot be told, what is left of the line is text;
+/// and all that follows, if in one of the two readings something is left open at the end of the line.
 fn pattern(scan: &mut Scan<'_>) -> bool {
     let is_comment = scan.peek(0) != b'/' || matches!(scan.peek(1), b'/' | b'*');
-    !is_comment && pattern_of(scan, value_may_stand(scan), |scan, end| scan.go(end))
+    let start = scan.at;
+    let stands = value_may_stand(scan);
+    let is_stepped = !is_comment && pattern_of(scan, stands, |scan, end| scan.go(end));
+    let skipped = &scan.text[start..scan.at];
+    let is_open = || {
+        let opens = memchr::memmem::rfind(skipped, b"/*");
+        let is_in_comment = opens.is_some_and(|at| memchr::memmem::find(&skipped[at + 2..], b"*/").is_none());
+        is_in_comment || memchr::memchr_iter(b'`', skipped).count() % 2 == 1
+    };
+    if is_stepped && stands.is_none() && is_open() {
+        scan.rest_is_text();
+    }
+    is_stepped
 }
 
 /// Steps over `/…/` if a value may stand; how, is said by who knows its end. Where it is not known whether one may, what is left of the line
@@ -290,10 +309,26 @@ fn directive(scan: &mut Scan<'_>) -> bool {
     is_known
 }
 
+/// The first lines of a `Dockerfile` of the form `# name=value` steer how it is read.
+pub(super) fn leading_settings(scan: &mut Scan<'_>) {
+    const NAMES: [&[u8]; 3] = [b"syntax", b"escape", b"check"];
+    while let Some(line) = scan.text[scan.at..scan.content_end()].trim_ascii_start().strip_prefix(b"#") {
+        let Some(name) = line.split(|byte| *byte == b'=').next().filter(|name| name.len() < line.len()) else { return };
+        if !NAMES.iter().any(|known| known.eq_ignore_ascii_case(name.trim_ascii())) {
+            return;
+        }
+        scan.go(line_end(scan.text, scan.at));
+    }
+}
+
 /// `1'000`: a quote inside a number.
 fn digits(scan: &mut Scan<'_>) -> bool {
-    let word = scan.word_before();
-    let is_number = word.first().is_some_and(u8::is_ascii_digit);
+    const LONGEST: usize = 64;
+    let before = scan.text[scan.quote_end.min(scan.at)..scan.at].iter().rev().take(LONGEST);
+    let number: Vec<u8> = before.take_while(|byte| is_word(**byte) || b"'$".contains(byte)).copied().collect();
+    let is_number = number.last().is_some_and(u8::is_ascii_digit)
+        && number.first().is_some_and(|byte| *byte != b'\'')
+        && is_word(scan.peek(1));
     if is_number {
         scan.skip(1);
     }

@@ -16,8 +16,8 @@ pub(super) fn past(scan: &Scan<'_>, mark: &[u8], from: usize) -> usize {
 /// `r"…"`, `r#"…"#`: Rust.
 pub(super) fn hashed_quote(scan: &Scan<'_>) -> Option<usize> {
     let hashes = count(scan, scan.at + 1, b'#');
-    // A prefix of one letter (`br`) is part of it; a longer word that ends in `r` is not.
-    if scan.word_before().len() > 1 || scan.peek(1 + hashes) != b'"' {
+    // `br` and `cr` are prefixes too; other words that end in `r` are not.
+    if !matches!(scan.word_before(), b"" | b"b" | b"c") || scan.peek(1 + hashes) != b'"' {
         return None;
     }
     let close = [&b"\""[..], &vec![b'#'; hashes]].concat();
@@ -53,11 +53,16 @@ pub(super) fn swift_quote(scan: &mut Scan<'_>, syntax: &Syntax, read: ReadCode) 
 
 /// `R"name(…)name"`: C++.
 pub(super) fn named_quote(scan: &Scan<'_>) -> Option<usize> {
-    if !matches!(scan.word_before(), b"" | b"u8" | b"u" | b"U" | b"L") {
+    let prefix = scan.word_before();
+    let is_name = scan.text[..scan.at - prefix.len()].ends_with(b"$");
+    if is_name || !matches!(prefix, b"" | b"u8" | b"u" | b"U" | b"L") {
         return None;
     }
     let name = scan.rest().strip_prefix(b"R\"")?;
     let length = name.iter().take(17).position(|&byte| byte == b'(')?;
+    if name[..length].iter().any(|byte| byte.is_ascii_whitespace() || b"\\)".contains(byte)) {
+        return None;
+    }
     let close = [&b")"[..], &name[..length], b"\""].concat();
     Some(past(scan, &close, scan.at))
 }
@@ -116,7 +121,7 @@ pub(super) fn many_quotes(scan: &mut Scan<'_>, syntax: &Syntax, read: ReadCode) 
                 scan.skip(1);
                 return true;
             }
-            b'\\' if !verbatim => scan.skip(2),
+            b'\\' if !verbatim => scan.skip_escaped(),
             b'{' if dollars > 0 && scan.peek(1) == b'{' => scan.skip(2),
             b'{' if dollars > 0 => {
                 scan.skip(1);
@@ -132,7 +137,7 @@ pub(super) fn many_quotes(scan: &mut Scan<'_>, syntax: &Syntax, read: ReadCode) 
 /// `@"` at the end of a line up to `"@` at the start of one; a backtick before any sign; `$#` and the like: PowerShell.
 pub(super) fn here_string(scan: &mut Scan<'_>) -> bool {
     match (scan.peek(0), scan.peek(1)) {
-        (b'`', _) => scan.skip(2),
+        (b'`', _) => scan.skip_escaped(),
         (b'$', b'#' | b'$' | b'?' | b'^') => scan.skip(2),
         (b'@', quote @ (b'"' | b'\'')) => {
             let rest = &scan.rest()[2..];
@@ -178,7 +183,7 @@ pub(super) fn formatted_quote(scan: &mut Scan<'_>, syntax: &Syntax, read: ReadCo
     scan.skip(close.len());
     while !scan.is_at_end() && !scan.rest().starts_with(&close) {
         match scan.peek(0) {
-            b'\\' => scan.skip(2),
+            b'\\' => scan.skip_escaped(),
             b'{' if scan.peek(1) == b'{' => scan.skip(2),
             b'{' => {
                 scan.skip(1);

@@ -35,13 +35,28 @@ pub(super) struct Scan<'t> {
     depth: usize,
     /// How deep the code stands in other text at all.
     nesting: usize,
+    /// Where the last comment ended, and where the code before it and before those that touch it ended.
+    comment_end: usize,
+    code_end: usize,
+    /// Where the last quoted text ended.
+    pub(super) quote_end: usize,
     /// How often what looked like an element of markup was none.
     pub(super) failures: usize,
 }
 
 impl<'t> Scan<'t> {
     pub(super) fn new(text: &'t [u8]) -> Self {
-        Self { text, at: 0, found: Vec::new(), depth: 0, nesting: 0, failures: 0 }
+        Self {
+            text,
+            at: 0,
+            found: Vec::new(),
+            depth: 0,
+            nesting: 0,
+            comment_end: 0,
+            code_end: 0,
+            quote_end: 0,
+            failures: 0,
+        }
     }
 
     /// The same at a place.
@@ -84,9 +99,11 @@ impl<'t> Scan<'t> {
         &self.text[self.at - length..self.at]
     }
 
-    /// What stands before, without the white space.
+    /// The code that stands before, without white space and comments.
     pub(super) fn above(&self) -> &'t [u8] {
-        self.text[..self.at].trim_ascii_end()
+        let between = &self.text[self.comment_end.min(self.at)..self.at];
+        let end = if between.trim_ascii_start().is_empty() { self.code_end } else { self.at };
+        self.text[..end].trim_ascii_end()
     }
 
     /// Where a mark stands from some place on.
@@ -135,6 +152,11 @@ impl<'t> Scan<'t> {
         self.go(self.at + bytes);
     }
 
+    /// Goes on behind a sign and what it escapes, which may be a line end of two bytes.
+    pub(super) fn skip_escaped(&mut self) {
+        self.skip(if self.peek(1) == b'\r' && self.peek(2) == b'\n' { 3 } else { 2 });
+    }
+
     /// Goes on behind the bytes for which something holds.
     pub(super) fn skip_while(&mut self, holds: impl Fn(u8) -> bool) {
         let rest = self.rest();
@@ -162,10 +184,20 @@ impl<'t> Scan<'t> {
     /// Tells a comment from here up to a place.
     pub(super) fn comment(&mut self, end: usize) {
         let end = end.min(self.text.len());
+        self.is_no_code(end);
         if self.depth == 0 && end > self.at {
             self.found.push(self.at..end);
         }
         self.go(end);
+    }
+
+    /// What comes up to a place is no code.
+    pub(super) fn is_no_code(&mut self, end: usize) {
+        let between = &self.text[self.comment_end.min(self.at)..self.at];
+        if self.comment_end > self.at || !between.trim_ascii_start().is_empty() {
+            self.code_end = self.at;
+        }
+        self.comment_end = end;
     }
 
     /// Reads code that stands in quoted text.
