@@ -8,7 +8,7 @@ use tideline_core::internal::model::{self, Form, MovedBlock, Place, Segment, Spa
 use tideline_core::internal::text::bytes::{line_end, lines_below};
 
 use crate::gap::{At, Gap, GapRow, GapRows};
-use crate::shown::{DisplayLine, Medium};
+use crate::shown::{DisplayLine, Medium, printable_bytes};
 use crate::syntax::{Budget, Highlighter, SyntaxSpan};
 use crate::view::{Context, FileView};
 
@@ -30,6 +30,12 @@ impl Line<'_> {
         let whole = one_part(self.text);
         let parts = if self.parts.is_empty() { &whole[..] } else { &self.parts };
         DisplayLine::within(self.text, parts, &self.syntax, medium, columns)
+    }
+
+    /// The text of a line that is shown as it stands: it has no parts and no colours, takes no more than so many columns, and ends.
+    pub(crate) fn usual_text(&self, columns: usize) -> Option<&[u8]> {
+        let is_usual = self.parts.is_empty() && self.syntax.is_empty() && self.text.ends_with(b"\n");
+        if is_usual { printable_bytes(self.text).filter(|text| text.len() <= columns) } else { None }
     }
 
     /// Some pieces of the line as they are shown.
@@ -343,11 +349,15 @@ impl<'a> BlockRows<'_, 'a> {
         let view = self.view;
         let mut before = |line: usize, parts: Vec<Segment>| {
             let at = place.before.bytes.start + detail.before.start(line);
-            Line { parts, ..self.before.line(view.before.text(), place.before.lines.start + line, at) }
+            let index = place.before.lines.start + line;
+            let syntax = self.before.syntax(view.before.text(), index, at);
+            Line { number: index + 1, text: detail.before.get(line), parts, syntax }
         };
         let mut after = |line: usize, parts: Vec<Segment>| {
             let at = place.after.bytes.start + detail.after.start(line);
-            Line { parts, ..self.after.line(view.after.text(), place.after.lines.start + line, at) }
+            let index = place.after.lines.start + line;
+            let syntax = self.after.syntax(view.after.text(), index, at);
+            Line { number: index + 1, text: detail.after.get(line), parts, syntax }
         };
         let whole = Vec::new;
         Some(match row {

@@ -375,9 +375,14 @@ impl DisplayLine {
 
 /// The text of a line that is printable ASCII from end to end, without its line end.
 fn printable(line: &[u8]) -> Option<&str> {
+    printable_bytes(line).and_then(|content| std::str::from_utf8(content).ok())
+}
+
+/// The same as bytes.
+pub(crate) fn printable_bytes(line: &[u8]) -> Option<&[u8]> {
     let content = &line[..line.len() - line_end_len(line)];
     let all = content.iter().fold(true, |all, byte| all & (b' '..=b'~').contains(byte));
-    if all { std::str::from_utf8(content).ok() } else { None }
+    all.then_some(content)
 }
 
 /// The first place from `at` on, but not beyond `end`, that does not fall inside a letter.

@@ -40,7 +40,7 @@ pub fn pair_lines(before: &[&[u8]], after: &[&[u8]], bounds: &PairBounds) -> Vec
 }
 
 fn rows(pairs: Vec<(usize, usize)>, before: usize, after: usize) -> Vec<Row> {
-    let mut rows = Vec::with_capacity(before.max(after));
+    let mut rows = Vec::with_capacity(before + after - pairs.len());
     let (mut b, mut a) = (0, 0);
     for (pair_b, pair_a) in pairs.into_iter().chain([(before, after)]) {
         rows.extend((b..pair_b).map(|before| Row::Gone { before, words: Vec::new(), weight: Weight::Counted }));

@@ -6,6 +6,7 @@ use std::ops::Range;
 
 use foldhash::fast::FixedState;
 use hashbrown::{HashTable, hash_table::Entry};
+use rayon::prelude::*;
 
 /// Where the lines of a text start. Lines keep their line ends; a last line without one is a line.
 #[derive(Clone, Debug)]
@@ -104,7 +105,7 @@ pub struct Interned {
 ///
 /// Hashing runs on both sides at once when there is enough to do; equality is always checked on the bytes, so that a
 /// collision of hashes costs time and never truth.
-pub fn intern<'t>(before: &[&'t [u8]], after: &[&'t [u8]]) -> Interned {
+pub fn intern(before: &[&[u8]], after: &[&[u8]]) -> Interned {
     const WORTH_A_THREAD: usize = 8 * 1024;
     // Of few items that are very long, comparing them is cheaper than reading them once more.
     let hash = if before.len() + after.len() <= FEW { hash_ends } else { hash_line };
@@ -115,9 +116,64 @@ pub fn intern<'t>(before: &[&'t [u8]], after: &[&'t [u8]]) -> Interned {
         rayon::join(|| hashes(before), || hashes(after))
     };
 
-    let mut seen: HashTable<(u64, u32)> = HashTable::with_capacity(before.len().max(after.len()));
-    let mut originals: Vec<&[u8]> = Vec::with_capacity(before.len());
-    let mut assign = |items: &[&'t [u8]], hashes: &[u64]| -> Vec<u32> {
+    if before.len() + after.len() < MANY {
+        let (numbers, distinct) = number([(before, &before_hashes), (after, &after_hashes)]);
+        let [before, after] = numbers;
+        return Interned { before, after, distinct };
+    }
+    intern_many((before, &before_hashes), (after, &after_hashes))
+}
+
+/// So many items are divided by their hashes, so that each part has a small table of its own.
+const MANY: usize = 1 << 17;
+/// Which bits of a hash tell the part: neither the lowest nor the highest, by which a table finds its places.
+const PART_BITS: Range<u32> = 32..38;
+
+/// The same for many items: equal ones are in the same part.
+fn intern_many(before: (&[&[u8]], &[u64]), after: (&[&[u8]], &[u64])) -> Interned {
+    let (parts_before, parts_after) = rayon::join(|| parts_of(before), || parts_of(after));
+    let numbered: Vec<_> = parts_before
+        .par_iter()
+        .zip(&parts_after)
+        .map(|(b, a)| number([(&b.items, &b.hashes), (&a.items, &a.hashes)]))
+        .collect();
+    let mut interned = Interned { before: vec![0; before.0.len()], after: vec![0; after.0.len()], distinct: 0 };
+    for (([numbers_b, numbers_a], distinct), (b, a)) in numbered.into_iter().zip(parts_before.iter().zip(&parts_after))
+    {
+        let first = u32::try_from(interned.distinct).expect("fewer than four thousand million lines");
+        for (all, part, numbers) in [(&mut interned.before, b, numbers_b), (&mut interned.after, a, numbers_a)] {
+            part.places.iter().zip(numbers).for_each(|(&place, number)| all[place as usize] = first + number);
+        }
+        interned.distinct += distinct;
+    }
+    interned
+}
+
+/// Items whose hashes are alike in some bits.
+#[derive(Clone, Default)]
+struct Part<'t> {
+    items: Vec<&'t [u8]>,
+    hashes: Vec<u64>,
+    /// Where they stand among all items.
+    places: Vec<u32>,
+}
+
+fn parts_of<'t>((items, hashes): (&[&'t [u8]], &[u64])) -> Vec<Part<'t>> {
+    let mut parts = vec![Part::default(); 1 << PART_BITS.len()];
+    for ((place, &item), &hash) in (0..).zip(items).zip(hashes) {
+        let part = &mut parts[(hash >> PART_BITS.start) as usize % (1 << PART_BITS.len())];
+        part.items.push(item);
+        part.hashes.push(hash);
+        part.places.push(place);
+    }
+    parts
+}
+
+/// Numbers the items of both sides from 0 on in the order in which they are seen first, and says how many different ones there are.
+fn number(sides: [(&[&[u8]], &[u64]); 2]) -> ([Vec<u32>; 2], usize) {
+    let mut seen: HashTable<(u64, u32)> = HashTable::with_capacity(sides[0].0.len().max(sides[1].0.len()));
+    let mut originals: Vec<&[u8]> = Vec::with_capacity(sides[0].0.len());
+    let numbers = sides.map(|(items, hashes)| {
         let mut numbers = Vec::with_capacity(items.len());
         for (&item, &hash) in items.iter().zip(hashes) {
             let same = |&(other, number): &(u64, u32)| other == hash && originals[number as usize] == item;
@@ -133,10 +189,8 @@ pub fn intern<'t>(before: &[&'t [u8]], after: &[&'t [u8]]) -> Interned {
             numbers.push(number);
         }
         numbers
-    };
-    let before = assign(before, &before_hashes);
-    let after = assign(after, &after_hashes);
-    Interned { before, after, distinct: originals.len() }
+    });
+    (numbers, originals.len())
 }
 
 /// Gives items that have equal numbers in both of two lists equal numbers.
@@ -175,5 +229,22 @@ mod tests {
         assert_eq!(interned.before, [0, 1, 0]);
         assert_eq!(interned.after, [2, 0]);
         assert_eq!(interned.distinct, 3);
+    }
+
+    #[test]
+    fn many_items_are_numbered_like_few() {
+        let lines: Vec<String> = (0..MANY).map(|at| format!("reading {}\n", at * 7 % 50_000)).collect();
+        let items: Vec<&[u8]> = lines.iter().map(String::as_bytes).collect();
+        let (before, after) = (&items[..MANY - 1000], &items[1000..]);
+        let many = intern(before, after);
+        let hashes = |items: &[&[u8]]| items.iter().map(|item| hash_line(item)).collect::<Vec<_>>();
+        let ([few_before, few_after], distinct) = number([(before, &hashes(before)), (after, &hashes(after))]);
+        assert_eq!(many.distinct, distinct);
+        let mut known = vec![None; distinct];
+        let pairs = many.before.iter().zip(&few_before).chain(many.after.iter().zip(&few_after));
+        for (&one, &other) in pairs {
+            assert_eq!(*known[one as usize].get_or_insert(other), other);
+        }
+        assert!(known.iter().all(Option::is_some));
     }
 }

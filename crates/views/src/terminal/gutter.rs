@@ -97,42 +97,71 @@ impl Gutter {
     ) -> io::Result<()> {
         match (before, after) {
             (Some(before), Some(after)) => {
-                self.write(Side::Both { before: before.number, after: after.number }, self.shown(after), out)
+                self.write_line(Side::Both { before: before.number, after: after.number }, after, out)
             }
-            (Some(line), None) => self.write(Side::OnlyBefore(line.number), self.shown(line), out),
-            (None, Some(line)) => self.write(Side::OnlyAfter(line.number), self.shown(line), out),
+            (Some(line), None) => self.write_line(Side::OnlyBefore(line.number), line, out),
+            (None, Some(line)) => self.write_line(Side::OnlyAfter(line.number), line, out),
             (None, None) => Ok(()),
         }
     }
 
     /// Writes a line that only before has, or that went elsewhere, and the parts of it that differ.
     pub(super) fn write_gone(&self, line: &Line<'_>, manner: LineChange, out: &mut dyn Write) -> io::Result<()> {
-        self.write(Side::Before { number: line.number, manner }, self.shown(line), out)
+        self.write_line(Side::Before { number: line.number, manner }, line, out)
     }
 
     /// Writes a line that only after has, or that came from elsewhere, and the parts of it that differ.
     pub(super) fn write_new(&self, line: &Line<'_>, manner: LineChange, out: &mut dyn Write) -> io::Result<()> {
-        self.write(Side::After { number: line.number, manner }, self.shown(line), out)
+        self.write_line(Side::After { number: line.number, manner }, line, out)
     }
 
-    /// Writes a row, and where there is no colour, the line that marks its changed columns.
-    pub(super) fn write(&self, side: Side, mut shown: DisplayLine, out: &mut dyn Write) -> io::Result<()> {
-        let (mark, mark_role, role) = match side {
+    fn write_line(&self, side: Side, line: &Line<'_>, out: &mut dyn Write) -> io::Result<()> {
+        // Most lines need no closer look, and they may be millions.
+        let Some(text) = line.usual_text(self.widest) else { return self.write(side, self.shown(line), out) };
+        let (mark, mark_role, role) = self.look_of(side);
+        let mut row = Vec::with_capacity(text.len() + 2 * self.digits + 64);
+        self.write_head(side, (mark, mark_role), text.is_empty(), &mut row)?;
+        if !text.is_empty() {
+            self.palette.write_bytes(TextRole::of_line(role), text, &mut row)?;
+        }
+        row.push(b'\n');
+        out.write_all(&row)
+    }
+
+    /// The mark of a row, its text role, and the role of its text.
+    fn look_of(&self, side: Side) -> (&'static str, TextRole, Role) {
+        match side {
             Side::Both { .. } | Side::OnlyBefore(_) | Side::OnlyAfter(_) => (" ", TextRole::Text, Role::Equal),
             Side::Before { manner: LineChange::Counted, .. } => (self.marks.gone, TextRole::Gone, Role::Gone),
             Side::After { manner: LineChange::Counted, .. } => (self.marks.new, TextRole::New, Role::New),
             Side::Before { manner, .. } | Side::After { manner, .. } => of_manner(self.marks, manner),
             Side::Merged { manner: LineChange::Muted, .. } => of_manner(self.marks, LineChange::Muted),
             Side::Merged { .. } => (self.marks.edited, TextRole::Strong, Role::Equal),
-        };
+        }
+    }
+
+    /// Writes what stands before the text of a row.
+    fn write_head(
+        &self,
+        side: Side,
+        (mark, role): (&str, TextRole),
+        bare: bool,
+        out: &mut dyn Write,
+    ) -> io::Result<()> {
+        out.write_all(b" ")?;
+        self.palette.write(role, mark, out)?;
+        out.write_all(b" ")?;
+        self.write_numbers(side, bare, out)
+    }
+
+    /// Writes a row, and where there is no colour, the line that marks its changed columns.
+    pub(super) fn write(&self, side: Side, mut shown: DisplayLine, out: &mut dyn Write) -> io::Result<()> {
+        let (mark, mark_role, role) = self.look_of(side);
         let merged = matches!(side, Side::Merged { .. });
         shown = if merged { shown } else { shown.in_role(role) };
         shown.add_note(self.plain);
         let shown = shown.condensed(self.widest);
-        out.write_all(b" ")?;
-        self.palette.write(mark_role, mark, out)?;
-        out.write_all(b" ")?;
-        self.write_numbers(side, shown.pieces.is_empty(), out)?;
+        self.write_head(side, (mark, mark_role), shown.pieces.is_empty(), out)?;
         self.palette.write_shown(&shown, out)?;
         out.write_all(b"\n")?;
         // A line that does not count as a whole needs no marks.
@@ -149,42 +178,55 @@ impl Gutter {
 
     /// Writes the numbers of both sides, and the gap before the text unless there is none.
     fn write_numbers(&self, side: Side, bare: bool, out: &mut dyn Write) -> io::Result<()> {
-        let mut numbers = Vec::with_capacity(2 * self.digits + 6);
-        match side {
-            Side::Both { before, after } | Side::Merged { before, after, .. } => {
-                self.push(Some(before), &mut numbers);
-                numbers.extend_from_slice(b"  ");
-                self.push(Some(after), &mut numbers);
-            }
-            Side::Before { number, .. } | Side::OnlyBefore(number) => {
-                self.push(Some(number), &mut numbers);
-                if !bare {
-                    numbers.extend_from_slice(b"  ");
-                    self.push(None, &mut numbers);
-                }
-            }
-            Side::After { number, .. } | Side::OnlyAfter(number) => {
-                self.push(None, &mut numbers);
-                numbers.extend_from_slice(b"  ");
-                self.push(Some(number), &mut numbers);
-            }
+        let (before, after) = match side {
+            Side::Both { before, after } | Side::Merged { before, after, .. } => (Some(before), Some(after)),
+            Side::Before { number, .. } | Side::OnlyBefore(number) => (Some(number), None),
+            Side::After { number, .. } | Side::OnlyAfter(number) => (None, Some(number)),
+        };
+        let mut numbers = Numbers::default();
+        numbers.push(before, self.digits);
+        if after.is_some() || !bare {
+            numbers.blanks(2);
+            numbers.push(after, self.digits);
         }
-        self.palette.write_bytes(TextRole::Faint, &numbers, out)?;
+        self.palette.write_bytes(TextRole::Faint, numbers.text(), out)?;
         out.write_all(if bare { b"" } else { b"    " })
     }
+}
 
-    /// Adds a number, or the room for one. Rows are many: this is done without the machinery of formatting.
-    fn push(&self, number: Option<usize>, to: &mut Vec<u8>) {
-        let mut digits = [0; 20];
-        let mut first = digits.len();
-        let mut left = number;
-        while let Some(number) = left {
-            first -= 1;
-            digits[first] = b'0' + (number % 10) as u8;
-            left = Some(number / 10).filter(|rest| *rest > 0);
+/// The numbers of a row. Rows are many: they are put together without the machinery of formatting.
+struct Numbers {
+    bytes: [u8; Self::ROOM],
+    length: usize,
+}
+
+impl Numbers {
+    /// As many digits as the largest number of either side has, and the blanks between them.
+    const ROOM: usize = 48;
+
+    fn text(&self) -> &[u8] {
+        &self.bytes[..self.length]
+    }
+
+    fn blanks(&mut self, count: usize) {
+        self.length += count;
+    }
+
+    /// Adds a number, or the room for one.
+    fn push(&mut self, number: Option<usize>, digits: usize) {
+        let needed = number.map_or(0, |number| number.checked_ilog10().unwrap_or_default() as usize + 1);
+        self.length += digits.max(needed);
+        let mut left = number.unwrap_or_default();
+        for at in (self.length - needed..self.length).rev() {
+            self.bytes[at] = b'0' + (left % 10) as u8;
+            left /= 10;
         }
-        to.resize(to.len() + self.digits.saturating_sub(digits.len() - first), b' ');
-        to.extend_from_slice(&digits[first..]);
+    }
+}
+
+impl Default for Numbers {
+    fn default() -> Self {
+        Self { bytes: [b' '; Self::ROOM], length: 0 }
     }
 }
 

@@ -42,6 +42,19 @@ pub(super) enum TextRole {
     Trouble,
 }
 
+impl TextRole {
+    /// That of a line.
+    pub(super) fn of_line(role: Role) -> Self {
+        match role {
+            Role::Equal => Self::Text,
+            Role::Gone => Self::GoneLine,
+            Role::New => Self::NewLine,
+            Role::Moved => Self::MovedLine,
+            Role::Muted => Self::MutedLine,
+        }
+    }
+}
+
 /// Turns text roles into styles.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Palette {
@@ -106,11 +119,7 @@ impl Palette {
                 (Role::Gone, Some(_), _) => TextRole::GoneWord,
                 (Role::New, Some(_), _) => TextRole::NewWord,
                 (_, None, true) => TextRole::Faint,
-                (Role::Muted, ..) => TextRole::MutedLine,
-                (Role::Gone, ..) => TextRole::GoneLine,
-                (Role::New, ..) => TextRole::NewLine,
-                (Role::Moved, ..) => TextRole::MovedLine,
-                (Role::Equal, ..) => TextRole::Text,
+                (role, ..) => TextRole::of_line(role),
             };
             self.write_tinted(role, piece.tint, &piece.text, out)?;
         }

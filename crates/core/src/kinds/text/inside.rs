@@ -138,18 +138,20 @@ pub fn causes(before: (&MaskedText<'_>, &Span), after: (&MaskedText<'_>, &Span))
 
 /// The rows where every byte counts.
 fn clear_rows(before: &Lines<'_>, after: &Lines<'_>, grain: &Grain) -> Vec<Row> {
-    let mut rows = Vec::with_capacity(before.len().max(after.len()));
+    let mut rows = Vec::new();
     let (mut b, mut a) = (0, 0);
     let ends = [(before.len()..before.len(), after.len()..after.len())];
     for (gone, new) in stretches_inside(before, after).into_iter().chain(ends) {
         rows.extend((b..gone.start).zip(a..new.start).map(|(before, after)| Row::Equal { before, after }));
         let gone_lines: Vec<&[u8]> = gone.clone().map(|at| before.get(at)).collect();
         let new_lines: Vec<&[u8]> = new.clone().map(|at| after.get(at)).collect();
-        rows.extend(
-            pair_lines(&gone_lines, &new_lines, &PairBounds::default())
-                .into_iter()
-                .map(|row| placed(row, gone.start, new.start)),
-        );
+        let paired = pair_lines(&gone_lines, &new_lines, &PairBounds::default());
+        if rows.is_empty() && (gone.start, new.start) == (0, 0) {
+            // Mostly this is all, and it may be millions of lines.
+            rows = paired;
+        } else {
+            rows.extend(paired.into_iter().map(|row| placed(row, gone.start, new.start)));
+        }
         (b, a) = (gone.end, new.end);
     }
     for row in &mut rows {
