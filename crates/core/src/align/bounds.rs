@@ -6,13 +6,20 @@
 /// |---|---|---|
 /// | `walk_from` | the texts are walked through instead of being cut into lines as a whole | a copy of a long block can be matched with the nearer of two equal places |
 /// | `walk` | where two texts go on alike is told by windows that grow, instead of by the fewest differences | a place where they go on alike for a few lines only |
+/// | `walk.sampled` | in large windows only some lines are looked for, chosen by their hashes | a place where the texts go on alike for a few lines only |
 /// | `walk.beside` | lines farther from a part that differs keep the lines they match, though others like them are equal in full | that such a line is equal |
 /// | `search` | lines that are unique on both sides become fixed points | a script that crosses such a point, which is rarely shorter |
 /// | `long_line` | a line is walked through, and only the parts that differ are cut into words | a word at an end of such a part can be marked more widely |
 /// | `line_window` | no window of a long line grows beyond this; its two parts differ as a whole | that a piece further on is the same |
+/// | `line.look_back` | what differs begins at a whole letter, not behind a separator | the head of its first word is shown as equal |
+/// | `line.piece` | a piece without a separator is cut where its bytes happen to say so | a word can be marked in part |
 /// | `large_island` | a part of a long line that differs is not looked into | which of its words are the same |
 /// | `moves` | blocks that moved are not looked for | a block that moved is told as gone and new |
 /// | `passages` | a larger passage is not read for words that only stand in other lines | that it was only wrapped |
+/// | `inside` | a change of more lines, both sides together, is not looked into for lines that are equal or match | that lines in it are equal |
+/// | `pairs` | see [`PairBounds`] | pairs of lines that belong together |
+/// | `slide` | a block that could stand at more places stays among the nearest | a better place far away |
+/// | `depth` | parts of parts of so many levels are not cut at unique lines any more | some matches in texts that repeat in patterns within patterns |
 /// | `step` | where nothing is unique, the farthest point reached becomes a fixed point | some matches among lines that repeat very often |
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Bounds {
@@ -22,9 +29,14 @@ pub struct Bounds {
     step: usize,
     long_line: usize,
     line_windows: (usize, usize),
+    line: LineBounds,
     large_island: usize,
     moves: usize,
     passages: usize,
+    inside: usize,
+    pairs: PairBounds,
+    slide: usize,
+    depth: usize,
 }
 
 impl Default for Bounds {
@@ -36,9 +48,14 @@ impl Default for Bounds {
             step: 256,
             long_line: 64 << 10,
             line_windows: (4 << 10, 4 << 20),
+            line: LineBounds::default(),
             large_island: 4 << 20,
             moves: 200_000,
             passages: 8 << 20,
+            inside: 20_000,
+            pairs: PairBounds::default(),
+            slide: 200,
+            depth: 48,
         }
     }
 }
@@ -56,6 +73,8 @@ impl Bounds {
             large_island: usize::MAX,
             moves: usize::MAX,
             passages: usize::MAX,
+            inside: usize::MAX,
+            ..Self::default()
         }
     }
 
@@ -89,6 +108,16 @@ impl Bounds {
         self
     }
 
+    /// What bounds the walk through a long line.
+    pub fn line_within(mut self, line: LineBounds) -> Self {
+        self.line = line;
+        self
+    }
+
+    pub(super) fn line(&self) -> &LineBounds {
+        &self.line
+    }
+
     /// Parts of a long line with more bytes than this on both sides together are not looked into.
     pub fn large_island(mut self, bytes: usize) -> Self {
         self.large_island = bytes;
@@ -105,6 +134,46 @@ impl Bounds {
     pub fn passages(mut self, bytes: usize) -> Self {
         self.passages = bytes;
         self
+    }
+
+    /// Changes of more lines than this, both sides together, are not looked into.
+    pub fn inside(mut self, lines: usize) -> Self {
+        self.inside = lines;
+        self
+    }
+
+    /// What bounds the pairing of lines.
+    pub fn pairs_within(mut self, pairs: PairBounds) -> Self {
+        self.pairs = pairs;
+        self
+    }
+
+    /// How many lines a block slides either way.
+    pub fn slide(mut self, lines: usize) -> Self {
+        self.slide = lines;
+        self
+    }
+
+    /// How many levels of parts within parts are cut at unique lines.
+    pub fn depth(mut self, levels: usize) -> Self {
+        self.depth = levels;
+        self
+    }
+
+    pub(crate) fn looks_inside(&self, lines: usize) -> bool {
+        lines <= self.inside
+    }
+
+    pub(crate) fn pairs(&self) -> &PairBounds {
+        &self.pairs
+    }
+
+    pub(super) fn farthest_slide(&self) -> usize {
+        self.slide
+    }
+
+    pub(super) fn cuts_at(&self, depth: usize) -> bool {
+        depth < self.depth
     }
 
     pub(super) fn reads_passage(&self, bytes: usize) -> bool {
@@ -172,13 +241,24 @@ pub struct WalkBounds {
     pub steps: usize,
     /// The first window, in bytes.
     pub window: usize,
+    /// In a large window, one line in so many is looked for.
+    pub sampled: u64,
     /// Under rules, so many lines beside a part that differs are looked at for lines that match and differ.
     pub beside: usize,
 }
 
 impl Default for WalkBounds {
     fn default() -> Self {
-        Self { solid: 32, varied: 8, closing: 256, differences: 400, steps: 1 << 20, window: 1 << 20, beside: 4096 }
+        Self {
+            solid: 32,
+            varied: 8,
+            closing: 256,
+            differences: 400,
+            steps: 1 << 20,
+            window: 1 << 20,
+            sampled: 16,
+            beside: 4096,
+        }
     }
 }
 
@@ -194,12 +274,32 @@ impl WalkBounds {
     }
 }
 
+/// What bounds the walk through a long line.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct LineBounds {
+    /// A run of equal pieces with so many bytes is taken for the place where two lines go on alike, if enough of them are different.
+    pub solid: usize,
+    /// How many different pieces such a run must have.
+    pub varied: usize,
+    /// So many bytes before a difference a separator is looked for.
+    pub look_back: usize,
+    /// A piece without a separator is cut further if it has more bytes than this.
+    pub piece: usize,
+}
+
+impl Default for LineBounds {
+    fn default() -> Self {
+        Self { solid: 64, varied: 4, look_back: 256, piece: 256 }
+    }
+}
+
 /// What bounds the pairing of the lines inside a change.
 ///
 /// | bound | what happens beyond it | what is lost |
 /// |---|---|---|
 /// | `pairs` | a change is divided at lines that are the same but for white space and digits; what is still too large is paired from its top | pairs with lines between them |
 /// | `lines` | what is still too large is not paired | all pairs in it |
+/// | `looked_at` | of a longer line, the two ends are weighed | that its middle is alike |
 /// | `related` | the change is only paired if its first lines seem related | pairs further down |
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct PairBounds {
@@ -211,11 +311,13 @@ pub struct PairBounds {
     pub related: usize,
     /// So many of the first lines are looked at to tell whether they seem related.
     pub first: usize,
+    /// So many bytes at either end of a line are weighed.
+    pub looked_at: usize,
 }
 
 impl Default for PairBounds {
     fn default() -> Self {
-        Self { pairs: 40_000, lines: 10_000, related: 50_000, first: 4000 }
+        Self { pairs: 40_000, lines: 10_000, related: 50_000, first: 4000, looked_at: 1024 }
     }
 }
 
@@ -223,6 +325,27 @@ impl Default for PairBounds {
 /// a reader nothing, and their hashes would fill the memory.
 pub(crate) const LARGEST_BLOCK_SEARCH: usize = 2_000_000;
 
-/// Changes of more lines than this, both sides together, are not looked into for lines that are equal, or match under the rules: they are
-/// one stretch, and what is lost is that lines in it are shown as equal.
-pub(crate) const LARGEST_INSIDE: usize = 20_000;
+// What bounds the search for what moved or repeats in a whole tree.
+
+/// Files of more bytes are not weighed by similarity; lost is that such a file moved and was edited.
+pub(crate) const LARGEST_MOVED_FILE: u64 = 1 << 20;
+
+/// A line that stands in more new files than this does not tell which of them a gone file became; lost are moves of files that consist of
+/// such lines.
+pub(crate) const MOST_HOLDERS: usize = 24;
+
+/// So many hashes of its lines stand for a file; lost is how alike two files are beyond a few hundredths.
+pub(crate) const SKETCH_HASHES: usize = 128;
+
+/// So many different edits of words of one file are counted for the one that most lines have in common. Later ones are not: an edit that half
+/// of all lines have in common is among the first.
+pub(crate) const MOST_EDITS_IN_FILE: usize = 1 << 10;
+
+/// The same of all files together.
+pub(crate) const MOST_EDITS: usize = 1 << 16;
+
+/// Lines with more bytes are not looked at for the edit that most lines have in common.
+pub(crate) const LONGEST_EDITED_LINE: usize = 4 << 10;
+
+/// So many different edits of words are held for the list of those that repeat; further ones are not counted.
+pub(crate) const MOST_REPEATS: usize = 1 << 20;

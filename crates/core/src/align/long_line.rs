@@ -14,14 +14,6 @@ use super::work;
 use crate::internal::text::bytes::common_prefix;
 use crate::internal::text::lines::intern;
 
-/// A run of equal pieces is solid with so many bytes…
-const SOLID_BYTES: usize = 64;
-/// …and so many different pieces.
-const SOLID_PIECES: usize = 4;
-/// How far back from a difference a separator is looked for.
-const LOOK_BACK: usize = 256;
-/// A piece without a separator is cut further if it is longer than this.
-const LONGEST_PIECE: usize = 256;
 /// How much larger each next window is.
 const GROWTH: usize = 8;
 
@@ -41,7 +33,7 @@ pub(super) fn islands(before: &[u8], after: &[u8], bounds: &Bounds) -> Vec<Islan
         if b + equal == before.len() && a + equal == after.len() {
             return found;
         }
-        let back = behind_a_separator(&before[b..b + equal]);
+        let back = behind_a_separator(&before[b..b + equal], bounds.line().look_back);
         (b, a) = (b + back, a + back);
         let step = next_islands(&before[b..], &after[a..], bounds);
         let moved = |island: Island| Island {
@@ -54,8 +46,8 @@ pub(super) fn islands(before: &[u8], after: &[u8], bounds: &Bounds) -> Vec<Islan
 }
 
 /// Where, in text that ends at a difference, what differs begins for a reader: behind the last separator, or at a whole letter.
-fn behind_a_separator(equal: &[u8]) -> usize {
-    let from = equal.len().saturating_sub(LOOK_BACK);
+fn behind_a_separator(equal: &[u8], look_back: usize) -> usize {
+    let from = equal.len().saturating_sub(look_back);
     if let Some(at) = equal[from..].iter().rposition(|&byte| is_separator(byte)) {
         return from + at + 1;
     }
@@ -84,7 +76,7 @@ fn next_islands(before: &[u8], after: &[u8], bounds: &Bounds) -> Step {
         let (b, a) = (head(before, window), head(after, window));
         let is_all = b.len() == before.len() && a.len() == after.len();
         let is_last = is_all || window >= largest;
-        if let Some(step) = in_window(b, a, is_all) {
+        if let Some(step) = in_window((b, a), is_all, bounds) {
             return step;
         }
         if is_last {
@@ -105,9 +97,9 @@ fn head(line: &[u8], window: usize) -> &[u8] {
 }
 
 /// The islands of two windows up to the last solid run; all of them where the windows hold the rest of both lines.
-fn in_window(before: &[u8], after: &[u8], is_all: bool) -> Option<Step> {
+fn in_window((before, after): (&[u8], &[u8]), is_all: bool, bounds: &Bounds) -> Option<Step> {
     work::count(before.len() + after.len());
-    let (pieces_before, pieces_after) = (pieces(before), pieces(after));
+    let (pieces_before, pieces_after) = (pieces(before, bounds.line().piece), pieces(after, bounds.line().piece));
     let texts = |text, pieces: &[Range<usize>]| pieces.iter().map(|piece| slice(text, piece)).collect::<Vec<_>>();
     let interned = intern(&texts(before, &pieces_before), &texts(after, &pieces_after));
     let stretches = script(&interned, &Bounds::default()).stretches();
@@ -127,7 +119,7 @@ fn in_window(before: &[u8], after: &[u8], is_all: bool) -> Option<Step> {
     let is_solid = |run: &Range<usize>| {
         let bytes = bytes(&pieces_before, run, before.len());
         let different: HashSet<u32> = interned.before[run.clone()].iter().copied().take(64).collect();
-        bytes.len() >= SOLID_BYTES && different.len() >= SOLID_PIECES
+        bytes.len() >= bounds.line().solid && different.len() >= bounds.line().varied
     };
     let ends = stretches.iter().skip(1).map(|next| next.0.start).chain([pieces_before.len()]);
     let runs: Vec<Range<usize>> = stretches.iter().zip(ends).map(|(stretch, end)| stretch.0.end..end).collect();
@@ -146,22 +138,22 @@ fn slice<'t>(text: &'t [u8], piece: &Range<usize>) -> &'t [u8] {
 
 /// A text cut behind its separators and, where it has none for long, wherever its bytes happen to say so: the same bytes are cut alike on
 /// both sides.
-fn pieces(text: &[u8]) -> Vec<Range<usize>> {
+fn pieces(text: &[u8], longest: usize) -> Vec<Range<usize>> {
     let mut pieces = Vec::with_capacity(text.len() / 8 + 1);
     let mut start = 0;
     for at in 0..text.len() {
         if is_separator(text[at]) {
-            add_piece(text, start..at + 1, &mut pieces);
+            add_piece(text, start..at + 1, longest, &mut pieces);
             start = at + 1;
         }
     }
-    add_piece(text, start..text.len(), &mut pieces);
+    add_piece(text, start..text.len(), longest, &mut pieces);
     pieces
 }
 
-fn add_piece(text: &[u8], piece: Range<usize>, pieces: &mut Vec<Range<usize>>) {
+fn add_piece(text: &[u8], piece: Range<usize>, longest: usize, pieces: &mut Vec<Range<usize>>) {
     let mut start = piece.start;
-    if piece.len() > LONGEST_PIECE {
+    if piece.len() > longest {
         let is_cut = |four: &[u8]| {
             let number = u32::from_le_bytes([four[0], four[1], four[2], four[3]]);
             number.wrapping_mul(0x9e37_79b1) >> 26 == 0

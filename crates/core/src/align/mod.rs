@@ -38,8 +38,11 @@ pub(crate) mod wrapped;
 
 use rayon::prelude::*;
 
-pub use bounds::{Bounds, PairBounds, WalkBounds};
-pub(crate) use bounds::{LARGEST_BLOCK_SEARCH, LARGEST_INSIDE};
+pub use bounds::{Bounds, LineBounds, PairBounds, WalkBounds};
+pub(crate) use bounds::{
+    LARGEST_BLOCK_SEARCH, LARGEST_MOVED_FILE, LONGEST_EDITED_LINE, MOST_EDITS, MOST_EDITS_IN_FILE, MOST_HOLDERS,
+    MOST_REPEATS, SKETCH_HASHES,
+};
 pub use edit::{Alignment, Edit};
 
 use crate::internal::rules::{Account, MaskedText};
@@ -83,7 +86,7 @@ pub fn align_masked(before: &MaskedText<'_>, after: &MaskedText<'_>, bounds: &Bo
         (b, a) = (b.below(held_b), a.below(held_a));
     }
     found = found.with(wrapped(&b, &a));
-    found.edits = slide::slide(found.edits, before, after, &holds);
+    found.edits = slide::slide(found.edits, (before, after), &holds, bounds.farthest_slide());
     let mut account = Account::default();
     for (rule, lines) in before.file_rules().rules().iter().zip(found.lines) {
         account.put(rule.name(), rule.effect(), lines);

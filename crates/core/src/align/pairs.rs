@@ -26,8 +26,6 @@ const ALIKE_ALONE: f32 = 0.2;
 const RELATED: usize = 20;
 /// Steps that weighing a pair of lines is counted as.
 const WEIGHING: usize = 8;
-/// Bytes of a line that similarity looks at, from either end.
-const LOOKED_AT: usize = 1024;
 
 /// Pairs the lines of the two sides of a change. Every line is in exactly one row; rows keep the order of both sides, and
 /// between two pairs the gone lines come before the new ones. The words of the pairs are left empty.
@@ -58,13 +56,13 @@ fn pairs_between(before: &[&[u8]], after: &[&[u8]], bounds: &PairBounds) -> Vec<
         return Vec::new();
     }
     if before.len() * after.len() <= bounds.pairs {
-        return weigh(before, after);
+        return weigh(before, after, bounds);
     }
-    if before.len().max(after.len()) > bounds.related && !seem_related(before, after, bounds.first) {
+    if before.len().max(after.len()) > bounds.related && !seem_related(before, after, bounds) {
         return Vec::new();
     }
     // Divide at lines that are the same but for white space and digits.
-    let (bare_before, bare_after) = (bare(before), bare(after));
+    let (bare_before, bare_after) = (bare(before, bounds), bare(after, bounds));
     let interned = intern(&as_slices(&bare_before), &as_slices(&bare_after));
     let mut pairs = Vec::new();
     let (mut b, mut a) = (0, 0);
@@ -75,11 +73,11 @@ fn pairs_between(before: &[&[u8]], after: &[&[u8]], bounds: &PairBounds) -> Vec<
         pairs.extend(bare_pairs.filter(|&(b, a)| !bare_before[b].is_empty() && !bare_after[a].is_empty()));
         let (inner_before, inner_after) = (&before[gone.clone()], &after[new.clone()]);
         let inner = if inner_before.len() * inner_after.len() <= bounds.pairs {
-            weigh(inner_before, inner_after)
+            weigh(inner_before, inner_after, bounds)
         } else if inner_before.len().max(inner_after.len()) > bounds.lines {
             Vec::new()
         } else {
-            from_the_top(inner_before, inner_after)
+            from_the_top(inner_before, inner_after, bounds)
         };
         pairs.extend(inner.into_iter().map(|(b, a)| (b + gone.start, a + new.start)));
         (b, a) = (gone.end, new.end);
@@ -88,8 +86,8 @@ fn pairs_between(before: &[&[u8]], after: &[&[u8]], bounds: &PairBounds) -> Vec<
 }
 
 /// Whether enough of the first lines of both sides are the same but for white space and digits.
-fn seem_related(before: &[&[u8]], after: &[&[u8]], looked_at: usize) -> bool {
-    let first = |lines: &[&[u8]]| bare(&lines[..lines.len().min(looked_at)]);
+fn seem_related(before: &[&[u8]], after: &[&[u8]], bounds: &PairBounds) -> bool {
+    let first = |lines: &[&[u8]]| bare(&lines[..lines.len().min(bounds.first)], bounds);
     let (one, other) = (first(before), first(after));
     let there: HashSet<&Vec<u8>> = other.iter().collect();
     let back: HashSet<&Vec<u8>> = one.iter().collect();
@@ -99,20 +97,22 @@ fn seem_related(before: &[&[u8]], after: &[&[u8]], looked_at: usize) -> bool {
 }
 
 /// Lines without white space and digits.
-fn bare(lines: &[&[u8]]) -> Vec<Vec<u8>> {
+fn bare(lines: &[&[u8]], bounds: &PairBounds) -> Vec<Vec<u8>> {
     let kept = |byte: &u8| !byte.is_ascii_whitespace() && !byte.is_ascii_digit();
-    lines.par_iter().map(|line| line.iter().copied().filter(kept).take(2 * LOOKED_AT).collect()).collect()
+    lines.par_iter().map(|line| line.iter().copied().filter(kept).take(2 * bounds.looked_at).collect()).collect()
 }
 
 /// Line by line, as long as the lines are alike.
-fn from_the_top(before: &[&[u8]], after: &[&[u8]]) -> Vec<(usize, usize)> {
-    let alike = |(_, (b, a)): &(usize, (&&[u8], &&[u8]))| similarity(&letter_pairs(b), &letter_pairs(a)) >= ALIKE;
+fn from_the_top(before: &[&[u8]], after: &[&[u8]], bounds: &PairBounds) -> Vec<(usize, usize)> {
+    let alike = |(_, (b, a)): &(usize, (&&[u8], &&[u8]))| {
+        similarity(&letter_pairs(b, bounds.looked_at), &letter_pairs(a, bounds.looked_at)) >= ALIKE
+    };
     before.iter().zip(after).enumerate().filter(alike).map(|(at, _)| (at, at)).collect()
 }
 
 /// The pairs, in order, with the greatest sum of similarity.
-fn weigh(before: &[&[u8]], after: &[&[u8]]) -> Vec<(usize, usize)> {
-    let profile = |lines: &[&[u8]]| lines.iter().map(|line| letter_pairs(line)).collect::<Vec<_>>();
+fn weigh(before: &[&[u8]], after: &[&[u8]], bounds: &PairBounds) -> Vec<(usize, usize)> {
+    let profile = |lines: &[&[u8]]| lines.iter().map(|line| letter_pairs(line, bounds.looked_at)).collect::<Vec<_>>();
     let (profiles_before, profiles_after) = (profile(before), profile(after));
     let least = if before.len() == 1 && after.len() == 1 { ALIKE_ALONE } else { ALIKE };
     let width = after.len() + 1;
@@ -146,12 +146,12 @@ fn weigh(before: &[&[u8]], after: &[&[u8]]) -> Vec<(usize, usize)> {
 }
 
 /// The pairs of neighbouring letters in a line, white space left out, sorted.
-fn letter_pairs(line: &[u8]) -> Vec<u16> {
+fn letter_pairs(line: &[u8], looked_at: usize) -> Vec<u16> {
     let letters = |part: &[u8]| part.iter().copied().filter(|byte| !byte.is_ascii_whitespace()).collect::<Vec<_>>();
-    let kept = if line.len() <= 2 * LOOKED_AT {
+    let kept = if line.len() <= 2 * looked_at {
         letters(line)
     } else {
-        [letters(&line[..LOOKED_AT]), letters(&line[line.len() - LOOKED_AT..])].concat()
+        [letters(&line[..looked_at]), letters(&line[line.len() - looked_at..])].concat()
     };
     let mut pairs: Vec<u16> = kept.windows(2).map(|pair| u16::from_be_bytes([pair[0], pair[1]])).collect();
     // A line of one letter has no pair; the letter alone stands for it.

@@ -87,9 +87,6 @@ struct Solver {
     backward: Diagonals,
 }
 
-/// Regions within regions deeper than this are no longer cut at unique items; the search alone goes on.
-const DEEPEST: usize = 48;
-
 impl Solver {
     /// Solves one region: sets aside what is on one side only, then searches, then falls back on fixed points.
     fn solve(&mut self, before: &[Item], after: &[Item], depth: usize) {
@@ -100,7 +97,7 @@ impl Solver {
         let (before, after) = self.set_aside(before, after);
         let (before, after) = trim(&before, &after);
         let lines = before.len() + after.len();
-        if self.bounds.cuts_first(lines) && depth < DEEPEST {
+        if self.bounds.cuts_first(lines) && self.bounds.cuts_at(depth) {
             let runs = self.anchors.unique_runs(before, after, 16);
             if !runs.is_empty() {
                 return self.between(before, after, &runs, depth);
@@ -111,7 +108,8 @@ impl Solver {
             Middle::None => self.alone(before, after),
             Middle::Met(b, a) => self.divide(before, after, b, a),
             Middle::Beyond(..) => {
-                let runs = if depth < DEEPEST { self.anchors.unique_runs(before, after, 1) } else { Vec::new() };
+                let runs =
+                    if self.bounds.cuts_at(depth) { self.anchors.unique_runs(before, after, 1) } else { Vec::new() };
                 if runs.is_empty() { self.advance(before, after) } else { self.between(before, after, &runs, depth) }
             }
         }

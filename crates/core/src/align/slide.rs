@@ -11,12 +11,16 @@ use crate::internal::model::Span;
 use crate::internal::rules::{MaskedText, Verdict};
 use crate::internal::text::bytes::{line_end, line_start};
 
-/// A block slides at most so many lines either way.
-const FARTHEST: usize = 200;
-
 /// Slides every edit that is only gone or only new to its best place. Between any two edits at least one equal line stays.
-pub(super) fn slide(edits: Vec<Edit>, before: &MaskedText<'_>, after: &MaskedText<'_>, holds: &Holds) -> Vec<Edit> {
-    let mut edits = join(edits, before, after, holds);
+///
+/// A block slides at most so many lines either way.
+pub(super) fn slide(
+    edits: Vec<Edit>,
+    (before, after): (&MaskedText<'_>, &MaskedText<'_>),
+    holds: &Holds,
+    farthest: usize,
+) -> Vec<Edit> {
+    let mut edits = join(edits, (before, after), holds, farthest);
     for at in 0..edits.len() {
         let room = Room {
             before: (at > 0).then(|| edits[at - 1].before.bytes.end)
@@ -26,7 +30,7 @@ pub(super) fn slide(edits: Vec<Edit>, before: &MaskedText<'_>, after: &MaskedTex
         };
         let room = room.within(holds, edits[at].before.bytes.start);
         if let Some(block) = Block::of(&edits[at], before, after) {
-            let best = block.stops().into_iter().filter(|stop| room.leaves_a_line(stop, block.is_gone));
+            let best = block.stops(farthest).into_iter().filter(|stop| room.leaves_a_line(stop, block.is_gone));
             let best = best.max_by_key(|stop| {
                 (seam(block.text.text(), stop.start) + seam(block.text.text(), stop.end), stop.lines)
             });
@@ -39,13 +43,14 @@ pub(super) fn slide(edits: Vec<Edit>, before: &MaskedText<'_>, after: &MaskedTex
 }
 
 /// Joins neighbours of one side where one can slide until it touches the other.
-fn join(edits: Vec<Edit>, before: &MaskedText<'_>, after: &MaskedText<'_>, holds: &Holds) -> Vec<Edit> {
+fn join(edits: Vec<Edit>, texts: (&MaskedText<'_>, &MaskedText<'_>), holds: &Holds, farthest: usize) -> Vec<Edit> {
     let mut joined: Vec<Edit> = Vec::with_capacity(edits.len());
     for next in edits {
         let is_held = |last: &&Edit| {
             holds.around(last.before.bytes.end).1.is_some_and(|(held, _)| held.bytes.start < next.before.bytes.start)
         };
-        let one = joined.last().filter(|last| !is_held(last)).and_then(|last| joined_with(last, &next, before, after));
+        let one =
+            joined.last().filter(|last| !is_held(last)).and_then(|last| joined_with(last, &next, texts, farthest));
         match (one, joined.last_mut()) {
             (Some(one), Some(last)) => *last = one,
             _ => joined.push(next),
@@ -55,15 +60,20 @@ fn join(edits: Vec<Edit>, before: &MaskedText<'_>, after: &MaskedText<'_>, holds
 }
 
 /// The two edits as one, if they can slide together.
-fn joined_with(last: &Edit, next: &Edit, before: &MaskedText<'_>, after: &MaskedText<'_>) -> Option<Edit> {
+fn joined_with(
+    last: &Edit,
+    next: &Edit,
+    (before, after): (&MaskedText<'_>, &MaskedText<'_>),
+    farthest: usize,
+) -> Option<Edit> {
     let (upper, lower) = (Block::of(last, before, after)?, Block::of(next, before, after)?);
     if upper.is_gone != lower.is_gone {
         return None;
     }
-    let downwards = upper.slides_down().find(|stop| stop.end >= lower.block.bytes.start);
+    let downwards = upper.slides_down(farthest).find(|stop| stop.end >= lower.block.bytes.start);
     let down = downwards.filter(|stop| stop.end == lower.block.bytes.start).map(|stop| (upper.at(stop), next.clone()));
     let up = || {
-        let upwards = lower.slides_up().find(|stop| stop.start <= upper.block.bytes.end);
+        let upwards = lower.slides_up(farthest).find(|stop| stop.start <= upper.block.bytes.end);
         upwards.filter(|stop| stop.start == upper.block.bytes.end).map(|stop| (last.clone(), lower.at(stop)))
     };
     let (upper, lower) = down.or_else(up)?;
@@ -143,16 +153,16 @@ impl<'a> Block<'a> {
         Stop { lines: 0, start: self.block.bytes.start, end: self.block.bytes.end, other: self.gap.bytes.start }
     }
 
-    fn stops(&self) -> Vec<Stop> {
-        std::iter::once(self.found()).chain(self.slides_up()).chain(self.slides_down()).collect()
+    fn stops(&self, farthest: usize) -> Vec<Stop> {
+        std::iter::once(self.found()).chain(self.slides_up(farthest)).chain(self.slides_down(farthest)).collect()
     }
 
-    fn slides_up(&self) -> impl Iterator<Item = Stop> {
-        std::iter::successors(Some(self.found()), |stop| self.up(stop)).skip(1).take(FARTHEST)
+    fn slides_up(&self, farthest: usize) -> impl Iterator<Item = Stop> {
+        std::iter::successors(Some(self.found()), |stop| self.up(stop)).skip(1).take(farthest)
     }
 
-    fn slides_down(&self) -> impl Iterator<Item = Stop> {
-        std::iter::successors(Some(self.found()), |stop| self.down(stop)).skip(1).take(FARTHEST)
+    fn slides_down(&self, farthest: usize) -> impl Iterator<Item = Stop> {
+        std::iter::successors(Some(self.found()), |stop| self.down(stop)).skip(1).take(farthest)
     }
 
     fn up(&self, stop: &Stop) -> Option<Stop> {

@@ -29,8 +29,6 @@ use crate::internal::text::lines::{hash_line, intern};
 
 /// How much larger each next window is.
 const WINDOW_GROWTH: usize = 8;
-/// In a large window, one line in so many is looked for.
-const SAMPLED: u64 = 16;
 
 /// A pair of stretches that hold differences.
 #[derive(Clone, Debug)]
@@ -389,7 +387,7 @@ fn in_window(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>, bounds: &WalkBou
 /// The same among one line in so many, chosen by their hashes alike on both sides: a large window need not be held line by line.
 fn in_sample(before: &Stretch<'_, '_>, after: &Stretch<'_, '_>, bounds: &WalkBounds) -> Option<(usize, usize)> {
     let (b, a) = (before.text(), after.text());
-    let (sample_b, sample_a) = rayon::join(|| sample(b), || sample(a));
+    let (sample_b, sample_a) = rayon::join(|| sample(b, bounds.sampled), || sample(a, bounds.sampled));
     let single = |(hash, at): (&u64, &Option<usize>)| Some((at.as_ref().copied()?, sample_a.get(hash).copied()??));
     let mut pairs: Vec<(usize, usize)> = sample_b.iter().filter_map(single).collect();
     pairs.sort_unstable();
@@ -413,13 +411,13 @@ fn line_start_within(text: &[u8], from: usize, upto: usize) -> usize {
 }
 
 /// Where the lines begin whose hashes choose them, by hash; nothing of a line that is there more than once.
-fn sample(text: &[u8]) -> HashMap<u64, Option<usize>, FixedState> {
+fn sample(text: &[u8], sampled: u64) -> HashMap<u64, Option<usize>, FixedState> {
     let mut chosen = HashMap::default();
     let mut at = 0;
     while at < text.len() {
         let end = line_end(text, at);
         let hash = hash_line(&text[at..end]);
-        if hash.is_multiple_of(SAMPLED) {
+        if hash.is_multiple_of(sampled) {
             chosen.entry(hash).and_modify(|place| *place = None).or_insert(Some(at));
         }
         work::count(1);

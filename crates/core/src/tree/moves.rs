@@ -11,17 +11,12 @@ use rayon::prelude::*;
 
 use super::similarity::Sketch;
 use super::{Pair, Tree};
-use crate::internal::align::work;
+use crate::internal::align::{LARGEST_MOVED_FILE, MOST_HOLDERS, work};
 use crate::internal::kinds::{self, ContentOptions, Read};
 use crate::internal::model::Status;
 
 /// Texts that share less than this of their lines have not moved.
 const ALIKE: f64 = 0.5;
-/// Files larger than this are not weighed by similarity.
-const LARGEST: u64 = 1 << 20;
-/// A line that stands in more new files than this tells nothing.
-const COMMON: usize = 24;
-
 /// Finds moved files among gone and new ones, by their indices in `pairs`: gone, then new.
 pub(super) fn find(pairs: &[Pair], before: &dyn Tree, after: &dyn Tree) -> Vec<(usize, usize)> {
     let with = |status: Status| -> Vec<usize> {
@@ -119,7 +114,7 @@ fn same_bytes(pairs: &[Pair], from: usize, to: usize, trees: Trees<'_>) -> bool 
 fn by_likeness(pairs: &[Pair], gone: &[usize], new: &[usize], trees: Trees<'_>) -> Vec<(usize, usize)> {
     let sketches = |indices: &[usize], tree: &dyn Tree| -> Vec<(usize, Sketch)> {
         let sketch = |&index: &usize| {
-            if pairs[index].size() > LARGEST {
+            if pairs[index].size() > LARGEST_MOVED_FILE {
                 return None;
             }
             let contents = tree.contents(&pairs[index].path).ok()?;
@@ -139,7 +134,8 @@ fn by_likeness(pairs: &[Pair], gone: &[usize], new: &[usize], trees: Trees<'_>) 
         }
     }
     let weigh = |(at, (_, sketch)): (usize, &(usize, Sketch))| {
-        let rare = sketch.hashes().iter().filter_map(|hash| holders.get(hash)).filter(|list| list.len() <= COMMON);
+        let rare =
+            sketch.hashes().iter().filter_map(|hash| holders.get(hash)).filter(|list| list.len() <= MOST_HOLDERS);
         let candidates: std::collections::BTreeSet<usize> = rare.flatten().copied().collect();
         work::count(candidates.len());
         let weighed = candidates.into_iter().map(|other| (sketch.similarity(&new[other].1), at, other));

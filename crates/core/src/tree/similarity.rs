@@ -5,10 +5,9 @@
 
 use std::collections::BTreeSet;
 
+use crate::internal::align::SKETCH_HASHES;
 use crate::internal::text::lines::{Lines, hash_line};
 
-/// Hashes in a sketch.
-const SKETCH: usize = 128;
 /// Texts with fewer different lines than this are too short to be told by similarity.
 const FEWEST: usize = 4;
 
@@ -25,9 +24,9 @@ impl Sketch {
         let mut smallest = BTreeSet::new();
         for line in lines.iter().map(<[u8]>::trim_ascii).filter(|line| line.len() > 1) {
             let hash = hash_line(line);
-            if smallest.len() < SKETCH || smallest.last().is_some_and(|&last| hash < last) {
+            if smallest.len() < SKETCH_HASHES || smallest.last().is_some_and(|&last| hash < last) {
                 smallest.insert(hash);
-                if smallest.len() > SKETCH {
+                if smallest.len() > SKETCH_HASHES {
                     smallest.pop_last();
                 }
             }
@@ -44,7 +43,7 @@ impl Sketch {
     pub(super) fn similarity(&self, other: &Self) -> f64 {
         let (mut one, mut two) = (self.hashes.iter().peekable(), other.hashes.iter().peekable());
         let (mut common, mut seen) = (0, 0);
-        while seen < SKETCH {
+        while seen < SKETCH_HASHES {
             match (one.peek(), two.peek()) {
                 (Some(a), Some(b)) if a == b => {
                     common += 1;

@@ -2,8 +2,8 @@
 
 use proptest::prelude::*;
 use std::sync::Arc;
-use tideline_core::internal::align::{Bounds, align_masked};
-use tideline_core::internal::kinds::text::{Grain, TextOptions, compare_masked, detail};
+use tideline_core::internal::align::{Bounds, PairBounds, align_masked};
+use tideline_core::internal::kinds::text::{Grain, TextOptions, compare_masked, detail, detail_within};
 use tideline_core::internal::kinds::{self, Comparison, ContentOptions};
 use tideline_core::internal::model::{Row, TextComparison, Weight};
 use tideline_core::internal::rules::{Effect, FileRules, MaskedText, Rule, Rules, Verdict, What, split_list};
@@ -293,11 +293,14 @@ proptest! {
             prop_assert_eq!(rebuilt.len(), other.bytes.start);
             rebuilt.extend(&after[other.bytes.clone()]);
             at = one.bytes.end;
-            let rows = detail((&b, one), (&a, other), &Grain::Word).rows;
-            let of_before: Vec<_> = rows.iter().filter_map(crate::words_and_pairs::before_line).collect();
-            let of_after: Vec<_> = rows.iter().filter_map(crate::words_and_pairs::after_line).collect();
-            prop_assert_eq!(of_before, (0..one.lines.len()).collect::<Vec<_>>());
-            prop_assert_eq!(of_after, (0..other.lines.len()).collect::<Vec<_>>());
+            let tight = PairBounds { pairs: 4, lines: 5, related: 8, first: 3, looked_at: 4 };
+            for bounds in [Bounds::default(), Bounds::default().inside(3), Bounds::default().pairs_within(tight)] {
+                let rows = detail_within(((&b, one), (&a, other)), &Grain::Word, &bounds).rows;
+                let of_before: Vec<_> = rows.iter().filter_map(crate::words_and_pairs::before_line).collect();
+                let of_after: Vec<_> = rows.iter().filter_map(crate::words_and_pairs::after_line).collect();
+                prop_assert_eq!(of_before, (0..one.lines.len()).collect::<Vec<_>>());
+                prop_assert_eq!(of_after, (0..other.lines.len()).collect::<Vec<_>>());
+            }
         }
         rebuilt.extend(&before[at..]);
         prop_assert_eq!(&rebuilt, &after);

@@ -4,7 +4,7 @@ use proptest::prelude::*;
 use regex::bytes::Regex;
 use tideline_core::internal::align::pairs::pair_lines;
 use tideline_core::internal::align::words::{align_words, align_words_within};
-use tideline_core::internal::align::{Bounds, PairBounds};
+use tideline_core::internal::align::{Bounds, LineBounds, PairBounds};
 use tideline_core::internal::model::{Row, Segment};
 use tideline_core::internal::text::words::Grain;
 
@@ -48,12 +48,13 @@ proptest! {
         let after = edited.concat();
         let (before, after) = (before.as_bytes(), after.as_bytes());
         let bounds = Bounds::default().long_line(8).line_windows(16, 64).large_island(40);
-        for grain in grains() {
-            let words = align_words_within(before, after, &grain, &bounds);
+        let tight = bounds.line_within(LineBounds { solid: 4, varied: 1, look_back: 3, piece: 5 });
+        for (grain, bounds) in grains().iter().flat_map(|grain| [(grain, bounds), (grain, tight)]) {
+            let words = align_words_within(before, after, grain, &bounds);
             prop_assert_eq!(joined(before, &words.before, None), before);
             prop_assert_eq!(joined(after, &words.after, None), after);
             prop_assert_eq!(joined(before, &words.before, Some(false)), joined(after, &words.after, Some(false)));
-            let mirrored = align_words_within(after, before, &grain, &bounds);
+            let mirrored = align_words_within(after, before, grain, &bounds);
             prop_assert_eq!((words.before, words.after), (mirrored.after, mirrored.before));
         }
     }
@@ -61,7 +62,7 @@ proptest! {
     #[test]
     fn every_line_of_a_change_is_in_one_row_and_rows_mirror(before in text(), after in text()) {
         let (b, a) = (lines(&before), lines(&after));
-        let tight = PairBounds { pairs: 4, lines: 5, related: 8, first: 3 };
+        let tight = PairBounds { pairs: 4, lines: 5, related: 8, first: 3, looked_at: 4 };
         for bounds in [PairBounds::default(), tight] {
             let rows = pair_lines(&b, &a, &bounds);
             let of_before: Vec<_> = rows.iter().filter_map(before_line).collect();

@@ -58,6 +58,7 @@ fn lines_of_hostile_texts() {
         differences: 20,
         steps: 4000,
         window: 4096,
+        sampled: 16,
         beside: 64,
     });
     for bounds in [Bounds::default(), walked] {

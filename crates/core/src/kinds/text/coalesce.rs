@@ -6,7 +6,7 @@
 use std::ops::Range;
 
 use crate::internal::align::script::script;
-use crate::internal::align::{Bounds, Edit, LARGEST_INSIDE};
+use crate::internal::align::{Bounds, Edit};
 use crate::internal::model::Span;
 use crate::internal::rules::Verdict;
 use crate::internal::text::bytes::is_letter_or_digit;
@@ -36,16 +36,20 @@ pub(super) fn coalesce(edits: Vec<Edit>, before: &[u8]) -> Vec<Edit> {
 
 /// The stretches of a change that differ, between the lines that were coalesced into it. Lines are counted from its start. A
 /// change of very many lines is one stretch.
-pub(super) fn stretches_inside(before: &Lines<'_>, after: &Lines<'_>) -> Vec<(Range<usize>, Range<usize>)> {
-    if before.is_empty() || after.is_empty() || before.len() + after.len() > LARGEST_INSIDE {
+pub(super) fn stretches_inside(
+    before: &Lines<'_>,
+    after: &Lines<'_>,
+    bounds: &Bounds,
+) -> Vec<(Range<usize>, Range<usize>)> {
+    if before.is_empty() || after.is_empty() || !bounds.looks_inside(before.len() + after.len()) {
         return vec![(0..before.len(), 0..after.len())];
     }
     if before.iter().gt(after.iter()) {
         // Of several scripts of one size, the same is taken whichever side is called before.
-        return stretches_inside(after, before).into_iter().map(|(new, gone)| (gone, new)).collect();
+        return stretches_inside(after, before, bounds).into_iter().map(|(new, gone)| (gone, new)).collect();
     }
     let numbered = intern(&before.iter().collect::<Vec<_>>(), &after.iter().collect::<Vec<_>>());
-    script(&numbered, &Bounds::default()).stretches()
+    script(&numbered, bounds).stretches()
 }
 
 fn is_one_passage(last: &Edit, next: &Edit, before: &[u8]) -> bool {

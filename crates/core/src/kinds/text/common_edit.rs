@@ -3,16 +3,11 @@
 use std::collections::HashMap;
 
 use super::repeats::{Edit, edit_of};
+use crate::internal::align::{LONGEST_EDITED_LINE, MOST_EDITS, MOST_EDITS_IN_FILE};
 use crate::internal::model::{TextComparison, Weight};
 use crate::internal::rules::MaskedText;
 use crate::internal::text::words::{Grain, cut};
 
-/// So many different edits of one file are counted, and of all files together so many times more. Later ones are not: an edit that half
-/// of all lines have in common is among the first.
-const MOST_IN_FILE: usize = 1 << 10;
-const MOST: usize = 1 << 16;
-/// Lines that are longer are not looked at, in bytes.
-const LONGEST_LINE: usize = 4 << 10;
 /// Fewer lines have nothing in common that is worth a word.
 const FEWEST: usize = 4;
 
@@ -47,9 +42,10 @@ impl LineEdits {
             let (before, after) =
                 (&before.text()[change.before.bytes.clone()], &after.text()[change.after.bytes.clone()]);
             let lines = before.split_inclusive(|byte| *byte == b'\n').zip(after.split_inclusive(|byte| *byte == b'\n'));
-            for (before, after) in lines.filter(|(before, after)| before.len().max(after.len()) <= LONGEST_LINE) {
+            for (before, after) in lines.filter(|(before, after)| before.len().max(after.len()) <= LONGEST_EDITED_LINE)
+            {
                 if let Some(edit) = only_edit(before, after) {
-                    edits.count(edit, 1, edits.lines.len() >= MOST_IN_FILE);
+                    edits.count(edit, 1, edits.lines.len() >= MOST_EDITS_IN_FILE);
                 }
             }
         }
@@ -60,7 +56,7 @@ impl LineEdits {
     pub fn add(&mut self, other: Self) {
         self.of += other.of;
         // All the new ones of a file or none, whatever order they come in, so that the result is the same each time.
-        let is_full = self.lines.len() >= MOST;
+        let is_full = self.lines.len() >= MOST_EDITS;
         for (edit, lines) in other.lines {
             self.count(edit, lines, is_full);
         }

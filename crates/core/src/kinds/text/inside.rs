@@ -5,9 +5,7 @@ use std::ops::Range;
 use super::coalesce::stretches_inside;
 use crate::internal::align::parts::{MaskedLine, align_parts};
 use crate::internal::align::wrapped::{EditedPiece, Piece, State, pieces};
-use crate::internal::align::{
-    Bounds, Holds, LARGEST_INSIDE, PairBounds, pairs::pair_lines, script::script, words::align_words,
-};
+use crate::internal::align::{Bounds, Holds, pairs::pair_lines, script::script, words::align_words};
 use crate::internal::model::{Row, Segment, Span, Weight, Words};
 use crate::internal::rules::{Effect, MaskedText, Verdict};
 use crate::internal::text::bytes::lines_below;
@@ -32,7 +30,16 @@ pub fn detail<'t>(
     after: (&'t MaskedText<'_>, &Span),
     grain: &Grain,
 ) -> Detail<'t> {
-    detail_of((before, after), true, grain)
+    detail_within((before, after), grain, &Bounds::default())
+}
+
+/// The same within bounds.
+pub fn detail_within<'t>(
+    (before, after): ((&'t MaskedText<'_>, &Span), (&'t MaskedText<'_>, &Span)),
+    grain: &Grain,
+    bounds: &Bounds,
+) -> Detail<'t> {
+    detail_of((before, after), true, grain, bounds)
 }
 
 /// The same line by line, even where breaks do not count.
@@ -41,7 +48,7 @@ pub(crate) fn detail_by_lines<'t>(
     after: (&'t MaskedText<'_>, &Span),
     grain: &Grain,
 ) -> Detail<'t> {
-    detail_of((before, after), false, grain)
+    detail_of((before, after), false, grain, &Bounds::default())
 }
 
 /// Some lines of a text.
@@ -51,13 +58,14 @@ fn detail_of<'t>(
     (before, after): (Lined<'t, '_, '_>, Lined<'t, '_, '_>),
     reads_passages: bool,
     grain: &Grain,
+    bounds: &Bounds,
 ) -> Detail<'t> {
     let (lines_before, lines_after) = (lines_of(before), lines_of(after));
     let holds = Holds::of(before.0, after.0).inside(before.1, after.1);
     let rows = if before.0.file_rules().is_clear() && holds.is_empty() {
-        clear_rows(&lines_before, &lines_after, grain)
+        clear_rows(&lines_before, &lines_after, grain, bounds)
     } else {
-        let (b, a) = (Side::of(before, &lines_before), Side::of(after, &lines_after));
+        let (b, a) = (Side::of(before, &lines_before, bounds), Side::of(after, &lines_after, bounds));
         b.rows_around(&a, &holds, reads_passages, grain)
     };
     Detail { before: lines_before, after: lines_after, rows }
@@ -66,10 +74,11 @@ fn detail_of<'t>(
 /// How many lines of the longer side of a change do not differ, or differ only in what does not count. Lines need not be paired for
 /// that.
 pub(super) fn equal_inside(before: (&MaskedText<'_>, &Span), after: (&MaskedText<'_>, &Span)) -> usize {
+    let bounds = Bounds::default();
     let (lines_before, lines_after) = (lines_of(before), lines_of(after));
     let longer = lines_before.len().max(lines_after.len());
     if before.0.file_rules().is_clear() {
-        let stretches = stretches_inside(&lines_before, &lines_after);
+        let stretches = stretches_inside(&lines_before, &lines_after, &bounds);
         return lines_before.len() - stretches.iter().map(|(gone, _)| gone.len()).sum::<usize>();
     }
     if before.0.file_rules().renames() || before.0.file_rules().line_breaks().is_some() {
@@ -82,7 +91,7 @@ pub(super) fn equal_inside(before: (&MaskedText<'_>, &Span), after: (&MaskedText
         };
         return longer.saturating_sub(rows.iter().filter(counted).count());
     }
-    let (b, a) = (Side::of(before, &lines_before), Side::of(after, &lines_after));
+    let (b, a) = (Side::of(before, &lines_before, &bounds), Side::of(after, &lines_after, &bounds));
     let counted = |side: &Side<'_, '_>, lines: &Range<usize>| {
         lines.clone().filter(|&line| side.weight_alone(line) == Some(Weight::Counted)).count()
     };
@@ -137,15 +146,15 @@ pub fn causes(before: (&MaskedText<'_>, &Span), after: (&MaskedText<'_>, &Span))
 }
 
 /// The rows where every byte counts.
-fn clear_rows(before: &Lines<'_>, after: &Lines<'_>, grain: &Grain) -> Vec<Row> {
+fn clear_rows(before: &Lines<'_>, after: &Lines<'_>, grain: &Grain, bounds: &Bounds) -> Vec<Row> {
     let mut rows = Vec::new();
     let (mut b, mut a) = (0, 0);
     let ends = [(before.len()..before.len(), after.len()..after.len())];
-    for (gone, new) in stretches_inside(before, after).into_iter().chain(ends) {
+    for (gone, new) in stretches_inside(before, after, bounds).into_iter().chain(ends) {
         rows.extend((b..gone.start).zip(a..new.start).map(|(before, after)| Row::Equal { before, after }));
         let gone_lines: Vec<&[u8]> = gone.clone().map(|at| before.get(at)).collect();
         let new_lines: Vec<&[u8]> = new.clone().map(|at| after.get(at)).collect();
-        let paired = pair_lines(&gone_lines, &new_lines, &PairBounds::default());
+        let paired = pair_lines(&gone_lines, &new_lines, bounds.pairs());
         if rows.is_empty() && (gone.start, new.start) == (0, 0) {
             // Mostly this is all, and it may be millions of lines.
             rows = paired;
@@ -170,10 +179,11 @@ struct Side<'s, 't> {
     lines: Vec<MaskedLine>,
     /// What each line is compared by: what counts of it, or all of one that is excluded.
     keys: Vec<Vec<u8>>,
+    bounds: Bounds,
 }
 
 impl<'s, 't> Side<'s, 't> {
-    fn of((masked, span): (&'s MaskedText<'t>, &Span), lines: &Lines<'_>) -> Self {
+    fn of((masked, span): (&'s MaskedText<'t>, &Span), lines: &Lines<'_>, bounds: &Bounds) -> Self {
         let read = |line: usize| {
             let bytes = span.bytes.start + lines.start(line)..span.bytes.start + lines.start(line + 1);
             MaskedLine { mask: masked.mask_of(bytes.clone()), bytes }
@@ -183,7 +193,7 @@ impl<'s, 't> Side<'s, 't> {
             None => masked.counted(line.bytes.clone(), &line.mask).into_owned(),
             Some(_) => masked.text()[line.bytes.clone()].to_vec(),
         };
-        Self { masked, keys: lines.iter().map(key).collect(), lines }
+        Self { masked, keys: lines.iter().map(key).collect(), lines, bounds: *bounds }
     }
 
     fn is_gone(&self, line: usize) -> bool {
@@ -224,11 +234,8 @@ impl<'s, 't> Side<'s, 't> {
         grain: &Grain,
     ) -> Vec<Row> {
         let (before, after) = (self.span(&lines), other.span(&lines_after));
-        let pieces = if reads_passages {
-            pieces((self.masked, &before), (other.masked, &after), &Bounds::default())
-        } else {
-            None
-        };
+        let pieces =
+            if reads_passages { pieces((self.masked, &before), (other.masked, &after), &self.bounds) } else { None };
         match pieces {
             Some(pieces) => self.rows_of_pieces((lines, other, lines_after), &pieces, grain),
             None => self.rows((lines, other, lines_after), grain),
@@ -307,7 +314,7 @@ impl<'s, 't> Side<'s, 't> {
         for (gone, new) in stretches.into_iter().chain([(before..before, after..after)]) {
             rows.extend((b..gone.start).zip(a..new.start).map(|(b, a)| self.matched(b, other, a, grain)));
             let (gone_keys, new_keys) = (as_slices(&self.keys[gone.clone()]), as_slices(&other.keys[new.clone()]));
-            let paired = pair_lines(&gone_keys, &new_keys, &PairBounds::default());
+            let paired = pair_lines(&gone_keys, &new_keys, self.bounds.pairs());
             for row in paired {
                 rows.push(match placed(row, gone.start, new.start) {
                     Row::Gone { before, words, .. } => match self.weight_alone(before) {
@@ -333,7 +340,7 @@ impl<'s, 't> Side<'s, 't> {
         lines: Range<usize>,
         (other, lines_after): (&Self, Range<usize>),
     ) -> Vec<(Range<usize>, Range<usize>)> {
-        if lines.len() + lines_after.len() > LARGEST_INSIDE {
+        if !self.bounds.looks_inside(lines.len() + lines_after.len()) {
             return vec![(lines, lines_after)];
         }
         if self.keys[lines.clone()] > other.keys[lines_after.clone()] {
@@ -343,7 +350,7 @@ impl<'s, 't> Side<'s, 't> {
         let (before, after) = (self.tagged(&lines), other.tagged(&lines_after));
         let numbered = intern(&as_slices(&before), &as_slices(&after));
         let placed = |range: Range<usize>, first: usize| range.start + first..range.end + first;
-        let found = script(&numbered, &Bounds::default()).stretches().into_iter();
+        let found = script(&numbered, &self.bounds).stretches().into_iter();
         found.map(|(gone, new)| (placed(gone, lines.start), placed(new, lines_after.start))).collect()
     }
 

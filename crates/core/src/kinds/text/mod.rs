@@ -11,7 +11,7 @@ pub mod sections;
 pub use common_edit::{CommonEdit, LineEdits};
 pub use explain::{Explanation, LineOf, Reason, explain_change, explain_line};
 pub(crate) use inside::detail_by_lines;
-pub use inside::{Detail, causes, detail};
+pub use inside::{Detail, causes, detail, detail_within};
 pub use repeats::{Repeat, Repeats};
 
 use std::ops::Range;

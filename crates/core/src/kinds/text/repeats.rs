@@ -4,6 +4,7 @@ use std::collections::HashMap;
 use std::ops::Range;
 
 use super::inside::detail;
+use crate::internal::align::MOST_REPEATS;
 use crate::internal::model::{Change, Row, Segment, TextComparison, Weight, Words};
 use crate::internal::rules::MaskedText;
 use crate::internal::text::bytes::is_letter_or_digit;
@@ -13,9 +14,6 @@ use crate::internal::text::words::{Grain, cut};
 const LONGEST: usize = 80;
 /// A name with fewer letters than this is told with the word in front of it.
 const SHORTEST: usize = 3;
-/// So many different edits are held at most; further ones are not counted.
-const MOST: usize = 1 << 20;
-
 /// What some words were, and what they are.
 pub(super) type Edit = (Vec<u8>, Vec<u8>);
 
@@ -81,7 +79,7 @@ impl Repeats {
     }
 
     fn count(&mut self, edit: &Edit, path: &[u8], line: usize) {
-        if self.found.len() >= MOST && !self.found.contains_key(edit) {
+        if self.found.len() >= MOST_REPEATS && !self.found.contains_key(edit) {
             return;
         }
         let repeat = self.found.entry(edit.clone()).or_insert_with(|| Repeat {
@@ -100,7 +98,7 @@ impl Repeats {
 
     /// Adds the edits of other files, which come behind these.
     pub fn merge(&mut self, other: Self) {
-        let is_full = self.found.len() >= MOST;
+        let is_full = self.found.len() >= MOST_REPEATS;
         for (edit, found) in other.found {
             match self.found.get_mut(&edit) {
                 Some(known) => {
