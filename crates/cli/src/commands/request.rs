@@ -54,6 +54,13 @@ pub(super) struct Asked<'a> {
 }
 
 impl Request {
+    /// The same where contents are looked at again once the trees are compared: what was found in them is held for that.
+    pub(super) fn looked_at_again(mut self) -> Self {
+        self.contents = self.contents.compared_once();
+        self.trees = self.trees.contents(self.contents.clone());
+        self
+    }
+
     /// Checks arguments, with what the configuration adds to them.
     pub(super) fn new(asked: &Asked<'_>, config: &Config) -> Result<Self> {
         let contents = content_options(asked.what, config, encodings(asked.read)?, asked.counted_only)?;

@@ -68,7 +68,11 @@ pub fn compare_named<'b>(
     let (of_before, of_after) = options.file_rules_of_both(path_before, path);
     let (before, after) = MaskedText::both((before, &of_before), (after, &of_after));
     let (before, after) = options.text_options().prepared(before, after);
-    let found = compare_masked(&before, &after, options.text_options());
+    let find = || compare_masked(&before, &after, options.text_options());
+    let found = match options.known() {
+        Some(known) => known.found((path_before, path), (&before, &after), find),
+        None => find(),
+    };
     Comparison::Text(Box::new(TextPair { before, after, encodings, found }))
 }
 

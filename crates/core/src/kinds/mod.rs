@@ -3,6 +3,7 @@
 //! [`compare`] decides how a pair is compared, and compares it. A new kind is a new arm of [`Comparison`].
 
 mod comparison;
+mod known;
 mod options;
 mod read;
 pub mod text;

@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use super::known::KnownComparisons;
 use super::text::TextOptions;
 use crate::internal::model::Kind;
 use crate::internal::rules::{FilePatterns, FileRules, Rules};
@@ -25,6 +26,7 @@ pub struct ContentOptions {
     rules: Rules,
     assignments: Vec<Assignment>,
     encodings: WantedEncodings,
+    known: Option<Arc<KnownComparisons>>,
 }
 
 impl ContentOptions {
@@ -50,6 +52,17 @@ impl ContentOptions {
     pub fn encodings(mut self, encodings: WantedEncodings) -> Self {
         self.encodings = encodings;
         self
+    }
+
+    /// What is found between two contents is held for whoever asks for it a second time, as far as memory allows: copies of these options share
+    /// it. Default: it is not.
+    pub fn compared_once(mut self) -> Self {
+        self.known = Some(Arc::default());
+        self
+    }
+
+    pub(super) fn known(&self) -> Option<&KnownComparisons> {
+        self.known.as_deref()
     }
 
     /// How texts are compared.

@@ -115,3 +115,18 @@ fn many_equal_files_that_are_renamed() {
         assert!(found.pairs.iter().filter(|pair| pair.moved_from.is_some()).count() >= size);
     });
 }
+
+#[test]
+fn what_is_looked_at_again_is_not_compared_again() {
+    let text = |step: usize| (0..4000).map(|at| format!("reading {}\n", at * step % 4001)).collect::<String>();
+    let (before, after) = (text(1), text(7));
+    let options = ContentOptions::default().compared_once();
+    let steps = |after: &str| work::counted(|| compare(b"x", (before.as_bytes(), after.as_bytes()), &options).extent());
+    let (first, of_first) = steps(&after);
+    let (again, of_again) = steps(&after);
+    assert_eq!(first, again);
+    assert!(100 * of_again < of_first, "{of_again} steps after {of_first}");
+    // What changed meanwhile is compared as it is.
+    let (changed, of_changed) = steps(&text(9));
+    assert!(100 * of_changed > of_first && changed.counted > 0, "{of_changed} steps");
+}

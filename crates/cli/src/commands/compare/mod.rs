@@ -34,6 +34,7 @@ pub(super) fn run(args: &CompareArgs) -> Result<Outcome> {
             once(&request, &Output::Terminal(output::Terminal { paged: false, ..terminal.clone() }))?;
             watch::run(&request, &terminal.look)
         }
+        output if output.looks_again(&request) => once(&request.looked_at_again(), &output),
         output => once(&request, &output),
     }
 }

@@ -6,6 +6,7 @@ use tideline_core::internal::tree::TreeOptions;
 use tideline_views::terminal::Look;
 
 use crate::args::CompareArgs;
+use crate::commands::request::Request;
 use crate::settings::{Config, grain_of, is_paged, look};
 
 /// What is printed.
@@ -75,6 +76,21 @@ impl Output {
             let paged = is_paged(&args.look, &config.view);
             Self::Terminal(Terminal { look: look(&args.look, &config.view)?, paged, each_file: Inside::of(args) })
         })
+    }
+
+    /// Whether contents are looked at again once the trees are compared.
+    pub(super) fn looks_again(&self, request: &Request) -> bool {
+        let names_files = !request.paths.is_empty();
+        match self {
+            Self::Json { each_file, .. } | Self::Terminal(Terminal { each_file, .. })
+                if *each_file == Inside::Repeats =>
+            {
+                true
+            }
+            Self::Terminal(Terminal { each_file: Inside::Sections, .. }) => true,
+            Self::Json { .. } | Self::Terminal(_) => names_files,
+            Self::Quiet | Self::Paths { .. } => false,
+        }
     }
 
     /// The options of a comparison that finds out no more than is printed.

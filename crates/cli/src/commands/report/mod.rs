@@ -41,7 +41,8 @@ pub(super) fn run(args: &ReportArgs) -> Result<Outcome> {
     let ReportArgs { before, after, paths, what, read, files, counted_only, .. } = args;
     let lines = AskedLines { holds: Some(&args.holds), part: Some(&args.part) };
     let request =
-        Request::new(&Asked { before, after, paths, what, read, files, counted_only: *counted_only, lines }, &config)?;
+        Request::new(&Asked { before, after, paths, what, read, files, counted_only: *counted_only, lines }, &config)?
+            .looked_at_again();
     let markdown = (target.format() == Format::Markdown).then_some(MOST_IN_MARKDOWN);
     let shape = Shape::default()
         .context(args.context)
