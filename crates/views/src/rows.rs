@@ -4,7 +4,7 @@
 //! knows how many blocks there are before any is read, and a block is read without those before it.
 
 use tideline_core::internal::kinds::text::{Detail, Grain, detail};
-use tideline_core::internal::model::{self, Form, MovedBlock, Place, Segment, Span, Weight};
+use tideline_core::internal::model::{self, Form, Place, Segment, Span, TextComparison, Weight};
 use tideline_core::internal::text::bytes::{line_end, lines_below};
 
 use crate::gap::{At, Gap, GapRow, GapRows};
@@ -320,7 +320,7 @@ impl<'a> Iterator for BlockRows<'_, 'a> {
             if self.inside.is_none() {
                 let view = self.view;
                 let mut detail = detail((view.before, &place.before), (view.after, &place.after), self.grain);
-                detail.rows = apart(detail.rows, place, &view.comparison.moved_blocks);
+                detail.rows = apart(detail.rows, place, view.comparison);
                 let moved = view.comparison.changes[place.change].form == Form::Moved;
                 self.inside = Some(Inside { detail, next: 0, moved });
             }
@@ -385,18 +385,18 @@ impl<'a> BlockRows<'_, 'a> {
 
 /// Whether a line is in a block that moved to another file, or came from one.
 fn is_in_block(view: &FileView<'_>, form: Form, line: usize) -> bool {
-    view.comparison.moved_blocks.iter().any(|block| block.holds(form, line))
+    view.comparison.moved_block(form, line).is_some()
 }
 
 /// Rows whose lines in blocks that stand in other files have no partners here; what differs in them is what differs from there.
-fn apart(rows: Vec<model::Row>, place: &Place, blocks: &[MovedBlock]) -> Vec<model::Row> {
-    if blocks.is_empty() {
+fn apart(rows: Vec<model::Row>, place: &Place, comparison: &TextComparison) -> Vec<model::Row> {
+    if comparison.moved_blocks.is_empty() {
         return rows;
     }
     let words_of = |form: Form, line: usize| {
-        let block = blocks.iter().find(|block| block.holds(form, line))?;
-        let found = block.differing.iter().find(|(differing, _)| *differing == line);
-        Some(found.map_or_else(Vec::new, |(_, words)| words.clone()))
+        let block = comparison.moved_block(form, line)?;
+        let found = block.differing.binary_search_by_key(&line, |(differing, _)| *differing).ok();
+        Some(found.map_or_else(Vec::new, |at| block.differing[at].1.clone()))
     };
     let gone = |before: usize| words_of(Form::Gone, place.before.lines.start + before);
     let new = |after: usize| words_of(Form::New, place.after.lines.start + after);

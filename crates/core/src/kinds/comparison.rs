@@ -80,7 +80,7 @@ impl Comparison<'_> {
     /// Tells which blocks of the texts stand in other files.
     pub fn tell_moved_blocks(&mut self, blocks: &[MovedBlock]) {
         if let Self::Text(texts) = self {
-            texts.found.moved_blocks = blocks.to_vec();
+            texts.found.tell_moved_blocks(blocks);
         }
     }
 

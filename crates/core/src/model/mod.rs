@@ -213,7 +213,7 @@ pub struct TextComparison {
     pub places: Vec<Place>,
     /// Stretches that differ only in what is not shown as different; in order, and none of them in a place.
     pub hidden: Vec<HiddenStretch>,
-    /// Blocks of gone lines that stand in another file of the tree, and of new lines that come from one.
+    /// Blocks of gone lines that stand in another file of the tree, then those of new lines that come from one; each in order.
     pub moved_blocks: Vec<MovedBlock>,
     /// Whether muted text is among the stretches that are not shown as different.
     pub muted_is_hidden: bool,
@@ -222,6 +222,19 @@ pub struct TextComparison {
 }
 
 impl TextComparison {
+    /// Tells which blocks stand in other files of a tree.
+    pub fn tell_moved_blocks(&mut self, blocks: &[MovedBlock]) {
+        self.moved_blocks = blocks.to_vec();
+        self.moved_blocks.sort_by_key(|block| (block.form != Form::Gone, block.lines.start));
+    }
+
+    /// The block that holds a line of one side and stands in another file.
+    pub fn moved_block(&self, form: Form, line: usize) -> Option<&MovedBlock> {
+        let place = (form != Form::Gone, line);
+        let upto = self.moved_blocks.partition_point(|block| (block.form != Form::Gone, block.lines.start) <= place);
+        self.moved_blocks[..upto].last().filter(|block| block.holds(form, line))
+    }
+
     /// Whether anything differs that counts.
     pub fn differs(&self) -> bool {
         self.changes.iter().any(|change| change.weight == Weight::Counted)
