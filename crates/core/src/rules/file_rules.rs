@@ -4,10 +4,10 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::comments::comments;
-use super::languages::Syntax;
 use super::mask::{LineMask, MaskedSpan, StandsFor};
 use super::pattern::Pattern;
 use super::rename::Rename;
+use super::syntax::Syntax;
 use super::{Effect, Rule, Value, What};
 use crate::internal::text::words::line_end_len;
 

@@ -38,6 +38,7 @@ mod pattern;
 mod rename;
 mod rule;
 mod set;
+mod syntax;
 mod values;
 mod what;
 

@@ -1,5 +1,7 @@
 //! The reading of comments against a second, slow one, with signs of comments and quotes put into random places.
 
+use std::sync::LazyLock;
+
 use proptest::prelude::*;
 use tideline_core::internal::rules::{comments, languages::Syntax};
 
@@ -40,13 +42,16 @@ fn both_readings_know_the_cases() {
     }
 }
 
+static READERS: LazyLock<Vec<(&str, SlowReader)>> =
+    LazyLock::new(|| NAMES.iter().map(|name| (*name, SlowReader::of(name).unwrap())).collect());
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(150))]
 
     /// Whatever stands where, no text is taken for a comment.
     #[test]
     fn no_text_is_taken_for_a_comment(places in prop::collection::vec((0..4000_usize, 0..MARKERS.len()), 0..4), first in 0..20_usize, count in 1..6_usize) {
-        for name in NAMES {
+        for (name, slow) in READERS.iter() {
             let cases = cases(name);
             let text = (first..first + count).map(|at| read(cases[at % cases.len()]).0);
             let mut text = text.collect::<Vec<_>>().concat();
@@ -54,7 +59,7 @@ proptest! {
                 text.insert_str(place % (text.len() + 1), MARKERS[*marker]);
             }
             let found = comments(text.as_bytes(), Syntax::of(name).unwrap());
-            let second = SlowReader::of(name).unwrap().read(text.as_bytes());
+            let second = slow.read(text.as_bytes());
             let wrong = disagreement(text.as_bytes(), &found, &second, true);
             prop_assert_eq!(wrong, None, "{}: {:?} has the comments {:?}", name, &text, found.iter().map(|range| &text[range.clone()]).collect::<Vec<_>>());
         }

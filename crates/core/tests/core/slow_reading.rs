@@ -3,6 +3,7 @@
 //! Where it cannot tell, it says so: such places are not compared.
 
 use std::ops::Range;
+use std::sync::LazyLock;
 
 use regex::bytes::Regex;
 
@@ -227,7 +228,7 @@ struct Script<'t, 'r> {
     text: &'t [u8],
     read: &'r mut [Read],
     at: usize,
-    tokens: [Regex; 5],
+    tokens: &'static [Regex; 6],
 }
 
 /// Words behind which a value comes.
@@ -251,9 +252,11 @@ const OPENING: [&[u8]; 14] = [
 impl<'t, 'r> Script<'t, 'r> {
     fn new(text: &'t [u8], read: &'r mut [Read]) -> Self {
         let at = usize::from(text.starts_with(b"#!") && !text.starts_with(b"#![")) * line_end(text, 0);
-        let tokens = [SLASHES, STARS, DOUBLE, SINGLE, WORD]
-            .map(|pattern| Regex::new(&format!(r"\A(?s-u:{pattern})")).expect("the pattern is valid"));
-        Self { text, read, at, tokens }
+        static TOKENS: LazyLock<[Regex; 6]> = LazyLock::new(|| {
+            [SLASHES, STARS, DOUBLE, SINGLE, WORD, PATTERN]
+                .map(|pattern| Regex::new(&format!(r"\A(?s-u:{pattern})")).expect("the pattern is valid"))
+        });
+        Self { text, read, at, tokens: &TOKENS }
     }
 
     fn lost(&mut self) {
@@ -266,7 +269,8 @@ impl<'t, 'r> Script<'t, 'r> {
         let (mut before, mut brackets) = (Before::Opening, 0);
         while self.at < self.text.len() {
             let rest = &self.text[self.at..];
-            let matched = self.tokens.each_ref().map(|token| token.find(rest).map(|found| found.len()));
+            let [tokens @ .., _] = self.tokens;
+            let matched = tokens.each_ref().map(|token| token.find(rest).map(|found| found.len()));
             let byte = rest[0];
             match matched {
                 [Some(length), ..] | [None, Some(length), ..] => {
@@ -322,8 +326,7 @@ impl<'t, 'r> Script<'t, 'r> {
     /// Reads a division or a pattern. Where it cannot be told which, the rest of the line is unknown.
     fn slash(&mut self, before: Before, in_template: bool) -> Before {
         let rest = &self.text[self.at..];
-        let pattern = Regex::new(&format!(r"\A(?s-u:{PATTERN})")).expect("the pattern is valid");
-        match (before, pattern.find(rest)) {
+        match (before, self.tokens[5].find(rest)) {
             (Before::Value, _) => {
                 self.at += 1;
                 Before::Opening

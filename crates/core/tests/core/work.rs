@@ -1,9 +1,9 @@
 //! The work of every stage grows in step with its input, on inputs that are made to be hard. Steps are counted, not timed.
 
 use tideline_core::internal::align::words::align_words;
-use tideline_core::internal::align::{Bounds, WalkBounds, align, work};
+use tideline_core::internal::align::{Bounds, WalkBounds, align, align_masked, work};
 use tideline_core::internal::kinds::{ContentOptions, compare};
-use tideline_core::internal::rules::{Effect, Rule, Rules, What};
+use tideline_core::internal::rules::{Effect, MaskedText, Rule, Rules, What};
 use tideline_core::internal::text::words::Grain;
 use tideline_core::internal::tree::{MemoryTree, Progress, TreeOptions, compare as compare_trees};
 
@@ -73,6 +73,37 @@ fn lines_of_hostile_texts() {
         grows_in_step("brackets", sizes, 2000, |size| {
             let text = |step: usize| (0..size).map(|at| ["{\n", "}\n", "\n"][at * step % 3]).collect::<String>();
             lines(&text(1), &text(2), &bounds);
+        });
+        grows_in_step("nested", [1000, 2000, 8000], 600, |size| {
+            let text = |last: usize| {
+                let deeper = (0..size / 2).map(|at| format!("{}{{\n", " ".repeat(at % 40)));
+                let back = (0..size / 2).rev().map(|at| format!("{}}}\n", " ".repeat(at * last % 40)));
+                deeper.chain(back).collect::<String>()
+            };
+            lines(&text(1), &text(3), &bounds);
+        });
+    }
+}
+
+#[test]
+fn lines_that_are_alike_under_a_rule() {
+    let what = What::parse("numbers", []).unwrap();
+    let rule = Rule::new("numbers", Effect::Mute, vec![("numbers".to_owned(), what)]);
+    let rules = Rules::new(vec![rule]).file_rules(b"x.c");
+    for bounds in [Bounds::default(), Bounds::default().walk_from(0)] {
+        grows_in_step("alike without numbers", [900, 1800, 7200], 400, |size| {
+            let text = |first: usize| {
+                let rows = (first..first + size / 3).map(|at| format!("case {at}:\n  return {};\n  break;\n", at * 7));
+                rows.collect::<String>()
+            };
+            let (before, after) = (text(0), format!("extra();\n{}", text(size / 9)));
+            let masked = |text: &str| MaskedText::new(text.as_bytes().to_vec(), &rules);
+            align_masked(&masked(&before).before(), &masked(&after), &bounds);
+        });
+        grows_in_step("one line repeated under a rule", [900, 1800, 7200], 200, |size| {
+            let (before, after) = ("level 1\n".repeat(size), format!("new\n{}", "level 2\n".repeat(size)));
+            let masked = |text: &str| MaskedText::new(text.as_bytes().to_vec(), &rules);
+            align_masked(&masked(&before).before(), &masked(&after), &bounds);
         });
     }
 }

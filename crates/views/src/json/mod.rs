@@ -3,6 +3,7 @@
 //!
 //! From the text before and the records of a file, the text after can be rebuilt byte for byte.
 
+pub mod apply_records;
 pub mod document;
 pub mod plan;
 pub mod plan_records;
@@ -29,11 +30,12 @@ use crate::wording::edit::rule_for;
 use crate::wording::misfit_words;
 use crate::wording::section::section_in_words;
 use crate::wording::tree::note;
+use apply_records::{AppliedHunk, AppliedOutcome, AppliedPlace, AppliedRecord};
 pub use records::write_record;
 use records::{
-    AppliedHunk, AppliedOutcome, AppliedPlace, AppliedRecord, AsideRecord, AttributeName, ChangeRecord, ChangeSide,
-    CommonEditRecord, ComparisonRecord, CutRecord, EntryName, LinePart, LineParts, MovedBlockRecord, PairKind,
-    PairRecord, PairSide, PutAsideRecord, Record, RepeatRecord, SectionRecord, Side, SummaryRecord, WrittenRecord,
+    AsideRecord, AttributeName, ChangeRecord, ChangeSide, CommonEditRecord, ComparisonRecord, CutRecord, EntryName,
+    LinePart, LineParts, MovedBlockRecord, PairKind, PairRecord, PairSide, PutAsideRecord, Record, RepeatRecord,
+    SectionRecord, Side, SummaryRecord, WrittenRecord,
 };
 use value::text;
 pub use value::{TextOrBytes, VERSION, write_value};

@@ -4,9 +4,7 @@
 use super::documents::{self, Document};
 use super::features;
 use super::scan::{ReadCode, Scan, Stop, content_end, is_continued};
-use crate::internal::rules::languages::{
-    Block, Escape, LanguageFeature, Line, MarkPosition, Quote, QuoteExtent, Syntax,
-};
+use crate::internal::rules::syntax::{Block, Escape, LanguageFeature, Line, MarkPosition, Quote, QuoteExtent, Syntax};
 use crate::internal::text::bytes::line_end;
 use crate::internal::text::words::line_end_len;
 

@@ -1,7 +1,7 @@
 //! Here documents: text that begins in the line below a word and goes on to a line with that word.
 
 use super::scan::{Scan, is_word};
-use crate::internal::rules::languages::{DocumentStyle, Indentation};
+use crate::internal::rules::syntax::{DocumentStyle, Indentation};
 use crate::internal::text::bytes::line_end;
 
 /// A document that the line began.

@@ -6,7 +6,7 @@ use super::raw_quotes::{
     quasiquote, raw_brackets, swift_quote,
 };
 use super::scan::{ReadCode, Scan, Stop, closing, is_word};
-use crate::internal::rules::languages::{LanguageFeature, Syntax};
+use crate::internal::rules::syntax::{LanguageFeature, Syntax};
 use crate::internal::text::bytes::line_end;
 
 /// The bytes at which a feature may begin.

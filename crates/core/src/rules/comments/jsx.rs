@@ -1,7 +1,7 @@
 //! Markup inside scripts: elements with attributes, text, and code in braces. In the text nothing is a comment.
 
 use super::scan::{ReadCode, Scan, Stop, is_word};
-use crate::internal::rules::languages::Syntax;
+use crate::internal::rules::syntax::Syntax;
 
 /// What is no element is told within so many bytes; where it takes more, all that is left is text.
 const TOLD_WITHIN: usize = 1024;

@@ -2,7 +2,8 @@
 
 use super::code::code;
 use super::scan::{Scan, Stop};
-use crate::internal::rules::languages::{SCRIPT, STYLE, Syntax};
+use crate::internal::rules::languages::{SCRIPT, STYLE};
+use crate::internal::rules::syntax::Syntax;
 
 /// Elements whose contents are text, whatever they look like.
 const TEXT_ELEMENTS: [&str; 6] = ["textarea", "title", "xmp", "iframe", "noembed", "noframes"];

@@ -21,7 +21,7 @@ mod yaml;
 
 use std::ops::Range;
 
-use super::languages::{Reader, Syntax};
+use super::syntax::{Reader, Syntax};
 use scan::{Scan, Stop};
 
 /// The comments of a text, in order, without the line end of the last line of each.

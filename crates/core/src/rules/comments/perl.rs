@@ -3,7 +3,7 @@
 use super::documents::{self, Document};
 use super::features::{pattern_of, value_may_stand};
 use super::scan::{Scan, closing, is_word};
-use crate::internal::rules::languages::{DocumentStyle, Indentation};
+use crate::internal::rules::syntax::{DocumentStyle, Indentation};
 use crate::internal::text::bytes::line_end;
 
 const DOCUMENTS: DocumentStyle =

@@ -1,7 +1,7 @@
 //! Quoted text that ends in a way of its own, language by language.
 
 use super::scan::{ReadCode, Scan, Stop, closing, is_word};
-use crate::internal::rules::languages::Syntax;
+use crate::internal::rules::syntax::Syntax;
 
 /// How often a byte stands in a row from a place on.
 pub(super) fn count(scan: &Scan<'_>, from: usize, byte: u8) -> usize {

@@ -4,7 +4,7 @@ use super::code::quote;
 use super::documents::{self, Document};
 use super::features::{pattern_of, step_character, value_may_stand};
 use super::scan::{Scan, Stop, closing, is_word};
-use crate::internal::rules::languages::{DocumentStyle, Escape, Indentation, MarkPosition, Quote, QuoteExtent, Syntax};
+use crate::internal::rules::syntax::{DocumentStyle, Escape, Indentation, MarkPosition, Quote, QuoteExtent, Syntax};
 use crate::internal::text::bytes::line_end;
 
 const DOCUMENTS: DocumentStyle =

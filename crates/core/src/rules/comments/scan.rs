@@ -3,7 +3,7 @@
 use std::ops::Range;
 
 use crate::internal::align::work;
-use crate::internal::rules::languages::Syntax;
+use crate::internal::rules::syntax::Syntax;
 use crate::internal::text::bytes::{is_letter_or_digit, line_end, line_start};
 use crate::internal::text::words::line_end_len;
 

@@ -2,7 +2,7 @@
 
 use super::documents::{self, Document};
 use super::scan::Scan;
-use crate::internal::rules::languages::{DocumentStyle, Indentation};
+use crate::internal::rules::syntax::{DocumentStyle, Indentation};
 
 const DOCUMENTS: DocumentStyle =
     DocumentStyle { open: "<<", apart: true, small: true, minus: Indentation::Tabs, loose: false };
