@@ -1,6 +1,6 @@
 //! The files of two trees, read and compared one pair at a time.
 
-use tideline_core::internal::kinds::{self, Comparison, ContentOptions};
+use tideline_core::internal::kinds::{self, ContentOptions};
 use tideline_core::internal::model::Status;
 use tideline_core::internal::tree::{Pair, PairTexts, Tree, TreeError, pair_texts};
 use tideline_views::report::Body;
@@ -28,16 +28,6 @@ impl Trees {
         let (before, after) = texts.bytes();
         let mut comparison = kinds::compare_named((pair.path_before(), &pair.path), (before, after), &self.contents);
         comparison.tell_moved_blocks(&pair.moved_blocks);
-        self.with_view(pair, &comparison, |view| then(Body::Pair(view)))
-    }
-
-    /// Gives the view of a pair that has been compared.
-    pub(super) fn with_view<R>(
-        &self,
-        pair: &Pair,
-        comparison: &Comparison<'_>,
-        then: impl FnOnce(PairView<'_>) -> R,
-    ) -> R {
         let mut notes = Vec::new();
         if let Some(from) = &pair.moved_from {
             notes.push(format!("moved from {}", String::from_utf8_lossy(from)));
@@ -45,13 +35,13 @@ impl Trees {
         if matches!(pair.status, Status::Gone | Status::New) {
             notes.push(format!("{} file", pair.status.name()));
         } else {
-            notes.extend(encoding_note(comparison));
+            notes.extend(encoding_note(&comparison));
         }
         let note = notes.join(", ");
         let path = String::from_utf8_lossy(&pair.path);
         let note = (!note.is_empty()).then_some(&*note);
         let title = Title { name: &path, type_name: &path, labels: &self.labels, note };
-        then(PairView::new(comparison, title))
+        then(Body::Pair(PairView::new(&comparison, title)))
     }
 
     fn texts_of(&self, pair: &Pair) -> Result<PairTexts, TreeError> {

@@ -82,13 +82,9 @@ impl Output {
     pub(super) fn looks_again(&self, request: &Request) -> bool {
         let names_files = !request.paths.is_empty();
         match self {
-            Self::Json { each_file, .. } | Self::Terminal(Terminal { each_file, .. })
-                if *each_file == Inside::Repeats =>
-            {
-                true
-            }
-            Self::Terminal(Terminal { each_file: Inside::Sections, .. }) => true,
-            Self::Json { .. } | Self::Terminal(_) => names_files,
+            Self::Terminal(Terminal { each_file, .. }) => *each_file != Inside::Nothing || names_files,
+            // The records of all files are made where their contents are compared.
+            Self::Json { each_file, .. } => *each_file == Inside::Repeats || names_files,
             Self::Quiet | Self::Paths { .. } => false,
         }
     }

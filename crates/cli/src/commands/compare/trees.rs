@@ -1,6 +1,5 @@
 //! `compare` on two folders.
 
-use std::borrow::Cow;
 use std::io::{self, IsTerminal, Write};
 use std::ops::ControlFlow;
 use std::time::{Duration, Instant};
@@ -65,14 +64,6 @@ pub(super) fn run(request: &Request, output: &Output, trees: &Trees) -> Result<O
             })?;
             comparison
         }
-        Output::Terminal(Terminal { look, paged, each_file: Inside::Changes }) if request.paths.is_empty() => {
-            let (comparison, drawn) = compared_and_drawn(trees, &all_that_is_shown(request, options), look);
-            printing(*paged, |out| {
-                draw_tree(&request.view(&comparison, &trees.labels), look, out)?;
-                draw_each(&comparison, &drawn, trees, look, out)
-            })?;
-            comparison
-        }
         Output::Terminal(Terminal { look, paged, each_file }) => {
             let (comparison, named) = whole(options)?;
             printing(*paged, |out| {
@@ -85,7 +76,7 @@ pub(super) fn run(request: &Request, output: &Output, trees: &Trees) -> Result<O
                     return draw_files(&named, &comparison, trees, look, out);
                 }
                 draw_tree(&request.view(&comparison, &trees.labels), look, out)?;
-                if *each_file == Inside::Changes { draw_each(&comparison, &[], trees, look, out) } else { Ok(()) }
+                if *each_file == Inside::Changes { draw_each(&comparison, trees, look, out) } else { Ok(()) }
             })?;
             comparison
         }
@@ -192,78 +183,30 @@ fn complain_of_unreadable(comparison: &TreeComparison) {
     }
 }
 
-/// The pairs with contents to show, each with its place among all.
-fn with_contents(comparison: &TreeComparison) -> impl Iterator<Item = (usize, &Pair)> {
-    comparison.pairs.iter().enumerate().filter(|(_, pair)| pair.is_file() && pair.contents_differ())
+/// The pairs with contents to show.
+fn with_contents(comparison: &TreeComparison) -> impl Iterator<Item = &Pair> {
+    comparison.pairs.iter().filter(|pair| pair.is_file() && pair.contents_differ())
 }
 
-/// So many bytes of what was drawn wait in memory until the tree above it is; the rest is drawn again.
-const MOST_DRAWN: usize = 64 << 20;
-
-/// The pairs of two trees, with what was drawn of each.
-#[derive(Default)]
-struct Drawn {
-    pairs: Vec<Pair>,
-    drawn: Vec<Vec<u8>>,
-    bytes: usize,
-}
-
-impl PairSink for Drawn {
-    fn pair(&mut self, pair: Pair, made: Vec<u8>) -> ControlFlow<()> {
-        let is_kept = self.bytes + made.len() <= MOST_DRAWN;
-        self.bytes += if is_kept { made.len() } else { 0 };
-        self.pairs.push(pair);
-        self.drawn.push(if is_kept { made } else { Vec::new() });
-        ControlFlow::Continue(())
-    }
-}
-
-/// Compares two trees, and draws what differs in a pair where its contents are compared: they need not be compared a second time.
-fn compared_and_drawn(trees: &Trees, options: &TreeOptions, look: &Look) -> (TreeComparison, Vec<Vec<u8>>) {
+/// Draws every pair with contents to show, each below an empty line.
+fn draw_each(comparison: &TreeComparison, trees: &Trees, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     let look = look.clone().legend(false);
-    let draw = |pair: &Pair, comparison: &Comparison<'_>| {
+    let draw = |pair: &Pair| {
         let mut drawn = b"\n".to_vec();
-        trees.with_view(pair, comparison, |view| terminal::draw_pair(&view, &look, &mut drawn)).map_or_else(
-            // What cannot be drawn here is drawn, and complained of, when its turn comes.
-            |_| Vec::new(),
-            |()| drawn,
-        )
+        draw_pair(pair, trees, &look, &mut drawn).map(|()| drawn)
     };
-    let mut all = Drawn::default();
-    let mut comparison =
-        with_progress(|progress| tree::compare_into(trees.both(), options, progress, Some(&draw), &mut all));
-    comparison.pairs = all.pairs;
-    (comparison, all.drawn)
-}
-
-/// Draws every pair with contents to show, each below an empty line. What was drawn already is given for each pair.
-fn draw_each(
-    comparison: &TreeComparison,
-    drawn: &[Vec<u8>],
-    trees: &Trees,
-    look: &Look,
-    out: &mut dyn Write,
-) -> io::Result<()> {
-    let look = look.clone().legend(false);
-    let draw = |at: usize, pair: &Pair| match drawn.get(at).filter(|drawn| !drawn.is_empty()) {
-        Some(drawn) => Ok(Cow::Borrowed(&drawn[..])),
-        None => {
-            let mut drawn = b"\n".to_vec();
-            draw_pair(pair, trees, &look, &mut drawn).map(|()| Cow::Owned(drawn))
-        }
-    };
-    in_order(comparison, draw, |drawn: io::Result<Cow<'_, [u8]>>| out.write_all(&drawn?))
+    in_order(comparison, draw, |drawn| out.write_all(&drawn?))
 }
 
 /// Makes something of every pair with contents to show, some at a time on all cores, and passes it on in order.
 fn in_order<T: Send>(
     comparison: &TreeComparison,
-    make: impl Fn(usize, &Pair) -> T + Sync,
+    make: impl Fn(&Pair) -> T + Sync,
     mut take: impl FnMut(T) -> io::Result<()>,
 ) -> io::Result<()> {
-    let pairs: Vec<(usize, &Pair)> = with_contents(comparison).collect();
+    let pairs: Vec<&Pair> = with_contents(comparison).collect();
     for some in pairs.chunks(AT_ONCE) {
-        let made: Vec<T> = some.par_iter().map(|(at, pair)| make(*at, pair)).collect();
+        let made: Vec<T> = some.par_iter().map(|pair| make(pair)).collect();
         made.into_iter().try_for_each(&mut take)?;
     }
     Ok(())
@@ -272,7 +215,7 @@ fn in_order<T: Send>(
 /// The edits that repeat in all files with contents to show.
 fn repeats_in(comparison: &TreeComparison, trees: &Trees) -> Vec<Repeat> {
     let mut repeats = Repeats::default();
-    let of_pair = |_: usize, pair: &Pair| {
+    let of_pair = |pair: &Pair| {
         let mut repeats = Repeats::default();
         trees.with_pair(pair, |held| match held {
             Body::Pair(view) => add_repeats(&pair.path, &view, &mut repeats),
@@ -292,7 +235,7 @@ fn repeats_in(comparison: &TreeComparison, trees: &Trees) -> Vec<Repeat> {
 /// Draws the sections that differ of every file with contents to show, and how many there are in all.
 fn draw_each_sections(comparison: &TreeComparison, trees: &Trees, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     let (mut all, mut files, mut others) = (Vec::new(), 0, 0);
-    let draw = |_: usize, pair: &Pair| {
+    let draw = |pair: &Pair| {
         let mut drawn = Vec::new();
         let sections = trees.with_pair(pair, |held| match held {
             Body::Pair(PairView::Text(view)) => {
