@@ -36,6 +36,9 @@ enum Task {
         /// About how many calls of a file system it makes (journal), or ten times the cases (apply)
         #[arg(long, default_value_t = 1_000_000)]
         calls: usize,
+        /// A folder of pairs of trees to read (reading), each a folder that holds `before` and `after`
+        #[arg(long, value_name = "FOLDER")]
+        pairs: Option<std::path::PathBuf>,
     },
 }
 
@@ -43,7 +46,7 @@ fn main() -> Result<()> {
     match Task::parse() {
         Task::Screenshots { only } => screenshots::draw(only.as_deref()),
         Task::Bench { only, quick, pairs } => bench::run(only.as_deref(), quick, &pairs),
-        Task::Trial { trial, calls } => trial::run(trial, calls),
+        Task::Trial { trial, calls, pairs } => trial::run(trial, calls, pairs.as_deref()),
     }
 }
 

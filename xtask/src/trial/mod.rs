@@ -1,7 +1,9 @@
 //! `cargo xtask trial`: long trials that the test suite runs only a sample of.
 
 mod kills;
+mod reading;
 
+use std::path::Path;
 use std::process::Command;
 
 use anyhow::{Result, ensure};
@@ -17,14 +19,17 @@ pub(crate) enum Trial {
     Apply,
     /// Every writing command killed at every call that changes files, then undone, finished, or both (needs strace)
     Kills,
+    /// How well the changes of twelve packages read, measured in two versions of each (run it with --release)
+    Reading,
 }
 
-/// Runs a trial, of about so many calls.
-pub(crate) fn run(trial: Trial, calls: usize) -> Result<()> {
+/// Runs a trial, of about so many calls, or on these pairs of trees.
+pub(crate) fn run(trial: Trial, calls: usize, pairs: Option<&Path>) -> Result<()> {
     match trial {
         Trial::Journal => journal(calls),
         Trial::Apply => apply(calls / 10),
         Trial::Kills => kills::run(),
+        Trial::Reading => reading::run(pairs),
     }
 }
 
