@@ -3,7 +3,7 @@
 //! A block is a change with its heading and the equal lines around it, or a stretch of equal lines between two changes. The index
 //! knows how many blocks there are before any is read, and a block is read without those before it.
 
-use tideline_core::internal::kinds::text::{Detail, Grain, detail};
+use tideline_core::internal::kinds::text::{Detail, Grain, detail_of_place};
 use tideline_core::internal::model::{self, Form, Place, Segment, Span, TextComparison, Weight};
 use tideline_core::internal::text::bytes::{line_end, lines_below};
 
@@ -319,9 +319,10 @@ impl<'a> Iterator for BlockRows<'_, 'a> {
             // What is inside a change costs time, and is looked at when its rows are wanted.
             if self.inside.is_none() {
                 let view = self.view;
-                let mut detail = detail((view.before, &place.before), (view.after, &place.after), self.grain);
+                let change = &view.comparison.changes[place.change];
+                let mut detail = detail_of_place((view.before, view.after), (change, place), self.grain);
                 detail.rows = apart(detail.rows, place, view.comparison);
-                let moved = view.comparison.changes[place.change].form == Form::Moved;
+                let moved = change.form == Form::Moved;
                 self.inside = Some(Inside { detail, next: 0, moved });
             }
             if let Some(row) = self.row_inside(place) {

@@ -15,6 +15,7 @@
 /// | `line.piece` | a piece without a separator is cut where its bytes happen to say so | a word can be marked in part |
 /// | `large_island` | a part of a long line that differs is not looked into | which of its words are the same |
 /// | `moves` | blocks that moved are not looked for | a block that moved is told as gone and new |
+/// | `counted_lines` | short blocks are looked for among the gone and new lines only | that such a block stands in the texts more than once |
 /// | `passages` | a larger passage is not read for words that only stand in other lines | that it was only wrapped |
 /// | `inside` | a change of more lines, both sides together, is not looked into for lines that are equal or match | that lines in it are equal |
 /// | `pairs` | see [`PairBounds`] | pairs of lines that belong together |
@@ -32,6 +33,7 @@ pub struct Bounds {
     line: LineBounds,
     large_island: usize,
     moves: usize,
+    counted_lines: usize,
     passages: usize,
     inside: usize,
     pairs: PairBounds,
@@ -51,6 +53,7 @@ impl Default for Bounds {
             line: LineBounds::default(),
             large_island: 4 << 20,
             moves: 200_000,
+            counted_lines: 16 << 20,
             passages: 8 << 20,
             inside: 20_000,
             pairs: PairBounds::default(),
@@ -130,6 +133,12 @@ impl Bounds {
         self
     }
 
+    /// In texts of more bytes than this, both sides together, it is not counted how often the lines of a short block stand in them.
+    pub fn counted_lines(mut self, bytes: usize) -> Self {
+        self.counted_lines = bytes;
+        self
+    }
+
     /// Passages of more bytes than this, both sides together, are not read for text that was only wrapped.
     pub fn passages(mut self, bytes: usize) -> Self {
         self.passages = bytes;
@@ -182,6 +191,10 @@ impl Bounds {
 
     pub(super) fn looks_for_moves(&self, lines: usize) -> bool {
         lines <= self.moves
+    }
+
+    pub(super) fn counts_lines(&self, bytes: usize) -> bool {
+        bytes <= self.counted_lines
     }
 
     pub(super) fn is_long_line(&self, bytes: usize) -> bool {

@@ -21,6 +21,7 @@ mod classify;
 mod edit;
 mod equal_first;
 mod holds;
+pub(crate) mod likeness;
 mod long_line;
 pub mod moves;
 pub mod pairs;

@@ -1,18 +1,19 @@
 //! Pairing of the lines inside a change: which line before became which line after.
 //!
-//! Lines are paired by similarity, keeping their order, so that the sum of similarity is the greatest (the dynamic programme
-//! of S. B. Needleman and C. D. Wunsch, J. Mol. Biol. 48, 1970). Likeness is the share of letter pairs that two lines have
-//! in common (L. R. Dice, "Measures of the Amount of Ecologic Association Between Species", Ecology 26, 1945).
+//! Lines are paired by how alike they are ([`likeness`](super::likeness)), keeping their order, so that the sum of likeness times letters is the
+//! greatest (the dynamic programme of S. B. Needleman and C. D. Wunsch, J. Mol. Biol. 48, 1970). Lines that are the same are pairs of the
+//! same programme: a lone bracket that both sides have weighs less than a sentence that was edited.
 //!
 //! The programme is quadratic, so large changes are first divided at lines that are equal but for white space and digits;
 //! what is still too large is paired line by line from its top, and not at all beyond a bound. Very large changes whose first
 //! lines have nothing in common are not paired at all.
 
-use std::collections::HashSet;
+use std::collections::{HashMap, HashSet};
 
 use rayon::prelude::*;
 
 use super::bounds::{Bounds, PairBounds};
+use super::likeness::{Likeness, Profile};
 use super::script::script;
 use super::work;
 use crate::internal::model::{Row, Weight, Words};
@@ -20,30 +21,40 @@ use crate::internal::text::lines::{as_slices, intern};
 
 /// Lines less alike than this (0 to 1) do not belong together.
 const ALIKE: f32 = 0.4;
-/// A single line that took the place of a single line may be less alike.
-const ALIKE_ALONE: f32 = 0.2;
+/// A single line that took the place of a single line may be less alike…
+const ALIKE_ALONE: f32 = 0.3;
+/// …and less still if it sets the same name, or is indented alike.
+const ALIKE_IN_PLACE: f32 = 0.25;
+/// A line with fewer letters and digits does not tell that it stands elsewhere.
+const FEWEST_LETTERS: usize = 4;
 /// Lines seem related if one in so many is the same on both sides but for white space and digits.
 const RELATED: usize = 20;
 /// Steps that weighing a pair of lines is counted as.
 const WEIGHING: usize = 8;
 
 /// Pairs the lines of the two sides of a change. Every line is in exactly one row; rows keep the order of both sides, and
-/// between two pairs the gone lines come before the new ones. The words of the pairs are left empty.
+/// between two pairs the gone lines come before the new ones. The words of the pairs are left empty. A pair of the same bytes is equal.
 pub fn pair_lines(before: &[&[u8]], after: &[&[u8]], bounds: &PairBounds) -> Vec<Row> {
-    if before > after {
-        let pairs = pairs_between(after, before, bounds).into_iter().map(|(a, b)| (b, a)).collect();
-        return rows(pairs, before.len(), after.len());
-    }
-    rows(pairs_between(before, after, bounds), before.len(), after.len())
+    let pairs = if before > after {
+        pairs_between(after, before, bounds).into_iter().map(|(a, b)| (b, a)).collect()
+    } else {
+        pairs_between(before, after, bounds)
+    };
+    rows(pairs, before, after)
 }
 
-fn rows(pairs: Vec<(usize, usize)>, before: usize, after: usize) -> Vec<Row> {
-    let mut rows = Vec::with_capacity(before + after - pairs.len());
+fn rows(pairs: Vec<(usize, usize)>, before: &[&[u8]], after: &[&[u8]]) -> Vec<Row> {
+    let mut rows = Vec::with_capacity(before.len() + after.len() - pairs.len());
     let (mut b, mut a) = (0, 0);
-    for (pair_b, pair_a) in pairs.into_iter().chain([(before, after)]) {
+    for (pair_b, pair_a) in pairs.into_iter().chain([(before.len(), after.len())]) {
         rows.extend((b..pair_b).map(|before| Row::Gone { before, words: Vec::new(), weight: Weight::Counted }));
         rows.extend((a..pair_a).map(|after| Row::New { after, words: Vec::new(), weight: Weight::Counted }));
-        if pair_b < before {
+        if pair_b == before.len() {
+            break;
+        }
+        if before[pair_b] == after[pair_a] {
+            rows.push(Row::Equal { before: pair_b, after: pair_a });
+        } else {
             rows.push(Row::Edited { before: pair_b, after: pair_a, words: Words::default(), weight: Weight::Counted });
         }
         (b, a) = (pair_b + 1, pair_a + 1);
@@ -104,37 +115,69 @@ fn bare(lines: &[&[u8]], bounds: &PairBounds) -> Vec<Vec<u8>> {
 
 /// Line by line, as long as the lines are alike.
 fn from_the_top(before: &[&[u8]], after: &[&[u8]], bounds: &PairBounds) -> Vec<(usize, usize)> {
-    let alike = |(_, (b, a)): &(usize, (&&[u8], &&[u8]))| {
-        similarity(&letter_pairs(b, bounds.looked_at), &letter_pairs(a, bounds.looked_at)) >= ALIKE
+    let alike = |(_, (b, a)): &(usize, (&&[u8], &&[u8]))| match Profile::of(b, bounds.looked_at)
+        .likeness(&Profile::of(a, bounds.looked_at))
+    {
+        Likeness::Same | Likeness::Bare => true,
+        Likeness::Part(part) => part >= ALIKE,
     };
     before.iter().zip(after).enumerate().filter(alike).map(|(at, _)| (at, at)).collect()
 }
 
-/// The pairs, in order, with the greatest sum of similarity.
+/// The pairs, in order, with the greatest sum of weights.
 fn weigh(before: &[&[u8]], after: &[&[u8]], bounds: &PairBounds) -> Vec<(usize, usize)> {
-    let profile = |lines: &[&[u8]]| lines.iter().map(|line| letter_pairs(line, bounds.looked_at)).collect::<Vec<_>>();
-    let (profiles_before, profiles_after) = (profile(before), profile(after));
-    let least = if before.len() == 1 && after.len() == 1 { ALIKE_ALONE } else { ALIKE };
+    let profile = |lines: &[&[u8]]| lines.iter().map(|line| Profile::of(line, bounds.looked_at)).collect::<Vec<_>>();
+    let (b, a) = (profile(before), profile(after));
+    programme(&b, &a).into_iter().map(|pair| (pair.before, pair.after)).collect()
+}
+
+/// A pair of lines, and how alike they are.
+pub(crate) struct Pair {
+    pub(crate) before: usize,
+    pub(crate) after: usize,
+    pub(crate) likeness: Likeness,
+}
+
+/// The pairs of some lines, in order, with the greatest sum of weights. The work is the product of the lines of both sides.
+pub(crate) fn programme(before: &[Profile], after: &[Profile]) -> Vec<Pair> {
+    let is_lone = before.len() == 1 && after.len() == 1;
+    let (twins_before, twins_after) = twins(before, after);
     let width = after.len() + 1;
     work::count(before.len() * after.len() * WEIGHING);
     // best[b * width + a]: the greatest sum for the lines from b and from a on.
     let mut best = vec![0_f32; (before.len() + 1) * width];
-    let mut paired = vec![false; best.len()];
+    let mut paired = vec![None; best.len()];
     for b in (0..before.len()).rev() {
         for a in (0..after.len()).rev() {
-            let like = similarity(&profiles_before[b], &profiles_after[a]);
             let skip = best[(b + 1) * width + a].max(best[b * width + a + 1]);
-            let pair = if like >= least { best[(b + 1) * width + a + 1] + like } else { 0.0 };
-            paired[b * width + a] = like >= least && pair >= skip;
-            best[b * width + a] = pair.max(skip);
+            best[b * width + a] = skip;
+            // A line that stands elsewhere as it is did not become another.
+            if twins_before[b].is_some_and(|twin| twin != a) || twins_after[a].is_some_and(|twin| twin != b) {
+                continue;
+            }
+            let likeness = before[b].likeness(&after[a]);
+            let belongs = match likeness {
+                Likeness::Same | Likeness::Bare => true,
+                Likeness::Part(part) if is_lone => {
+                    part >= ALIKE_ALONE || part >= ALIKE_IN_PLACE && before[b].is_in_place_of(&after[a])
+                }
+                Likeness::Part(part) => part >= ALIKE,
+            };
+            if belongs {
+                let pair = best[(b + 1) * width + a + 1] + before[b].weight(&after[a], likeness);
+                if pair >= skip {
+                    best[b * width + a] = pair;
+                    paired[b * width + a] = Some(likeness);
+                }
+            }
         }
     }
     let mut pairs = Vec::new();
     let (mut b, mut a) = (0, 0);
     while b < before.len() && a < after.len() {
         let at = b * width + a;
-        if paired[at] {
-            pairs.push((b, a));
+        if let Some(likeness) = paired[at] {
+            pairs.push(Pair { before: b, after: a, likeness });
             (b, a) = (b + 1, a + 1);
         } else if best[(b + 1) * width + a] >= best[at + 1] {
             b += 1;
@@ -145,37 +188,27 @@ fn weigh(before: &[&[u8]], after: &[&[u8]], bounds: &PairBounds) -> Vec<(usize, 
     pairs
 }
 
-/// The pairs of neighbouring letters in a line, white space left out, sorted.
-fn letter_pairs(line: &[u8], looked_at: usize) -> Vec<u16> {
-    let letters = |part: &[u8]| part.iter().copied().filter(|byte| !byte.is_ascii_whitespace()).collect::<Vec<_>>();
-    let kept = if line.len() <= 2 * looked_at {
-        letters(line)
-    } else {
-        [letters(&line[..looked_at]), letters(&line[line.len() - looked_at..])].concat()
-    };
-    let mut pairs: Vec<u16> = kept.windows(2).map(|pair| u16::from_be_bytes([pair[0], pair[1]])).collect();
-    // A line of one letter has no pair; the letter alone stands for it.
-    if let [only] = kept[..] {
-        pairs.push(u16::from(only));
-    }
-    pairs.sort_unstable();
-    pairs
-}
-
-/// Twice the common pairs over all pairs: 0 for nothing in common, 1 for the same pairs.
-fn similarity(one: &[u16], other: &[u16]) -> f32 {
-    let all = one.len() + other.len();
-    if all == 0 {
-        // Two lines of white space alone.
-        return 1.0;
-    }
-    let (mut x, mut y, mut common) = (0, 0, 0_usize);
-    while x < one.len() && y < other.len() {
-        match one[x].cmp(&other[y]) {
-            std::cmp::Ordering::Less => x += 1,
-            std::cmp::Ordering::Greater => y += 1,
-            std::cmp::Ordering::Equal => (x, y, common) = (x + 1, y + 1, common + 1),
+/// For each line, the only line of the other side that is the same, if it is the only one of its own side and says something.
+fn twins(before: &[Profile], after: &[Profile]) -> (Vec<Option<usize>>, Vec<Option<usize>>) {
+    let mut places: HashMap<u64, [Option<Place>; 2]> = HashMap::new();
+    for (side, lines) in [before, after].into_iter().enumerate() {
+        for (at, line) in lines.iter().enumerate().filter(|(_, line)| line.letters() >= FEWEST_LETTERS) {
+            let place = &mut places.entry(line.whole()).or_default()[side];
+            *place = Some(if place.is_none() { Place::Only(at) } else { Place::Several });
         }
     }
-    2.0 * common as f32 / all as f32
+    let mut found = (vec![None; before.len()], vec![None; after.len()]);
+    for place in places.into_values() {
+        if let [Some(Place::Only(b)), Some(Place::Only(a))] = place {
+            found.0[b] = Some(a);
+            found.1[a] = Some(b);
+        }
+    }
+    found
+}
+
+/// Where a line stands on one side.
+enum Place {
+    Only(usize),
+    Several,
 }

@@ -150,6 +150,10 @@ pub struct Change {
     pub after: Span,
     /// Lines in it that both sides have: blank lines and lone brackets inside a rewritten passage.
     pub equal: usize,
+    /// Of a moved block, the lines that are not the same at its other end but for white space; of two that belong together, one.
+    pub edited: usize,
+    /// Whether lines of a moved block differ in the white space at their ends.
+    pub reindented: bool,
 }
 
 impl Change {

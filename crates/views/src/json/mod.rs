@@ -301,7 +301,11 @@ fn change_record(
     grain: &Grain,
 ) -> ChangeRecord {
     let detail = detail((view.before, &change.before), (view.after, &change.after), grain);
-    let words = if change.form == Form::Edited { words(change, &detail) } else { Vec::new() };
+    let words = match change.form {
+        Form::Edited => words(change, &detail),
+        Form::Moved if change.edited > 0 || change.reindented => words(change, &detail),
+        Form::Moved | Form::Gone | Form::New => Vec::new(),
+    };
     ChangeRecord {
         path: text(path),
         number: change.number,

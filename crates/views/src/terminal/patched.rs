@@ -146,6 +146,8 @@ fn sides(hunk: &Hunk, changes: &mut Vec<Change>) -> Sides {
             before: before.clone(),
             after: after.clone(),
             equal: 0,
+            edited: 0,
+            reindented: false,
         });
         sides.places.push(Place { change, before, after });
     }

@@ -23,9 +23,20 @@ pub(crate) fn where_it_lies(change: &Change, place: &Place, to: &str) -> String 
         Form::New => format!("{after} new"),
         Form::Edited if change.before.lines == change.after.lines => before,
         Form::Edited => format!("{before}, now {after}"),
-        Form::Moved if place.after.is_empty() => format!("{before} moved to {after}"),
-        Form::Moved => format!("{after} moved here from {before}"),
+        Form::Moved if place.after.is_empty() => format!("{before} moved to {after}{}", edited_on_the_way(change)),
+        Form::Moved => format!("{after} moved here from {before}{}", edited_on_the_way(change)),
     }
+}
+
+/// What is not the same at the two ends of a block that moved.
+fn edited_on_the_way(change: &Change) -> String {
+    let indented = if change.reindented { ", indented differently" } else { "" };
+    format!("{}{indented}", edited_of_them(change.edited))
+}
+
+/// How many lines of a block that moved are not the same at its other end.
+fn edited_of_them(lines: usize) -> String {
+    if lines == 0 { String::new() } else { format!(", {} of them edited", grouped(lines)) }
 }
 
 /// What blocks of lines at a place stand in other files, or come from there: a line for each.
@@ -37,10 +48,7 @@ pub(crate) fn moved_blocks(comparison: &TextComparison, place: &Place, plain: bo
     let says = |block: &MovedBlock| {
         let (here, there) = (lines(&block.lines, to), lines(&block.other, to));
         let path = shown_bytes(&block.path, plain);
-        let edited = match block.differing.len() {
-            0 => String::new(),
-            count => format!(", {} of them edited", grouped(count)),
-        };
+        let edited = edited_of_them(block.differing.len());
         match block.form {
             Form::Gone => format!("{here} moved to {path}, {there}{edited}"),
             _ => format!("{here} moved here from {path}, {there}{edited}"),

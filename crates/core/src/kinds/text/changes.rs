@@ -2,11 +2,13 @@
 
 use std::ops::Range;
 
-use super::inside::equal_inside;
-use crate::internal::align::{Edit, moves::Move};
-use crate::internal::model::{Change, Form, HiddenStretch, Place, Span, TextComparison, Weight};
+use super::inside::{edited_inside, equal_inside};
+use crate::internal::align::pairs::pair_lines;
+use crate::internal::align::{Edit, PairBounds, moves::Move};
+use crate::internal::model::{Change, Form, HiddenStretch, Place, Row, Span, TextComparison, Weight};
 use crate::internal::rules::{MaskedText, Verdict};
 use crate::internal::text::bytes::lines_below;
+use crate::internal::text::lines::{Lines, as_slices};
 
 /// A piece of an edit: what stands here on both sides, and the move it is an end of.
 struct Piece {
@@ -21,6 +23,7 @@ pub(super) fn number(
     moves: &[Move],
     texts: (&MaskedText<'_>, &MaskedText<'_>),
     counted_only: bool,
+    bounds: &PairBounds,
 ) -> TextComparison {
     let (before, after) = (texts.0.text(), texts.1.text());
     let mut comparison = TextComparison::default();
@@ -44,7 +47,7 @@ pub(super) fn number(
         while let Some(found) = arriving.next_if(|(_, a_move)| a_move.to.0 == index) {
             came.push((found.0, found.1.to.1.clone()));
         }
-        for piece in pieces(edit, &left, &came, before, after) {
+        for piece in pieces(edit, &left, &came, (before, after), bounds) {
             let known = piece.moved.and_then(|moved| change_of_move[moved]);
             let change = known.unwrap_or(comparison.changes.len());
             if known.is_none() {
@@ -59,6 +62,9 @@ pub(super) fn number(
             }
             comparison.places.push(Place { change, before: piece.before, after: piece.after });
         }
+    }
+    for change in comparison.changes.iter_mut().filter(|change| change.form == Form::Moved) {
+        (change.edited, change.reindented) = edited_inside((texts.0, &change.before), (texts.1, &change.after));
     }
     comparison
 }
@@ -81,59 +87,96 @@ fn change_of(piece: &Piece, number: usize, weight: Weight, texts: (&MaskedText<'
         } else {
             0
         },
+        edited: 0,
+        reindented: false,
     }
 }
 
-/// Cuts an edit at the blocks that moved out of it or into it. What is left of both sides stays together where it can.
+/// Cuts an edit at the blocks that moved out of it or into it. Of what is left, the lines that belong together stay together.
 fn pieces(
     edit: &Edit,
     left: &[(usize, Range<usize>)],
     came: &[(usize, Range<usize>)],
-    before: &[u8],
-    after: &[u8],
+    texts: (&[u8], &[u8]),
+    bounds: &PairBounds,
 ) -> Vec<Piece> {
-    let gone = cut(&edit.before, left, before);
-    let new = cut(&edit.after, came, after);
-    let mut pieces = Vec::with_capacity(gone.len() + new.len());
-    let (mut gone, mut new) = (gone.into_iter().peekable(), new.into_iter().peekable());
-    let (mut at_before, mut at_after) = (start_of(&edit.before), start_of(&edit.after));
-    while gone.peek().is_some() || new.peek().is_some() {
-        // Moved blocks stand alone; what is left on both sides is one piece.
-        let gone_here = gone.next_if(|(moved, _)| moved.is_some());
-        let new_here = if gone_here.is_none() { new.next_if(|(moved, _)| moved.is_some()) } else { None };
-        let (moved, span_before, span_after) = match (gone_here, new_here) {
-            (Some((moved, span)), _) => (moved, span, at_after.clone()),
-            (None, Some((moved, span))) => (moved, at_before.clone(), span),
-            (None, None) => {
-                let before = gone.next().map_or_else(|| at_before.clone(), |(_, span)| span);
-                let after = new.next().map_or_else(|| at_after.clone(), |(_, span)| span);
-                (None, before, after)
-            }
-        };
-        (at_before, at_after) = (end_of(&span_before), end_of(&span_after));
-        pieces.push(Piece { before: span_before, after: span_after, moved });
+    if left.is_empty() && came.is_empty() {
+        return vec![Piece { before: edit.before.clone(), after: edit.after.clone(), moved: None }];
     }
+    let pairs = pairs_of_the_rest(edit, left, came, texts, bounds);
+    // Where the other side is cut at a block: behind the last line that belongs to one above it.
+    let cut_after = |line: usize| {
+        let above = pairs.partition_point(|pair| pair.0 < line);
+        above.checked_sub(1).map_or(edit.after.lines.start, |last| pairs[last].1 + 1)
+    };
+    let cut_before = |line: usize| {
+        let above = pairs.partition_point(|pair| pair.1 < line);
+        above.checked_sub(1).map_or(edit.before.lines.start, |last| pairs[last].0 + 1)
+    };
+    let mut pieces = Vec::new();
+    let (mut left, mut came) = (left.iter().peekable(), came.iter().peekable());
+    let mut at = (start_of(&edit.before), start_of(&edit.after));
+    let mut upto = |lines: (usize, usize), moved: Option<usize>| {
+        let reach = |at: &Span, line: usize, text: &[u8]| {
+            let line = line.max(at.lines.end);
+            let end = lines_below(text, at.bytes.end, line - at.lines.end).0;
+            Span { lines: at.lines.end..line, bytes: at.bytes.end..end }
+        };
+        let (before, after) = (reach(&at.0, lines.0, texts.0), reach(&at.1, lines.1, texts.1));
+        at = (end_of(&before), end_of(&after));
+        if !before.is_empty() || !after.is_empty() {
+            pieces.push(Piece { before, after, moved });
+        }
+    };
+    loop {
+        let leaves_first = match (left.peek(), came.peek()) {
+            (None, None) => break,
+            (Some(_), None) => true,
+            (None, Some(_)) => false,
+            (Some((_, leaving)), Some((_, arriving))) => cut_after(leaving.start) <= arriving.start,
+        };
+        if leaves_first && let Some((moved, block)) = left.next() {
+            upto((block.start, cut_after(block.start)), None);
+            upto((block.end, 0), Some(*moved));
+        } else if let Some((moved, block)) = came.next() {
+            upto((cut_before(block.start), block.start), None);
+            upto((0, block.end), Some(*moved));
+        }
+    }
+    upto((edit.before.lines.end, edit.after.lines.end), None);
     pieces
 }
 
-/// Cuts a span at some blocks of lines in it.
-fn cut(span: &Span, blocks: &[(usize, Range<usize>)], text: &[u8]) -> Vec<(Option<usize>, Span)> {
-    let mut parts = Vec::new();
-    let mut at = start_of(span);
-    let mut upto = |at: &mut Span, line: usize, moved: Option<usize>| {
-        let end = lines_below(text, at.bytes.end, line - at.lines.end).0;
-        let part = Span { lines: at.lines.end..line, bytes: at.bytes.end..end };
-        *at = end_of(&part);
-        if !part.is_empty() {
-            parts.push((moved, part));
-        }
+/// The lines of an edit that belong together, those in blocks that moved left out.
+fn pairs_of_the_rest(
+    edit: &Edit,
+    left: &[(usize, Range<usize>)],
+    came: &[(usize, Range<usize>)],
+    (before, after): (&[u8], &[u8]),
+    bounds: &PairBounds,
+) -> Vec<(usize, usize)> {
+    let rest = |span: &Span, blocks: &[(usize, Range<usize>)]| -> Vec<usize> {
+        let mut blocks = blocks.iter().map(|(_, block)| block).peekable();
+        let mut is_rest = |line: &usize| {
+            while blocks.next_if(|block| block.end <= *line).is_some() {}
+            !blocks.peek().is_some_and(|block| block.contains(line))
+        };
+        span.lines.clone().filter(|line| is_rest(line)).collect()
     };
-    for (moved, block) in blocks {
-        upto(&mut at, block.start, None);
-        upto(&mut at, block.end, Some(*moved));
+    let (of_before, of_after) = (rest(&edit.before, left), rest(&edit.after, came));
+    if of_before.len() * of_after.len() > bounds.pairs {
+        return Vec::new();
     }
-    upto(&mut at, span.lines.end, None);
-    parts
+    let lines = (Lines::of(&before[edit.before.bytes.clone()]), Lines::of(&after[edit.after.bytes.clone()]));
+    let texts = |lines: &Lines<'_>, span: &Span, rest: &[usize]| -> Vec<Vec<u8>> {
+        rest.iter().map(|line| lines.get(line - span.lines.start).to_vec()).collect()
+    };
+    let (b, a) = (texts(&lines.0, &edit.before, &of_before), texts(&lines.1, &edit.after, &of_after));
+    let pairs = |row: Row| match row {
+        Row::Equal { before, after } | Row::Edited { before, after, .. } => Some((of_before[before], of_after[after])),
+        Row::Gone { .. } | Row::New { .. } | Row::Hidden { .. } => None,
+    };
+    pair_lines(&as_slices(&b), &as_slices(&a), bounds).into_iter().filter_map(pairs).collect()
 }
 
 fn start_of(span: &Span) -> Span {

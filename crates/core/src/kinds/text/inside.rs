@@ -2,11 +2,11 @@
 
 use std::ops::Range;
 
-use super::coalesce::stretches_inside;
+use super::coalesce::{melted, stretches_inside};
 use crate::internal::align::parts::{MaskedLine, align_parts};
 use crate::internal::align::wrapped::{EditedPiece, Piece, State, pieces};
 use crate::internal::align::{Bounds, Holds, pairs::pair_lines, script::script, words::align_words};
-use crate::internal::model::{Row, Segment, Span, Weight, Words};
+use crate::internal::model::{Change, Place, Row, Segment, Span, Weight, Words};
 use crate::internal::rules::{Effect, MaskedText, Verdict};
 use crate::internal::text::bytes::lines_below;
 use crate::internal::text::lines::{Lines, as_slices, intern};
@@ -40,6 +40,70 @@ pub fn detail_within<'t>(
     bounds: &Bounds,
 ) -> Detail<'t> {
     detail_of((before, after), true, grain, bounds)
+}
+
+/// Looks inside a change at one of its places. At an end of a block that moved, the lines are held against those at its other end: where they
+/// differ, the rows have words.
+pub fn detail_of_place<'t>(
+    (before, after): (&'t MaskedText<'_>, &'t MaskedText<'_>),
+    (change, place): (&Change, &Place),
+    grain: &Grain,
+) -> Detail<'t> {
+    if change.edited == 0 && !change.reindented {
+        return detail((before, &place.before), (after, &place.after), grain);
+    }
+    let mut whole = detail((before, &change.before), (after, &change.after), grain);
+    let is_leaving = place.after.is_empty();
+    let all = |line: &[u8]| vec![Segment::changed(0..line.len())];
+    let row = |row: Row| match row {
+        Row::Gone { before, weight, .. } if is_leaving => {
+            Some(Row::Gone { before, words: all(whole.before.get(before)), weight })
+        }
+        Row::New { after, weight, .. } if !is_leaving => {
+            Some(Row::New { after, words: all(whole.after.get(after)), weight })
+        }
+        Row::Equal { before, after } => Some((before, after, Words::default())).map(|pair| end_of(pair, is_leaving)),
+        Row::Edited { before, after, words, .. } => Some(end_of((before, after, words), is_leaving)),
+        Row::Hidden { before: Some(before), .. } if is_leaving => {
+            Some(Row::Hidden { before: Some(before), after: None })
+        }
+        Row::Hidden { after: Some(after), .. } if !is_leaving => Some(Row::Hidden { before: None, after: Some(after) }),
+        Row::Gone { .. } | Row::New { .. } | Row::Hidden { .. } => None,
+    };
+    whole.rows = std::mem::take(&mut whole.rows).into_iter().filter_map(row).collect();
+    let nothing = Lines::of(b"");
+    if is_leaving { Detail { after: nothing, ..whole } } else { Detail { before: nothing, ..whole } }
+}
+
+/// The row of two lines of a block that moved, at one of its ends.
+fn end_of((before, after, words): (usize, usize, Words), is_leaving: bool) -> Row {
+    let weight = Weight::Counted;
+    if is_leaving {
+        Row::Gone { before, words: words.before, weight }
+    } else {
+        Row::New { after, words: words.after, weight }
+    }
+}
+
+/// How many lines of the two ends of a block that moved are not the same but for the white space at their ends, and whether that differs.
+pub(super) fn edited_inside(before: (&MaskedText<'_>, &Span), after: (&MaskedText<'_>, &Span)) -> (usize, bool) {
+    if before.0.text()[before.1.bytes.clone()] == after.0.text()[after.1.bytes.clone()] {
+        return (0, false);
+    }
+    let found = detail(before, after, &Grain::Line);
+    let (mut edited, mut reindented) = (0, false);
+    for row in &found.rows {
+        match row {
+            Row::Edited { before, after, .. }
+                if found.before.get(*before).trim_ascii() == found.after.get(*after).trim_ascii() =>
+            {
+                reindented = true;
+            }
+            Row::Edited { .. } | Row::Gone { .. } | Row::New { .. } => edited += 1,
+            Row::Equal { .. } | Row::Hidden { .. } => {}
+        }
+    }
+    (edited, reindented)
 }
 
 /// The same line by line, even where breaks do not count.
@@ -79,7 +143,11 @@ pub(super) fn equal_inside(before: (&MaskedText<'_>, &Span), after: (&MaskedText
     let longer = lines_before.len().max(lines_after.len());
     if before.0.file_rules().is_clear() {
         let stretches = stretches_inside(&lines_before, &lines_after, &bounds);
-        return lines_before.len() - stretches.iter().map(|(gone, _)| gone.len()).sum::<usize>();
+        if stretches.len() < 2 {
+            return lines_before.len() - stretches.iter().map(|(gone, _)| gone.len()).sum::<usize>();
+        }
+        let rows = clear_rows(&lines_before, &lines_after, &Grain::Line, &bounds);
+        return rows.iter().filter(|row| matches!(row, Row::Equal { .. })).count();
     }
     if before.0.file_rules().renames() || before.0.file_rules().line_breaks().is_some() {
         let rows = detail(before, after, &Grain::Line).rows;
@@ -96,7 +164,22 @@ pub(super) fn equal_inside(before: (&MaskedText<'_>, &Span), after: (&MaskedText
         lines.clone().filter(|&line| side.weight_alone(line) == Some(Weight::Counted)).count()
     };
     let found = b.stretches(0..lines_before.len(), (&a, 0..lines_after.len()));
-    let differing = found.into_iter().map(|(gone, new)| counted(&b, &gone).max(counted(&a, &new)));
+    let differing = melted(found.clone(), bounds.pairs()).into_iter().map(|(gone, new)| {
+        let is_one = found.binary_search_by_key(&gone.start, |stretch| stretch.0.start);
+        if is_one.is_ok_and(|at| found[at] == (gone.clone(), new.clone())) {
+            return counted(&b, &gone).max(counted(&a, &new));
+        }
+        let (mut of_before, mut of_after) = (0, 0);
+        for row in b.rows((gone, &a, new), &Grain::Line) {
+            match row {
+                Row::Gone { weight: Weight::Counted, .. } => of_before += 1,
+                Row::New { weight: Weight::Counted, .. } => of_after += 1,
+                Row::Edited { weight: Weight::Counted, .. } => (of_before, of_after) = (of_before + 1, of_after + 1),
+                _ => {}
+            }
+        }
+        of_before.max(of_after)
+    });
     longer.saturating_sub(differing.sum())
 }
 
@@ -150,7 +233,8 @@ fn clear_rows(before: &Lines<'_>, after: &Lines<'_>, grain: &Grain, bounds: &Bou
     let mut rows = Vec::new();
     let (mut b, mut a) = (0, 0);
     let ends = [(before.len()..before.len(), after.len()..after.len())];
-    for (gone, new) in stretches_inside(before, after, bounds).into_iter().chain(ends) {
+    let parts = melted(stretches_inside(before, after, bounds), bounds.pairs());
+    for (gone, new) in parts.into_iter().chain(ends) {
         rows.extend((b..gone.start).zip(a..new.start).map(|(before, after)| Row::Equal { before, after }));
         let gone_lines: Vec<&[u8]> = gone.clone().map(|at| before.get(at)).collect();
         let new_lines: Vec<&[u8]> = new.clone().map(|at| after.get(at)).collect();
@@ -310,8 +394,8 @@ impl<'s, 't> Side<'s, 't> {
         let (before, after) = (lines.end, lines_after.end);
         let mut rows = Vec::with_capacity(lines.len().max(lines_after.len()));
         let (mut b, mut a) = (lines.start, lines_after.start);
-        let stretches = self.stretches(lines, (other, lines_after));
-        for (gone, new) in stretches.into_iter().chain([(before..before, after..after)]) {
+        let parts = melted(self.stretches(lines, (other, lines_after)), self.bounds.pairs());
+        for (gone, new) in parts.into_iter().chain([(before..before, after..after)]) {
             rows.extend((b..gone.start).zip(a..new.start).map(|(b, a)| self.matched(b, other, a, grain)));
             let (gone_keys, new_keys) = (as_slices(&self.keys[gone.clone()]), as_slices(&other.keys[new.clone()]));
             let paired = pair_lines(&gone_keys, &new_keys, self.bounds.pairs());
@@ -325,8 +409,13 @@ impl<'s, 't> Side<'s, 't> {
                         Some(weight) => Row::New { after, words, weight },
                         None => Row::Hidden { before: None, after: Some(after) },
                     },
-                    Row::Edited { before, after, .. } => self.paired(before, other, after, grain),
-                    row => row,
+                    Row::Equal { before, after } if self.is_gone(before) == other.is_gone(after) => {
+                        self.matched(before, other, after, grain)
+                    }
+                    Row::Equal { before, after } | Row::Edited { before, after, .. } => {
+                        self.paired(before, other, after, grain)
+                    }
+                    row @ Row::Hidden { .. } => row,
                 });
             }
             (b, a) = (gone.end, new.end);

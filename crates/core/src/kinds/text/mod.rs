@@ -11,7 +11,7 @@ pub mod sections;
 pub use common_edit::{CommonEdit, LineEdits};
 pub use explain::{Explanation, LineOf, Reason, explain_change, explain_line};
 pub(crate) use inside::detail_by_lines;
-pub use inside::{Detail, causes, detail, detail_within};
+pub use inside::{Detail, causes, detail, detail_of_place, detail_within};
 pub use repeats::{Repeat, Repeats};
 
 use std::ops::Range;
@@ -77,13 +77,13 @@ pub fn compare(before: &[u8], after: &[u8], options: &TextOptions) -> TextCompar
 /// Compares two texts under the rules. Both must be under the same rules.
 pub fn compare_masked(before: &MaskedText<'_>, after: &MaskedText<'_>, options: &TextOptions) -> TextComparison {
     let alignment = align_masked(before, after, &options.bounds);
-    let edits = coalesce::coalesce(alignment.edits, before.text());
+    let edits = coalesce::coalesce(alignment.edits, (before.text(), after.text()), options.bounds.pairs());
     let mut moves = find_moves(&edits, before.text(), after.text(), &options.bounds);
     // Nothing moves out of an edit or into it in which lines are kept together: they would part.
     let holds = Holds::of(before, after);
     let is_held = |edit: usize| !holds.inside(&edits[edit].before, &edits[edit].after).is_empty();
     moves.retain(|found| !is_held(found.from.0) && !is_held(found.to.0));
-    let mut comparison = changes::number(&edits, &moves, (before, after), options.counted_only);
+    let mut comparison = changes::number(&edits, &moves, (before, after), options.counted_only, options.bounds.pairs());
     comparison.account = alignment.account;
     comparison
 }
