@@ -106,6 +106,11 @@ impl Profile {
         Likeness::Part((shared(&self.pairs, &other.pairs) + nudge).clamp(0.0, 0.99))
     }
 
+    /// How much of it another line holds too, from 0 to 1; all of a blank line.
+    pub(crate) fn contained(&self, other: &Self) -> f32 {
+        if self.pairs.is_empty() { 1.0 } else { common(&self.pairs, &other.pairs) as f32 / self.pairs.len() as f32 }
+    }
+
     /// Whether another line sets the same name, or is indented alike and sets no other.
     pub(crate) fn is_in_place_of(&self, other: &Self) -> bool {
         match (self.key, other.key) {
@@ -128,9 +133,11 @@ impl Profile {
 /// Twice the common pairs over all pairs: 0 for nothing in common, 1 for the same pairs.
 fn shared(one: &[u16], other: &[u16]) -> f32 {
     let all = one.len() + other.len();
-    if all == 0 {
-        return 0.0;
-    }
+    if all == 0 { 0.0 } else { 2.0 * common(one, other) as f32 / all as f32 }
+}
+
+/// How many pairs two lines have in common.
+fn common(one: &[u16], other: &[u16]) -> usize {
     let (mut x, mut y, mut common) = (0, 0, 0_usize);
     while x < one.len() && y < other.len() {
         match one[x].cmp(&other[y]) {
@@ -139,7 +146,7 @@ fn shared(one: &[u16], other: &[u16]) -> f32 {
             std::cmp::Ordering::Equal => (x, y, common) = (x + 1, y + 1, common + 1),
         }
     }
-    2.0 * common as f32 / all as f32
+    common
 }
 
 /// The word at the start of a text.

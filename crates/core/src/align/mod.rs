@@ -23,6 +23,7 @@ mod equal_first;
 mod holds;
 pub(crate) mod likeness;
 mod long_line;
+mod marks;
 pub mod moves;
 pub mod pairs;
 pub mod parts;

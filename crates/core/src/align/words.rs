@@ -4,17 +4,16 @@ use std::ops::Range;
 
 use super::bounds::Bounds;
 use super::long_line::{Island, islands};
+use super::marks::{Stretch, marked};
 use super::script::script;
 use super::work;
 use crate::internal::model::{Segment, Words};
-use crate::internal::text::bytes::{common_prefix, common_suffix};
 use crate::internal::text::lines::{Interned, intern};
 use crate::internal::text::words::{Grain, cut};
 
 /// Aligns two lines by the units that `grain` cuts them into.
 ///
-/// Matches too small to read between two changes are coalesced into them: white space or a lone mark between two changed words,
-/// and when letters are compared, one or two letters between longer changed stretches.
+/// Matches too small to read between two changes are marked with them ([`marks`](super::marks)).
 ///
 /// ```
 /// use tideline_core::internal::align::words::align_words;
@@ -40,13 +39,7 @@ pub fn align_words_within(before: &[u8], after: &[u8], grain: &Grain, bounds: &B
     } else {
         stretches(before, after, grain)
     };
-    let mut changed = coalesce(changed, before, grain);
-    for stretch in &mut changed {
-        narrow_space(stretch, before, after);
-        if matches!(grain, Grain::Word) {
-            narrow_long_words(stretch, before, after);
-        }
-    }
+    let changed = marked(changed, (before, after), grain);
     Words {
         before: parts(changed.iter().map(|stretch| stretch.before.clone()), before.len()),
         after: parts(changed.iter().map(|stretch| stretch.after.clone()), after.len()),
@@ -109,74 +102,6 @@ fn slide_right(stretches: &mut [(Range<usize>, Range<usize>)], interned: &Intern
         let slid = block.start - start;
         let gap = |range: &Range<usize>| range.start + slid..range.end + slid;
         stretches[at] = (gap(&stretches[at].0), gap(&stretches[at].1));
-    }
-}
-
-/// A stretch that differs, as bytes of both lines.
-struct Stretch {
-    before: Range<usize>,
-    after: Range<usize>,
-}
-
-/// Joins neighbouring stretches when too little that is equal stands between them.
-fn coalesce(changed: Vec<Stretch>, before: &[u8], grain: &Grain) -> Vec<Stretch> {
-    let mut joined: Vec<Stretch> = Vec::with_capacity(changed.len());
-    for next in changed {
-        if let Some(last) = joined.last_mut() {
-            let between = &before[last.before.end..next.before.start];
-            let smaller = last.before.len().max(last.after.len()).min(next.before.len().max(next.after.len()));
-            if too_small(between, smaller, both_sides(last) && both_sides(&next), grain) {
-                last.before.end = next.before.end;
-                last.after.end = next.after.end;
-                continue;
-            }
-        }
-        joined.push(next);
-    }
-    joined
-}
-
-fn both_sides(stretch: &Stretch) -> bool {
-    !stretch.before.is_empty() && !stretch.after.is_empty()
-}
-
-fn too_small(between: &[u8], neighbour: usize, replaced: bool, grain: &Grain) -> bool {
-    match grain {
-        Grain::Letter => between.len() <= 2 && neighbour > between.len() && !between.contains(&b'\n'),
-        Grain::Word => {
-            let space = between.iter().all(|&byte| byte == b' ' || byte == b'\t');
-            let mark = between.len() == 1 && between[0].is_ascii_punctuation();
-            replaced && (space || mark && neighbour > 3)
-        }
-        Grain::Line | Grain::Pattern(_) => false,
-    }
-}
-
-/// White space that both sides have at an end of a changed stretch did not change: only what is more of it is marked.
-fn narrow_space(stretch: &mut Stretch, before: &[u8], after: &[u8]) {
-    let (b, a) = (&before[stretch.before.clone()], &after[stretch.after.clone()]);
-    let space = |byte: &&u8| matches!(byte, b' ' | b'\t');
-    let head = common_prefix(b, a).min(b.iter().take_while(space).count());
-    let (b, a) = (&b[head..], &a[head..]);
-    let tail = common_suffix(b, a).min(b.iter().rev().take_while(space).count());
-    stretch.before = stretch.before.start + head..stretch.before.end - tail;
-    stretch.after = stretch.after.start + head..stretch.after.end - tail;
-}
-
-/// Two long words (a key, a path without spaces, a line of data) that are mostly equal are marked only where they differ.
-fn narrow_long_words(stretch: &mut Stretch, before: &[u8], after: &[u8]) {
-    const LONG: usize = 24;
-    let (b, a) = (&before[stretch.before.clone()], &after[stretch.after.clone()]);
-    let shorter = b.len().min(a.len());
-    let one_word = |text: &[u8]| text.iter().all(|byte| byte.is_ascii_alphanumeric() || *byte == b'_');
-    if shorter < LONG || !one_word(b) || !one_word(a) {
-        return;
-    }
-    let head = common_prefix(b, a);
-    let tail = common_suffix(&b[head..], &a[head..]);
-    if 4 * (head + tail) >= 3 * shorter {
-        stretch.before = stretch.before.start + head..stretch.before.end - tail;
-        stretch.after = stretch.after.start + head..stretch.after.end - tail;
     }
 }
 

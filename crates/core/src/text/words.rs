@@ -10,7 +10,7 @@ use unicode_segmentation::UnicodeSegmentation;
 pub enum Grain {
     /// Nothing: a line is one unit.
     Line,
-    /// Words (by Unicode), numbers, identifiers, single punctuation marks and runs of white space.
+    /// Words (by Unicode), numbers, identifiers, escapes such as `\n`, single punctuation marks and runs of white space.
     #[default]
     Word,
     /// Letters as a reader counts them: extended grapheme clusters (Unicode Standard Annex 29).
@@ -59,7 +59,7 @@ fn ascii_words(line: &[u8]) -> Vec<Range<usize>> {
     let mut start = 0;
     while start < line.len() {
         let class = class_of_byte(line[start]);
-        let mut end = start + 1;
+        let mut end = start + escape_len(&line[start..]).max(1);
         let mut is_number = line[start].is_ascii_digit();
         if class != Class::Other {
             while end < line.len() && (class_of_byte(line[end]) == class || is_number && decimal_point(line, end)) {
@@ -78,6 +78,60 @@ fn decimal_point(line: &[u8], at: usize) -> bool {
     line[at] == b'.' && line.get(at + 1).is_some_and(u8::is_ascii_digit)
 }
 
+/// The length of an escape at the start of a text: a backslash and what it stands before. 0 where there is none.
+fn escape_len(text: &[u8]) -> usize {
+    const HEX: usize = 2;
+    const UNICODE: usize = 4;
+    let digits =
+        |from: usize, most: usize| text[from..].iter().take(most).take_while(|byte| byte.is_ascii_hexdigit()).count();
+    match text {
+        [b'\\', b'x', ..] if digits(2, HEX) == HEX => 2 + HEX,
+        [b'\\', b'u', b'{', ..] => {
+            let count = digits(3, 2 * UNICODE);
+            if text.get(3 + count) == Some(&b'}') { 4 + count } else { 2 }
+        }
+        [b'\\', b'u', ..] if digits(2, UNICODE) == UNICODE => 2 + UNICODE,
+        [b'\\', next, ..] if next.is_ascii_graphic() => 2,
+        _ => 0,
+    }
+}
+
+/// The segments of an identifier as byte ranges: between underscores, before a capital, between letters and digits. They add up to it; underscores
+/// are segments too.
+pub fn segments(word: &[u8]) -> Vec<Range<usize>> {
+    #[derive(PartialEq)]
+    enum Class {
+        Underscore,
+        Digit,
+        Capital,
+        Letter,
+    }
+    let class = |byte: u8| match byte {
+        b'_' => Class::Underscore,
+        b'0'..=b'9' => Class::Digit,
+        b'A'..=b'Z' => Class::Capital,
+        _ => Class::Letter,
+    };
+    let mut segments = Vec::new();
+    let mut start = 0;
+    for at in 1..word.len() {
+        let begins = match (class(word[at - 1]), class(word[at])) {
+            (Class::Capital, Class::Letter) => false,
+            // The last capital of several begins the next word.
+            (Class::Capital, Class::Capital) => word.get(at + 1).is_some_and(|next| class(*next) == Class::Letter),
+            (last, this) => last != this,
+        };
+        if begins {
+            segments.push(start..at);
+            start = at;
+        }
+    }
+    if start < word.len() {
+        segments.push(start..word.len());
+    }
+    segments
+}
+
 fn unicode_words(line: &[u8]) -> Vec<Range<usize>> {
     let mut units: Vec<Range<usize>> = Vec::new();
     let mut at = 0;
@@ -85,7 +139,11 @@ fn unicode_words(line: &[u8]) -> Vec<Range<usize>> {
         let text = chunk.valid();
         let mut run: Option<(Class, usize)> = None;
         let mut is_number = false;
+        let mut escaped = 0;
         for (offset, cluster) in text.grapheme_indices(true) {
+            if offset < escaped {
+                continue;
+            }
             let class = class_of_cluster(cluster);
             let is_digit = cluster.len() == 1 && cluster.as_bytes()[0].is_ascii_digit();
             let point = cluster == "." && is_number && decimal_point(text.as_bytes(), offset);
@@ -97,6 +155,7 @@ fn unicode_words(line: &[u8]) -> Vec<Range<usize>> {
             if let Some((class, start)) = run.replace((class, offset)) {
                 close(&mut units, text, class, start..offset, at);
             }
+            escaped = offset + escape_len(&text.as_bytes()[offset..]);
         }
         if let Some((class, start)) = run {
             close(&mut units, text, class, start..text.len(), at);
@@ -171,6 +230,18 @@ mod tests {
         assert_eq!(words("e\u{301}tale"), ["e\u{301}tale"]);
         assert_eq!(words("潮位計"), ["潮", "位", "計"]);
         assert_eq!(words("👩‍🔬!"), ["👩‍🔬", "!"]);
+        assert_eq!(words(r#"low\nhigh\x41\u{e9}\""#), ["low", r"\n", "high", r"\x41", r"\u{e9}", r#"\""#]);
+        assert_eq!(words(r"Höhe\nEbbe"), ["Höhe", r"\n", "Ebbe"]);
+    }
+
+    #[test]
+    fn an_identifier_has_segments() {
+        let of =
+            |word: &'static str| segments(word.as_bytes()).into_iter().map(move |at| &word[at]).collect::<Vec<_>>();
+        assert_eq!(of("low_water2"), ["low", "_", "water", "2"]);
+        assert_eq!(of("readTideHTTPServer"), ["read", "Tide", "HTTP", "Server"]);
+        assert_eq!(of("Ebbe"), ["Ebbe"]);
+        assert!(segments(b"").is_empty());
     }
 
     #[test]

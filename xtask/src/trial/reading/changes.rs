@@ -8,7 +8,7 @@ use tideline_core::internal::model::{Form, Place, Row, TextComparison, Weight};
 use tideline_core::internal::rules::MaskedText;
 
 use super::figures::Figures;
-use super::marks::{is_narrowed_apart, letters, likeness, mark_count, marked_share};
+use super::marks::{begin_alike, is_narrowed_apart, letters, likeness, mark_count, marked_share};
 
 /// Lines beyond this are not weighed against each other.
 const MOST_WEIGHED: usize = 40_000;
@@ -54,14 +54,22 @@ pub(super) fn measure(name: &str, (before, after): (&[u8], &[u8]), figures: &mut
 
 /// The pairs of lines in a change.
 fn pairs(found: &Detail<'_>, figures: &mut Figures) {
-    for row in &found.rows {
+    let is_rest = |row: &Row| match row {
+        Row::Gone { words, .. } | Row::New { words, .. } => !words.is_empty(),
+        Row::Edited { .. } | Row::Equal { .. } | Row::Hidden { .. } => false,
+    };
+    for (at, row) in found.rows.iter().enumerate() {
         let Row::Edited { before, after, words, .. } = row else { continue };
+        if found.rows.get(at + 1).is_some_and(is_rest) {
+            // A line that was broken into several is like all of them together.
+            continue;
+        }
         let (b, a) = (found.before.get(*before), found.after.get(*after));
         figures.pairs += 1;
         let marks = mark_count(&words.before) + mark_count(&words.after);
         figures.many_marks += usize::from(marks >= 5);
         figures.marked += marked_share(words, (b, a));
-        figures.unrelated += usize::from(likeness(b, a) < 0.35);
+        figures.unrelated += usize::from(likeness(b, a) < 0.35 && !begin_alike(b, a));
         let (narrow, wide) = is_narrowed_apart(words, (b, a));
         figures.replaced_words += narrow + wide;
         figures.wide_words += wide;

@@ -64,7 +64,7 @@ impl fmt::Display for Figures {
         row("close neighbours that hold a missed pair over 0.7", self.parted, self.neighbours)?;
         row("gone lines with an unpaired twin over 0.75 in the change", self.unpaired, self.changes)?;
         row("pairs with five marks and more", self.many_marks, self.pairs)?;
-        row("pairs less alike than 0.35", self.unrelated, self.pairs)?;
+        row("pairs less alike than 0.35 that begin differently", self.unrelated, self.pairs)?;
         row("pairs that differ in white space at their ends alone", self.indented, self.pairs)?;
         row("replaced identifiers that share segments, marked whole", self.wide_words, self.replaced_words)?;
         row("changes one equal line behind another", self.one_line_apart, self.changes)?;

@@ -30,6 +30,15 @@ pub(super) fn likeness(one: &[u8], other: &[u8]) -> f64 {
     2.0 * f64::from(common) / all as f64
 }
 
+/// Whether two lines begin with the same word: the name that they set, most often.
+pub(super) fn begin_alike(one: &[u8], other: &[u8]) -> bool {
+    let word = |line: &[u8]| -> Vec<u8> {
+        let ends = |byte: &u8| byte.is_ascii_whitespace() || b"=:(".contains(byte);
+        line.trim_ascii_start().iter().copied().take_while(|byte| !ends(byte)).collect()
+    };
+    !word(one).is_empty() && word(one) == word(other)
+}
+
 /// How many stretches of a line are marked.
 pub(super) fn mark_count(parts: &[Segment]) -> usize {
     parts.iter().filter(|part| part.differs.is_some()).count()

@@ -122,21 +122,18 @@ fn have_a_pair((last, next): (&Edit, &Edit), (before, after): (&[u8], &[u8]), bo
     let (b, a) = (profiles(before, &last.before, &next.before), profiles(after, &last.after, &next.after));
     let (upto_b, upto_a) = (last.before.lines.len(), last.after.lines.len());
     let is_across = |b: usize, a: usize| b < upto_b && a >= upto_a + gap || b >= upto_b + gap && a < upto_a;
-    let is_alike = |likeness: Likeness, line: &Profile| {
-        line.letters() >= FEWEST_LETTERS
+    let is_alike = |at: usize, other: usize, likeness: Likeness| {
+        b[at].letters().min(a[other].letters()) >= FEWEST_LETTERS
             && match likeness {
                 Likeness::Same | Likeness::Bare => true,
                 Likeness::Part(part) => part >= ALIKE,
             }
     };
-    let across = (0..b.len()).flat_map(|at| (0..a.len()).map(move |other| (at, other)));
-    if !across
-        .filter(|&(at, other)| is_across(at, other))
-        .any(|(at, other)| is_alike(b[at].likeness(&a[other]), &b[at]))
-    {
+    let mut across = (0..b.len()).flat_map(|at| (0..a.len()).map(move |other| (at, other)));
+    if !across.any(|(at, other)| is_across(at, other) && is_alike(at, other, b[at].likeness(&a[other]))) {
         return false;
     }
-    let found = |at: usize, other: usize, likeness| is_across(at, other) && is_alike(likeness, &b[at]);
+    let found = |at: usize, other: usize, likeness| is_across(at, other) && is_alike(at, other, likeness);
     if before[last.before.bytes.start..next.before.bytes.end] > after[last.after.bytes.start..next.after.bytes.end] {
         programme(&a, &b).into_iter().any(|pair| found(pair.after, pair.before, pair.likeness))
     } else {

@@ -2,6 +2,7 @@
 
 use std::ops::Range;
 
+use super::broken::tell_broken;
 use super::coalesce::{melted, stretches_inside};
 use crate::internal::align::parts::{MaskedLine, align_parts};
 use crate::internal::align::wrapped::{EditedPiece, Piece, State, pieces};
@@ -247,9 +248,11 @@ fn clear_rows(before: &Lines<'_>, after: &Lines<'_>, grain: &Grain, bounds: &Bou
         }
         (b, a) = (gone.end, new.end);
     }
+    let mut rows = tell_broken(rows, (before, after), grain, bounds.pairs());
     for row in &mut rows {
         if let Row::Edited { before: b, after: a, words, .. } = row
             && !matches!(grain, Grain::Line)
+            && words.before.is_empty()
         {
             *words = align_words(before.get(*b), after.get(*a), grain);
         }

@@ -1,5 +1,6 @@
 //! Texts: line by line, and word by word inside the lines that belong together.
 
+mod broken;
 mod changes;
 mod coalesce;
 mod common_edit;

@@ -56,8 +56,14 @@ impl Repeats {
         let detail = detail((before, &change.before), (after, &change.after), &Grain::Word);
         let mut edits: Vec<Edit> = Vec::new();
         let mut is_all = true;
-        for row in &detail.rows {
+        let is_rest = |row: &Row| match row {
+            Row::Gone { words, .. } | Row::New { words, .. } => !words.is_empty(),
+            Row::Edited { .. } | Row::Equal { .. } | Row::Hidden { .. } => false,
+        };
+        for (at, row) in detail.rows.iter().enumerate() {
             match row {
+                // A line that was broken into several differs in more than its words.
+                Row::Edited { .. } if detail.rows.get(at + 1).is_some_and(is_rest) => is_all = false,
                 Row::Edited { before: b, after: a, words, weight: Weight::Counted } => {
                     let of_line = edits_of(words, detail.before.get(*b), detail.after.get(*a));
                     is_all &= of_line.iter().all(Option::is_some);
