@@ -58,7 +58,7 @@ pub(crate) struct BothSections<'a> {
 impl BothSections<'_> {
     /// The name of the section that a change begins in, whose spans these are.
     pub(crate) fn of(&self, before: &Span, after: &Span) -> Option<SectionName> {
-        if after.is_empty() { self.before.at(before.bytes.start) } else { self.after.at(after.bytes.start) }
+        if after.is_empty() { self.before.of(&before.bytes) } else { self.after.of(&after.bytes) }
     }
 }
 

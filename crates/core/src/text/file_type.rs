@@ -14,8 +14,9 @@ const fn file_type(name: &'static str, endings: &'static [&'static str]) -> File
 }
 
 impl FileType {
-    /// The type of a file, by its name or its path.
+    /// The type of a file, by its name or its path. What is put behind the ending of a copy does not hide it.
     pub fn of(path: &str) -> Option<&'static Self> {
+        const COPIES: [&str; 9] = [".orig", ".bak", ".old", ".new", ".in", ".dist", ".sample", ".example", "~"];
         let (file, ending) = Self::name_and_ending(path);
         let has =
             |file_type: &&Self, name: &str| file_type.endings.iter().any(|known| known.eq_ignore_ascii_case(name));
@@ -23,6 +24,7 @@ impl FileType {
             .iter()
             .find(|file_type| has(file_type, file))
             .or_else(|| FILE_TYPES.iter().find(|file_type| has(file_type, ending)))
+            .or_else(|| Self::of(COPIES.iter().find_map(|copy| file.strip_suffix(copy))?))
     }
 
     /// The name of the file that a path leads to, and its ending; the whole name where it has none.
@@ -33,7 +35,7 @@ impl FileType {
 }
 
 /// Every type that is known. A new one is a new row.
-pub static FILE_TYPES: [FileType; 49] = [
+pub static FILE_TYPES: [FileType; 50] = [
     file_type("Ada", &["adb", "ads"]),
     file_type("C", &["c", "h"]),
     file_type("C#", &["cs"]),
@@ -60,6 +62,7 @@ pub static FILE_TYPES: [FileType; 49] = [
     file_type("Lua", &["lua"]),
     file_type("Makefile", &["mk", "Makefile", "makefile", "GNUmakefile"]),
     file_type("Markdown", &["md", "markdown", "mkd"]),
+    file_type("Message catalogue", &["po", "pot"]),
     file_type("OCaml", &["ml", "mli"]),
     file_type("Perl", &["pl", "pm", "t"]),
     file_type("PHP", &["php", "phtml"]),

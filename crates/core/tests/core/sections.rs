@@ -7,7 +7,7 @@ use tideline_core::internal::rules::languages::SYNTAXES;
 use tideline_core::internal::text::file_type::{FILE_TYPES, FileType};
 
 /// For each family: a file name, a text, and the section of the line that holds the word `here`.
-const EXAMPLES: [(&str, &str, &str); 33] = [
+const EXAMPLES: [(&str, &str, &str); 34] = [
     (
         "a.rs",
         "impl Gauge {\n    pub fn read(\n        &self,\n    ) -> Level {\n        if x {\n            here\n",
@@ -47,16 +47,47 @@ const EXAMPLES: [(&str, &str, &str); 33] = [
     ("a.xml", "<estuary>\n  <gauge id=\"1\">\n    here\n", "<gauge id=\"1\">"),
     ("a.toml", "[sensor]\nx = 1\n[sensor.primary]\nhere = 1\n", "[sensor.primary]"),
     ("a.ini", "[sensor]\nhere = 1\n", "[sensor]"),
-    ("a.yml", "gauges:\n  mouth:\n    here: 1\n", "mouth"),
-    ("a.json", "{\n  \"gauges\": {\n    \"mouth\": [\n      \"here\"\n", "\"mouth\": ["),
+    ("a.yml", "gauges:\n  mouth:\n    here: 1\n", "gauges › mouth"),
+    ("a.json", "{\n  \"gauges\": {\n    \"mouth\": [\n      \"here\"\n", "gauges › mouth"),
     ("a.md", "# Tides\n\n## Ebb\n\nhere\n", "Ebb"),
+    ("a.po", "msgid \"ebb\"\nmsgstr \"\"\n\nmsgid \"flow\"\nmsgstr \"here\"\n", "\"flow\""),
     ("Makefile", "all: gauge\n\there\n", "all: gauge"),
     ("a.rst", "Tides\n=====\n\nEbb\n---\n\nhere\n", "Ebb"),
     ("a.tex", "\\chapter{Tides}\n\\section*{Ebb and flood}\nhere\n", "Ebb and flood"),
 ];
 
 /// The same for what is more than a function at the margin.
-const FURTHER: [(&str, &str, Option<&str>); 22] = [
+const FURTHER: [(&str, &str, Option<&str>); 48] = [
+    ("a.js", "/**\n * here\n */\nasync function send(level) {\n", Some("above async function send(level)")),
+    ("a.js", "class Gauge {\n  read() {\n  }\n\n  // here\n  send(level) {\n", Some("above send(level)")),
+    ("a.js", "function send() {\n  // here\n  if (late) {\n", Some("function send()")),
+    ("a.js", "// here\n\nfunction send() {\n", None),
+    ("a.js", "/* here */\nconst LATE = 5;\n", Some("above const LATE")),
+    ("a.js", "function send() {\n  // here\n  const late = 5;\n", Some("function send()")),
+    ("a.js", "const DEFAULTS = {\n  here: 1,\n", Some("DEFAULTS")),
+    ("a.rs", "impl Gauge {\n    #[must_use] // here\n    pub fn read() {\n", Some("above pub fn read()")),
+    ("a.rs", "/// here\n#[test]\nfn reads() {\n", Some("above fn reads()")),
+    ("a.rs", "impl Gauge {\n    /// here\n    pub const LATE: u8 = 1;\n", Some("above pub const LATE")),
+    ("a.py", "@here\ndef read():\n    pass\n", Some("above def read()")),
+    ("a.h", "/* here */\nint read_level(struct gauge *g);\n", Some("above int read_level(struct gauge *g)")),
+    ("a.c", "int read(void)\n{\n\tgoto out;\nout:\n\there;\n", Some("int read(void)")),
+    ("a.po", "msgid \"ebb\"\nmsgstr \"\"\n\n#: here:1\nmsgid \"flow\"\n", Some("above \"flow\"")),
+    ("a.md", "# Tides\n\n~~~\n```\n# no heading\n~~~\n\nhere\n", Some("Tides")),
+    ("a.md", "# Tides\n\n````\n```\n# no heading\n````\n\nhere\n", Some("Tides")),
+    ("a.rst", "Tides\n~~~~~\n\n.. note::\n\n   here\n", Some(".. note")),
+    ("a.rst", "Tides\n~~~~~\n\n.. note::\n\n   x\n\nhere\n", Some("Tides")),
+    ("a.html", "<body>\n  <div class=\"x\" id=\"tide\">\n    here\n", Some("<div class=\"x\" id=\"tide\">")),
+    ("a.html", "<dl>\n  <dt>Ebb</dt>\n    here\n", Some("<dt>Ebb</dt>")),
+    ("a.html", "{% block levels %}\n  here\n{% endblock %}\n", Some("block levels")),
+    ("a.sql", "create table a (\n  x int\n);\n\nhere;\n", None),
+    ("a.yml", "jobs:\n  build:\n    steps:\n    - here: 1\n", Some("jobs › build › steps")),
+    (
+        "a.yml",
+        "jobs:\n  build:\n    steps:\n      - run: x\n      - env:\n          here: 1\n",
+        Some("jobs › build › steps › env"),
+    ),
+    ("a.toml", "[ebb]\nx = 1\n\n[here]\ny = 1\n", None),
+    ("a.rs.orig", "fn read() {\n    here\n", Some("fn read()")),
     ("a.js", "function read(gauge) {\n  if (late) {\n    here();\n", Some("function read(gauge) › if (late)")),
     ("a.js", "levels.get = function (station) {\n  if (late) {\n    here();\n", Some("levels.get › if (late)")),
     ("a.js", "const read = async (gauge) => {\n  here();\n", Some("read")),
@@ -103,8 +134,10 @@ const FURTHER: [(&str, &str, Option<&str>); 22] = [
 
 fn section(name: &str, text: &str) -> Option<String> {
     let line = text.find("here").map(|at| text[..at].rfind('\n').map_or(0, |end| end + 1)).unwrap();
-    let SectionName { title, block } = Sections::new(name, text.as_bytes(), 1).at(line)?;
-    Some(block.map_or_else(|| title.clone(), |block| format!("{title} › {block}")))
+    let end = text[line..].find('\n').map_or(text.len(), |end| line + end + 1);
+    let SectionName { title, block, outer, is_above } = Sections::new(name, text.as_bytes(), 1).of(&(line..end))?;
+    let parts: Vec<String> = outer.into_iter().chain([title]).chain(block).collect();
+    Some(format!("{}{}", if is_above { "above " } else { "" }, parts.join(" › ")))
 }
 
 #[test]

@@ -15,7 +15,7 @@ use crate::shown::{Medium, Piece, Role, shown_name};
 use crate::syntax::Class;
 use crate::view::{BothSections, Context, FileView};
 use crate::wording::change::{moved_blocks, where_it_lies};
-use crate::wording::section::section_in_words;
+use crate::wording::section::{section_in_words, section_relation};
 
 /// Lines longer than this are cut around their changes.
 const WIDEST: usize = 10_000;
@@ -67,7 +67,7 @@ struct ChangePart<'a> {
     lies: &'a str,
     other: Option<String>,
     rules: Option<String>,
-    section: Option<String>,
+    section: Option<(&'static str, String)>,
     blocks: Vec<String>,
 }
 
@@ -324,7 +324,7 @@ impl PageRows<'_> {
             section: self
                 .sections
                 .of(&place.before, &place.after)
-                .map(|name| shown_name(&section_in_words(&name, false), false)),
+                .map(|name| (section_relation(&name), shown_name(&section_in_words(&name, false), false))),
             blocks: moved_blocks(view.comparison, place, false, "–"),
         };
         self.make(&part, out)

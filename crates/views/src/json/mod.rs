@@ -306,6 +306,7 @@ fn change_record(
         Form::Moved if change.edited > 0 || change.reindented => words(change, &detail),
         Form::Moved | Form::Gone | Form::New => Vec::new(),
     };
+    let section = sections.of(&change.before, &change.after);
     ChangeRecord {
         path: text(path),
         number: change.number,
@@ -315,7 +316,8 @@ fn change_record(
             Weight::Muted => causes((view.before, &change.before), (view.after, &change.after)),
             Weight::Counted => Vec::new(),
         },
-        section: sections.of(&change.before, &change.after).map(|name| section_in_words(&name, false)),
+        above_section: section.as_ref().is_some_and(|name| name.is_above),
+        section: section.map(|name| section_in_words(&name, false)),
         before: lines(&change.before, detail.before.iter()),
         after: lines(&change.after, detail.after.iter()),
         words,

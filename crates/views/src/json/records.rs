@@ -242,8 +242,11 @@ pub struct ChangeRecord {
     /// The rules that mute it; none when it counts.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub rules: Vec<String>,
-    /// The heading of the section it is in.
+    /// The heading of the section it is in, or stands above.
     pub section: Option<String>,
+    /// Whether it stands above that section and belongs to it, as a remark or an attribute does.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub above_section: bool,
     /// Its lines before.
     pub before: ChangeSide,
     /// Its lines after.

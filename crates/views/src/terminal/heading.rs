@@ -14,7 +14,7 @@ use crate::shown::shown_name;
 use crate::view::{BothSections, BytesView, FileView, Labels};
 use crate::wording::bytes::bytes_lines;
 use crate::wording::change::{changes_in_words, moved_blocks, where_it_lies};
-use crate::wording::section::section_in_words;
+use crate::wording::section::{section_in_words, section_relation};
 
 /// Writes the heading of a file: its name, the sides, how many changes, and the strip.
 pub(super) fn write_file_heading(view: &FileView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
@@ -76,7 +76,7 @@ pub(super) fn write_change_heading(
         palette.write(TextRole::Faint, &format!(" {} muted: {rules}", marks.dot), out)?;
     }
     if let Some(section) = sections.of(&place.before, &place.after) {
-        palette.write(TextRole::Faint, &format!(" {} in ", marks.dot), out)?;
+        palette.write(TextRole::Faint, &format!(" {} {} ", marks.dot, section_relation(&section)), out)?;
         write!(out, "{}", shown_name(&section_in_words(&section, look.plain), look.plain))?;
     }
     writeln!(out)?;

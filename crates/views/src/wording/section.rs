@@ -8,14 +8,28 @@ use super::counted;
 /// Letters of a section's name that are shown.
 const LONGEST: usize = 72;
 
-/// The name of a section: its heading and, behind it, the block inside it.
+/// How a change stands to the section that names it.
+pub(crate) fn section_relation(name: &SectionName) -> &'static str {
+    if name.is_above { "above" } else { "in" }
+}
+
+/// The name of a section: its heading and, behind it, the block inside it. Of data, the keys around it stand before it.
 pub(crate) fn section_in_words(name: &SectionName, plain: bool) -> String {
     let (mark, dots) = if plain { (">", "...") } else { ("›", "…") };
     // A heading that goes on in the next line is not told to its end.
     let whole = |text: &str| if text.ends_with('(') { format!("{text}{dots})") } else { text.to_owned() };
-    let mut words = whole(&name.title);
-    if let Some(block) = &name.block {
-        words = format!("{words} {mark} {}", whole(block));
+    let mut parts: Vec<String> = name.outer.clone();
+    parts.push(whole(&name.title));
+    parts.extend(name.block.iter().map(|block| whole(block)));
+    let length = |parts: &[String]| parts.iter().map(|part| part.chars().count() + 3).sum::<usize>();
+    // The keys farthest out are left out first.
+    let first = name
+        .outer
+        .len()
+        .min((0..=name.outer.len()).find(|first| length(&parts[*first..]) <= LONGEST).unwrap_or(usize::MAX));
+    let mut words = parts[first..].join(&format!(" {mark} "));
+    if first > 0 {
+        words = format!("{dots} {mark} {words}");
     }
     match words.char_indices().nth(LONGEST) {
         Some((end, _)) => format!("{}{dots}", words[..end].trim_end()),

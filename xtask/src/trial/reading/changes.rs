@@ -130,11 +130,8 @@ fn sections(name: &str, texts: (&[u8], &[u8]), comparison: &TextComparison, figu
     let (before, after) = (Sections::new(name, texts.0, usize::MAX), Sections::new(name, texts.1, usize::MAX));
     let language = tideline_core::internal::text::file_type::FileType::of(name).map_or("other", |known| known.name);
     for change in &comparison.changes {
-        let found = if change.after.is_empty() {
-            before.at(change.before.bytes.start)
-        } else {
-            after.at(change.after.bytes.start)
-        };
+        let found =
+            if change.after.is_empty() { before.of(&change.before.bytes) } else { after.of(&change.after.bytes) };
         let counts = figures.sections.entry(language).or_default();
         counts.0 += 1;
         let Some(found) = found else { continue };

@@ -1,8 +1,9 @@
 //! The section that a line is in.
 
 use std::cell::OnceCell;
+use std::ops::Range;
 
-use super::languages::{Language, Shape};
+use super::languages::{Language, Shape, declared, marks_above, opens_block};
 use super::outline::{Section, leading_space, outline};
 use crate::internal::text::bytes::{line_end, line_start};
 
@@ -17,6 +18,10 @@ pub struct SectionName {
     pub title: String,
     /// The line that opens the block inside it, if there is one.
     pub block: Option<String>,
+    /// Of data, the keys around it, the outermost first.
+    pub outer: Vec<String>,
+    /// Whether the lines stand above it and belong to it: a remark, an attribute, a decorator.
+    pub is_above: bool,
 }
 
 /// The sections of a text, found when they are asked for.
@@ -42,6 +47,53 @@ impl<'t> Sections<'t> {
     /// All of them, in the order of their headings.
     pub fn all(&self) -> &[Section] {
         self.all.get_or_init(|| self.language.map_or_else(Vec::new, |language| outline(self.text, language)))
+    }
+
+    /// The name of the section that a change begins in, whose bytes these are. A remark or an attribute is named by what it stands above.
+    pub fn of(&self, change: &Range<usize>) -> Option<SectionName> {
+        let language = self.language?;
+        let end = change.end.min(self.text.len());
+        // Blank lines at the start of a change say nothing.
+        let mut at = change.start.min(end);
+        while at < end && self.line(at).trim_ascii().is_empty() {
+            at += self.line(at).len();
+        }
+        let at = if at < end { at } else { change.start };
+        let inside = self.at(at);
+        self.above(at, end, language, inside.as_ref()).or(inside)
+    }
+
+    /// What a remark or an attribute stands above, if a line is one.
+    fn above(
+        &self,
+        mut at: usize,
+        end: usize,
+        language: &Language,
+        inside: Option<&SectionName>,
+    ) -> Option<SectionName> {
+        const MOST_LINES: usize = 400;
+        let marks = marks_above(language);
+        let is_mark = |line: &[u8]| marks.iter().any(|mark| line.trim_ascii_start().starts_with(mark.as_bytes()));
+        let at_first = at;
+        let mut lines = 0;
+        while at < self.text.len() && is_mark(self.line(at)) && lines < MOST_LINES {
+            (at, lines) = (at + self.line(at).len(), lines + 1);
+        }
+        if at == at_first || at >= self.text.len() {
+            return None;
+        }
+        let line = self.line(at).trim_ascii_end();
+        let is_in_container = inside.is_none_or(|inside| inside.block.is_none() && is_container(&inside.title));
+        let title = language
+            .title(line)
+            .filter(|_| !opens_block(line))
+            .or_else(|| declared(line, language).filter(|_| is_in_container))?;
+        let title = bare(&line[title]);
+        Some(SectionName { title, block: None, outer: Vec::new(), is_above: at >= end })
+    }
+
+    fn line(&self, at: usize) -> &'t [u8] {
+        &self.text[at..line_end(self.text, at)]
     }
 
     /// The name of the section that the line starting at `at` is in.
@@ -71,7 +123,9 @@ impl<'t> Sections<'t> {
 
 /// The name of the innermost section that the line at `at` is in, with the block in it that the line is in.
 fn named(text: &[u8], sections: &[Section], language: &Language, at: usize) -> Option<SectionName> {
-    let depth = if language.is_indented() { indentation(text, at) } else { usize::MAX };
+    // An item of a list of data stands below its key, however little it is indented.
+    let is_item = language.shape == Shape::Data && text[at..].trim_ascii_start().starts_with(b"- ");
+    let depth = if language.is_indented() { indentation(text, at) + usize::from(is_item) } else { usize::MAX };
     let mut next = sections.partition_point(|section| section.bytes.start < at).checked_sub(1);
     let mut block = None;
     while let Some(index) = next {
@@ -85,9 +139,35 @@ fn named(text: &[u8], sections: &[Section], language: &Language, at: usize) -> O
             continue;
         }
         let block = block.map(|block: &Section| bare(&text[block.title.clone()]));
-        return Some(SectionName { title: bare(&text[section.title.clone()]), block });
+        let title = |section: &Section| bare(&text[section.title.clone()]);
+        let around = std::iter::successors(section.parent, |parent| sections[*parent].parent);
+        let mut outer: Vec<String> = match language.shape {
+            Shape::Data => around.map(|parent| title(&sections[parent])).collect(),
+            _ => Vec::new(),
+        };
+        outer.reverse();
+        return Some(SectionName { title: title(section), block, outer, is_above: false });
     }
     None
+}
+
+/// Whether what a heading opens holds declarations rather than statements.
+fn is_container(title: &str) -> bool {
+    const WORDS: [&str; 12] = [
+        "class",
+        "impl",
+        "trait",
+        "struct",
+        "enum",
+        "union",
+        "interface",
+        "module",
+        "mod",
+        "namespace",
+        "extern",
+        "object",
+    ];
+    title.split(|letter: char| !letter.is_alphanumeric()).any(|word| WORDS.contains(&word))
 }
 
 /// How deep the line at `at` is indented; a blank one is as deep as the next that is not.

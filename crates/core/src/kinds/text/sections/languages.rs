@@ -20,8 +20,12 @@ pub(super) enum Shape {
     /// A section holds all up to the next heading of its rank or a higher one. A line of one of these characters makes a heading of the
     /// line above it. Such headings rank as their characters come first in the text, but for characters that always rank the same.
     Ranked { underlines: &'static str, known: &'static str },
+    /// Nested, and named by all the keys around it.
+    Data,
     /// Nested; scripts and style sheets have sections of their own languages.
     Page,
+    /// Statements: a section holds all up to its semicolon, or to the next heading where its body has statements of its own.
+    Statements,
 }
 
 /// How the sections of one family of files look.
@@ -29,7 +33,7 @@ pub struct Language {
     /// The names of the types of its files.
     pub types: &'static [&'static str],
     pub(super) shape: Shape,
-    /// What the heading of a section looks like. What is named `title` in it, or `title2`, is what a reader sees of the heading.
+    /// What the heading of a section looks like. What is named `title` in it, `title2` or `title3`, is what a reader sees of the heading.
     pattern: &'static str,
     compiled: OnceLock<Regex>,
 }
@@ -39,14 +43,14 @@ const fn language(types: &'static [&'static str], shape: Shape, pattern: &'stati
 }
 
 /// The families of files whose sections are known.
-pub static LANGUAGES: [Language; 33] = [
+pub static LANGUAGES: [Language; 34] = [
     language(
         &["Rust"],
         Shape::Code,
         r"^\s*(pub(\([^)]*\))?\s+)?(default\s+)?(const\s+)?(async\s+)?(unsafe\s+)?(extern\s+\S+\s+)?(fn|impl|trait|struct|enum|union|mod|macro_rules!)\b",
     ),
     language(&["Python"], Shape::Code, r"^\s*(async\s+def|def|class)\s"),
-    language(&["C"], Shape::Code, r"^[A-Za-z_][\w\s\*]*\([^;]*$|^(typedef\s+)?(struct|enum|union)\s+\w+"),
+    language(&["C"], Shape::Code, r"^[A-Za-z_][\w\s\*]*\([^;]*$|^(typedef\s+)?(struct|enum|union)\b[^;]*$"),
     language(
         &["C++"],
         Shape::Code,
@@ -99,8 +103,8 @@ pub static LANGUAGES: [Language; 33] = [
     language(&["XML"], Shape::Nested, r"^\s*<[A-Za-z][^/!?>]*>\s*$"),
     language(&["TOML"], Shape::Flat, r"^\s*\[\[?[^\]]+\]\]?"),
     language(&["INI", "Properties"], Shape::Flat, r"^\s*\[[^\]]+\]"),
-    language(&["YAML"], Shape::Nested, r#"^\s*(-\s+)?[\w."'/-]+:\s*([|>][+-]?)?\s*(#.*)?$"#),
-    language(&["JSON", "JSON with comments"], Shape::Nested, r#"^\s*"[^"]+"\s*:\s*[\[{]\s*$"#),
+    language(&["YAML"], Shape::Data, r#"^\s*(-\s+)?(?P<title>[\w."'/-]+):\s*([|>][+-]?)?\s*(#.*)?$"#),
+    language(&["JSON", "JSON with comments"], Shape::Data, r#"^\s*"(?P<title>[^"]+)"\s*:\s*[\[{]\s*$"#),
     language(&["Makefile"], Shape::Nested, r"^[\w./%$(){}-]+(\s+[\w./%$(){}-]+)*\s*::?([^=]|$)"),
     language(
         &["JavaScript"],
@@ -109,6 +113,7 @@ pub static LANGUAGES: [Language; 33] = [
             r"^\s*(export\s+)?(default\s+)?(async\s+)?(function\b|class\b)",
             r"|^\s*(export\s+)?((const|let|var)\s+)?(?P<title>[\w$.]+)\s*=\s*(async\s+)?(function\b|\([^)]*\)\s*=>|\w+\s*=>)",
             r#"|^\s*(?P<title2>[\w$]+|"[^"]*"|'[^']*')\s*:\s*(async\s+)?(function\b|\([^)]*\)\s*=>|\w+\s*=>)"#,
+            r"|^(export\s+)?((const|let|var)\s+)?(?P<title3>[\w$.]+)\s*=\s*[\[{]$",
             r#"|^\s*(describe|context|suite|it|test|specify)(\.\w+)*\(\s*["'`]"#,
             r"|^\s+((async|static|get|set)\s+|\*\s*)*[\w$#]+\s*\([^;]*\)\s*\{$",
         ),
@@ -121,22 +126,32 @@ pub static LANGUAGES: [Language; 33] = [
             r"|^\s*(export\s+)?type\s+\w+",
             r"|^\s*(export\s+)?((const|let|var)\s+)?(?P<title>[\w$.]+)(\s*:[^=]+)?\s*=\s*(async\s+)?(<[^>]*>\s*)?(function\b|\([^)]*\)\s*(:\s*[^=]+)?=>|\w+\s*=>)",
             r#"|^\s*(?P<title2>[\w$]+|"[^"]*"|'[^']*')\s*:\s*(async\s+)?(function\b|\([^)]*\)\s*(:\s*[^=]+)?=>|\w+\s*=>)"#,
+            r"|^(export\s+)?((const|let|var)\s+)?(?P<title3>[\w$.]+)(\s*:[^=]+)?\s*=\s*[\[{]$",
             r#"|^\s*(describe|context|suite|it|test|specify)(\.\w+)*\(\s*["'`]"#,
             r"|^\s+((public|private|protected|async|static|readonly|override|abstract|get|set)\s+|\*\s*)*[\w$#]+\s*(<[^(]*>)?\s*\([^;]*\)[^;]*\{$",
         ),
     ),
     language(
         &["SQL"],
-        Shape::Flat,
+        Shape::Statements,
         r"(?i)^\s*(create|alter|drop)\s+(or\s+(replace|alter)\s+)?((temp|temporary|unique|global|local|unlogged)\s+)*(table|view|index|function|procedure|trigger|package|schema|type|materialized|sequence|domain|policy|database|role)\b",
     ),
     language(
         &["HTML"],
         Shape::Page,
-        r"(?i)^\s*<(h[1-6]|section|article|nav|header|footer|main|form|table|head|body)\b",
+        concat!(
+            r"(?i)^\s*<(h[1-6]|section|article|nav|header|footer|main|form|table|head|body|template|dt)\b",
+            r#"|^\s*<[a-z][^>]*\sid=["']"#,
+            r"|^\s*\{%-?\s*(?P<title>(block|macro)\s+\w+)",
+        ),
     ),
+    language(&["Message catalogue"], Shape::Flat, r#"^msgid\s+(?P<title>".*")"#),
     language(&["Markdown"], Shape::Ranked { underlines: "=-", known: "=-" }, r"^#{1,6}\s+\S"),
-    language(&["reStructuredText"], Shape::Ranked { underlines: "=-~^\"'`#*+.:_", known: "" }, r"^\.\. _[^:]+:\s*$"),
+    language(
+        &["reStructuredText"],
+        Shape::Ranked { underlines: "=-~^\"'`#*+.:_", known: "" },
+        r"^\.\. (_[^:]+:\s*$|[\w:-]+::)",
+    ),
     language(
         &["TeX"],
         Shape::Flat,
@@ -158,8 +173,8 @@ impl Language {
     /// Whether a section holds what is indented deeper than its heading.
     pub(super) fn is_indented(&self) -> bool {
         match self.shape {
-            Shape::Code | Shape::Nested | Shape::Page => true,
-            Shape::Flat | Shape::Ranked { .. } => false,
+            Shape::Code | Shape::Nested | Shape::Data | Shape::Page => true,
+            Shape::Flat | Shape::Statements | Shape::Ranked { .. } => false,
         }
     }
 
@@ -171,9 +186,39 @@ impl Language {
             return None;
         }
         let found = regex.captures(line)?;
-        let title = found.name("title").or_else(|| found.name("title2"));
+        let title = ["title", "title2", "title3"].into_iter().find_map(|name| found.name(name));
         Some(title.map_or(0..line.len(), |title| title.range()))
     }
+}
+
+/// What the lines begin with that stand above a thing and belong to it: remarks, attributes, decorators.
+pub(super) fn marks_above(language: &Language) -> &'static [&'static str] {
+    match language.types[0] {
+        "Rust" => &["//", "/*", "*", "#["],
+        "C" | "C++" | "Go" | "CSS" => &["//", "/*", "*"],
+        "C#" | "PHP" => &["//", "/*", "*", "[", "#["],
+        "Java" | "Kotlin" | "Swift" | "Scala" | "JavaScript" | "TypeScript" => &["//", "/*", "*", "@"],
+        "Python" | "Elixir" => &["#", "@"],
+        "Ruby" | "Perl" | "Shell" | "R" | "Julia" | "Message catalogue" => &["#"],
+        "Lua" | "SQL" | "Haskell" => &["--"],
+        _ => &[],
+    }
+}
+
+/// What a reader sees of a line that declares something and is no heading: a constant, a type, a function that stands elsewhere.
+pub(super) fn declared(line: &[u8], language: &Language) -> Option<Range<usize>> {
+    static DECLARATION: OnceLock<Regex> = OnceLock::new();
+    const PATTERN: &str = concat!(
+        r"^\s*(export\s+)?(default\s+)?(pub(\([^)]*\))?\s+)?(const|let|var|static|type|extern)\s+[\w$]+",
+        r"|^(module\.)?exports\.\w+",
+        r"|^#\s*define\s+\w+",
+        r"|^[A-Za-z_][\w\s\*]*\([^;]*\)[\w\s()]*;",
+    );
+    if language.shape != Shape::Code {
+        return None;
+    }
+    let found = DECLARATION.get_or_init(|| Regex::new(PATTERN).unwrap_or_else(|_| never())).find(line)?;
+    Some(found.range())
 }
 
 /// Whether a line of code opens a block that is no function: `if`, `for`, …

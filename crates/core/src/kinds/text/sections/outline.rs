@@ -5,6 +5,9 @@ use std::ops::Range;
 use super::languages::{Language, Shape, opens_block};
 use crate::internal::text::bytes::{is_letter_or_digit, line_end};
 
+/// The rank of what is no heading but names what follows it: a label or a directive of a document.
+const LOWEST: usize = usize::MAX - 1;
+
 /// A section of a text.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Section {
@@ -18,6 +21,8 @@ pub struct Section {
     pub(super) indent: usize,
     /// Whether it is a block inside a function, and not worth a name without it.
     pub is_block: bool,
+    /// Whether it holds only what is indented: a directive of a document.
+    is_indented_only: bool,
     /// The section that it is in.
     pub parent: Option<usize>,
 }
@@ -28,7 +33,8 @@ pub(super) fn outline(text: &[u8], language: &Language) -> Vec<Section> {
     let (mut start, mut number) = (0, 0);
     let mut above: Option<(usize, usize, usize)> = None;
     let mut embedded: Option<(&Language, &[u8])> = None;
-    let mut is_fenced = false;
+    let mut fence = None;
+    let mut has_body = false;
     let mut ranks = Vec::new();
     if let Shape::Ranked { known, .. } = language.shape {
         ranks.extend_from_slice(known.as_bytes());
@@ -40,7 +46,14 @@ pub(super) fn outline(text: &[u8], language: &Language) -> Vec<Section> {
         if line.is_empty() {
             above = None;
         } else if let Shape::Ranked { underlines, .. } = language.shape {
-            is_fenced ^= [&b"```"[..], b"~~~"].iter().any(|fence| line.trim_ascii_start().starts_with(fence));
+            // A row of `~` is a fence in one of these languages, and makes a heading in another.
+            if language.types.contains(&"Markdown") {
+                fence = fence_after(line, fence);
+            }
+            let is_fenced = fence.is_some();
+            if leading_space(line) == 0 {
+                pass.end_directive(&at);
+            }
             match above.filter(|above| is_underline(line, &text[above.0..above.1], underlines)) {
                 _ if is_fenced => {}
                 Some((from, to, number)) => {
@@ -50,14 +63,18 @@ pub(super) fn outline(text: &[u8], language: &Language) -> Vec<Section> {
                 None => {
                     if let Some(title) = language.title(line) {
                         let marks = line.iter().take_while(|byte| **byte == b'#').count();
-                        pass.ranked(&at, if marks == 0 { usize::MAX } else { marks }, title);
+                        pass.ranked(&at, if marks == 0 { LOWEST } else { marks }, title);
                     }
                 }
             }
             above = Some((start, start + line.len(), number));
-        } else if language.shape == Shape::Flat {
+        } else if matches!(language.shape, Shape::Flat | Shape::Statements) {
             if let Some(title) = language.title(line) {
                 pass.ranked(&at, 0, title);
+                has_body = holds_statements(line);
+            }
+            if language.shape == Shape::Statements && line.ends_with(b";") && !has_body {
+                pass.close_down_to(0, end, number + 1);
             }
         } else {
             let inner = embedded.map_or(language, |(inner, _)| inner);
@@ -70,6 +87,26 @@ pub(super) fn outline(text: &[u8], language: &Language) -> Vec<Section> {
     }
     pass.close_down_to(0, text.len(), number);
     pass.sections
+}
+
+/// The fence of a block of code that is open behind a line: its character, and how often it is repeated.
+fn fence_after(line: &[u8], open: Option<(u8, usize)>) -> Option<(u8, usize)> {
+    let line = line.trim_ascii_start();
+    let Some(&mark) = line.first().filter(|byte| matches!(byte, b'`' | b'~')) else { return open };
+    let count = line.iter().take_while(|byte| **byte == mark).count();
+    match open {
+        None if count >= 3 => Some((mark, count)),
+        Some((opened, least)) if mark == opened && count >= least && line[count..].trim_ascii().is_empty() => None,
+        open => open,
+    }
+}
+
+/// Whether a statement holds statements of its own, which end with semicolons too.
+fn holds_statements(heading: &[u8]) -> bool {
+    let lower = heading.to_ascii_lowercase();
+    ["function", "procedure", "trigger", "package"]
+        .iter()
+        .any(|word| memchr::memmem::find(&lower, word.as_bytes()).is_some())
 }
 
 /// The language of what follows a line of a page.
@@ -126,20 +163,33 @@ impl Pass {
     fn nested(&mut self, line: &Line<'_>, language: &Language) {
         let indent = leading_space(line.text);
         let first = line.text.trim_ascii_start().first();
-        // A brace or bracket goes on with the heading above it, and a remark at the margin encloses nothing.
+        // A brace or bracket goes on with the heading above it, as an item of a list of data does, and a remark or a label at the margin
+        // encloses nothing.
+        let is_item = language.shape == Shape::Data && line.text[indent..].starts_with(b"- ");
         let ends_from = match (first, indent) {
             (Some(b'{' | b')'), _) => indent + 1,
             (Some(b'#' | b'/'), 0) => usize::MAX,
+            (_, 0) if language.shape == Shape::Code && is_label(line.text) => usize::MAX,
+            _ if is_item => indent + 1,
             _ => indent,
         };
         let depth = self.open.iter().position(|&open| self.sections[open].indent >= ends_from);
         self.close_down_to(depth.unwrap_or(self.open.len()), line.start, line.number);
         let is_block = language.shape == Shape::Code && opens_block(line.text);
+        // What follows a dash is indented by as much more.
+        let indent = if is_item { indent + 2 } else { indent };
         if is_block {
             self.begin(line, indent, 0..line.text.len(), true);
         } else if let Some(title) = language.title(line.text) {
             self.begin(line, indent, title, false);
         }
+    }
+
+    /// A line at the margin, which ends a directive.
+    fn end_directive(&mut self, line: &Line<'_>) {
+        let is_directive = |section: &Section| section.is_indented_only;
+        let depth = self.open.iter().position(|&open| is_directive(&self.sections[open]));
+        self.close_down_to(depth.unwrap_or(self.open.len()), line.start, line.number);
     }
 
     fn begin(&mut self, line: &Line<'_>, indent: usize, title: Range<usize>, is_block: bool) {
@@ -149,6 +199,7 @@ impl Pass {
             title: line.start + title.start..line.start + title.end,
             indent,
             is_block,
+            is_indented_only: line.text.starts_with(b".. ") && line.text.windows(2).any(|two| two == b"::"),
             parent: self.open.last().copied(),
         });
         self.open.push(self.sections.len() - 1);
@@ -161,6 +212,12 @@ impl Pass {
             self.sections[open].lines.end = line;
         }
     }
+}
+
+/// Whether a line at the margin is a label that is jumped to.
+fn is_label(line: &[u8]) -> bool {
+    let name = line.iter().take_while(|byte| is_letter_or_digit(**byte) || **byte == b'_').count();
+    name > 0 && line.len() == name + 1 && line[name] == b':'
 }
 
 /// How deep a line is indented.
