@@ -6,6 +6,7 @@
 
 mod excerpt;
 mod gap;
+mod groups;
 pub mod html;
 pub mod json;
 pub mod markdown;

@@ -19,6 +19,9 @@ const TAB: usize = 4;
 /// Columns kept at the head of a line that is cut, and on either side of each change in it.
 const KEPT: usize = 40;
 
+/// The character that joins pictures to one.
+const JOINER: char = '\u{200d}';
+
 /// What a line is shown on.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum Medium {
@@ -74,6 +77,8 @@ pub(crate) struct DisplayLine {
     pub(crate) unended: bool,
     /// Whether it holds only a part of its line already.
     pub(crate) is_excerpt: bool,
+    /// Whether what differs is spelled out, letter by letter.
+    pub(crate) spells_out: bool,
 }
 
 impl DisplayLine {
@@ -107,6 +112,17 @@ impl DisplayLine {
         let mut shown = Self { unended: whole && !line.ends_with(b"\n"), ..Self::default() };
         for part in parts {
             // A line end is only worth showing where it differs.
+            let end = if part.differs.is_some() { part.bytes.end } else { part.bytes.end.min(content) };
+            shown.add_part(line, part.bytes.start.min(end)..end, part.differs, syntax, medium);
+        }
+        shown
+    }
+
+    /// The same with what differs spelled out: blanks, and letters that could be written in another way.
+    pub(crate) fn spelled_out(line: &[u8], parts: &[Segment], syntax: &[SyntaxSpan], medium: Medium) -> Self {
+        let content = line.len() - line_end_len(line);
+        let mut shown = Self { spells_out: true, unended: !line.ends_with(b"\n"), ..Self::default() };
+        for part in parts {
             let end = if part.differs.is_some() { part.bytes.end } else { part.bytes.end.min(content) };
             shown.add_part(line, part.bytes.start.min(end)..end, part.differs, syntax, medium);
         }
@@ -157,9 +173,15 @@ impl DisplayLine {
             self.add(&line[at..upto], &model, medium);
             at = upto;
         }
-        if let Some(weight) = differs.filter(|_| self.width > start) {
+        // Of a place where only the other line has something, no column is marked, but its surroundings are kept.
+        if let Some(weight) = differs.filter(|_| self.width > start || bytes.is_empty()) {
             self.changed.push((start..self.width, weight));
         }
+    }
+
+    /// Whether columns are marked.
+    pub(crate) fn is_marked(&self) -> bool {
+        self.changed.iter().any(|(columns, _)| !columns.is_empty())
     }
 
     /// A line of one piece.
@@ -250,21 +272,31 @@ impl DisplayLine {
         }
     }
 
-    /// Cut into rows of at most `room` columns; letters stay whole.
+    /// Cut into rows of at most `room` columns: behind blanks where there are any in the last part of a row. Letters stay whole.
     pub(crate) fn wrapped(self, room: usize) -> Vec<Self> {
         if self.width <= room {
             return vec![self];
         }
+        let letters = || {
+            let of_piece =
+                |piece: &Piece| piece.text.graphemes(true).map(|letter| (letter == " ", letter.width())).collect();
+            self.pieces.iter().flat_map(of_piece as fn(&Piece) -> Vec<(bool, usize)>)
+        };
+        let mut ends = row_ends(letters(), room).into_iter();
+        let mut end = ends.next();
         let mut rows = vec![Self::default()];
-        for piece in &self.pieces {
-            for cluster in piece.text.graphemes(true) {
-                let width = cluster.width();
-                if rows.last().is_none_or(|row| row.width + width > room) {
-                    rows.push(Self::default());
-                }
-                if let Some(row) = rows.last_mut() {
-                    row.push_changed(cluster, width, piece);
-                }
+        for (at, (cluster, piece)) in self
+            .pieces
+            .iter()
+            .flat_map(|piece| piece.text.graphemes(true).map(move |letter| (letter, piece)))
+            .enumerate()
+        {
+            if end == Some(at) {
+                rows.push(Self::default());
+                end = ends.next();
+            }
+            if let Some(row) = rows.last_mut() {
+                row.push_changed(cluster, cluster.width(), piece);
             }
         }
         rows
@@ -302,7 +334,8 @@ impl DisplayLine {
     }
 
     fn add(&mut self, text: &[u8], model: &Piece, medium: Medium) {
-        if text.iter().all(|byte| (b' '..=b'~').contains(byte)) {
+        let spells_out = self.spells_out && model.differs.is_some();
+        if !spells_out && text.iter().all(|byte| (b' '..=b'~').contains(byte)) {
             // The usual case, and the only one where columns are bytes.
             let text = String::from_utf8_lossy(text);
             return self.push(&text, text.len(), model);
@@ -334,10 +367,24 @@ impl DisplayLine {
             let text = format!("{head}{}", " ".repeat(width - 1));
             return self.push(&text, width, if model.differs.is_some() { &sign } else { model });
         }
+        if self.spells_out && model.differs.is_some() {
+            return cluster.chars().for_each(|c| {
+                let (text, model) = match c {
+                    ' ' if medium == Medium::Page => (c.to_string(), model),
+                    ' ' => (if plain { "." } else { "·" }.to_owned(), &sign),
+                    '!'..='~' => (c.to_string(), model),
+                    _ => (sign_for(c, plain), &sign),
+                };
+                self.push(&text, text.width(), model);
+            });
+        }
         let hidden = |c: char| c.is_control() || is_invisible(c);
         let first = cluster.chars().next().unwrap_or_default();
-        // Joiners inside a letter or a picture belong to it, unless they are what changed.
-        let joiners_only = model.differs.is_none() && !hidden(first) && !cluster.chars().any(char::is_control);
+        // Joiners inside a letter or a picture belong to it, unless they are what changed. Those of a picture always do.
+        let is_picture = first.width() == Some(2) && cluster.chars().all(|c| !c.is_alphanumeric());
+        let joiners_only = (model.differs.is_none() || is_picture)
+            && !hidden(first)
+            && !cluster.chars().any(|c| c.is_control() || is_picture && is_invisible(c) && c != JOINER);
         let as_it_is = joiners_only || !cluster.chars().any(hidden);
         if as_it_is && (cluster.is_ascii() || !plain) {
             let width = cluster.width();
@@ -371,6 +418,25 @@ impl DisplayLine {
             _ => self.pieces.push(Piece { text: text.to_owned(), ..model.clone() }),
         }
     }
+}
+
+/// Where letters, of which it is known whether they are blank and how many columns they take, are cut into rows of so many columns.
+fn row_ends(letters: impl Iterator<Item = (bool, usize)>, room: usize) -> Vec<usize> {
+    let mut ends = Vec::new();
+    // The columns of the row so far, and behind the last blank in it: where that is, and how many columns come after it.
+    let (mut width, mut blank): (usize, Option<(usize, usize)>) = (0, None);
+    for (at, (is_blank, columns)) in letters.enumerate() {
+        if width > 0 && width + columns > room {
+            // A blank far to the left would leave the row mostly empty.
+            let behind = blank.filter(|(_, after)| *after <= room / 3);
+            let (end, rest) = behind.unwrap_or((at, 0));
+            ends.push(end);
+            (width, blank) = (rest, None);
+        }
+        width += columns;
+        blank = if is_blank { Some((at + 1, 0)) } else { blank.map(|(end, after)| (end, after + columns)) };
+    }
+    ends
 }
 
 /// The text of a line that is printable ASCII from end to end, without its line end.

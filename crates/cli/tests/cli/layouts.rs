@@ -55,9 +55,12 @@ fn beside_shows_both_halves_of_an_edited_line_in_one_row() {
     let row = text.lines().find(|row| row.contains("am Kai")).unwrap();
     assert!(row.starts_with(" ○  3  cafe") && row.contains("│  ●  3  cafe\u{301} am Pier"), "{text}");
     let markers = text.lines().skip_while(|row| *row != row_of(&text)).nth(1).unwrap();
-    let column = |row: &str, piece: &str| row[..row.find(piece).unwrap()].width();
-    assert_eq!(markers.find('^'), Some(column(row, "Kai")));
-    assert_eq!(markers.rfind('^'), Some(column(row, "Pier") + 3));
+    let column = |row: &str, at: usize| row[..at].width();
+    let place = |piece: &str| column(row, row.find(piece).unwrap());
+    assert_eq!(markers.find('^').map(|at| column(markers, at)), Some(place("Kai")));
+    assert_eq!(markers.rfind('^').map(|at| column(markers, at)), Some(place("Pier") + 3));
+    let divider = |row: &str| row.find('│').map(|at| column(row, at));
+    assert_eq!(divider(markers), divider(row), "the divider goes on: {text}");
 }
 
 fn row_of(text: &str) -> &str {

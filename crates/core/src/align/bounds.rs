@@ -350,6 +350,11 @@ pub(crate) const LARGEST_MOVED_FILE: u64 = 1 << 20;
 /// such lines.
 pub(crate) const MOST_HOLDERS: usize = 24;
 
+/// So many files that are in both trees are looked at to tell which lines many files have, none of more bytes than the other bound; lost is that a
+/// line which few of these have is a usual one.
+pub(crate) const MOST_SAMPLED: usize = 128;
+pub(crate) const LARGEST_SAMPLE: u64 = 64 << 10;
+
 /// So many hashes of its lines stand for a file; lost is how alike two files are beyond a few hundredths.
 pub(crate) const SKETCH_HASHES: usize = 128;
 

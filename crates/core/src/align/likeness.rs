@@ -1,7 +1,7 @@
 //! How alike two lines are.
 //!
 //! The measure is the share of letter pairs that two lines have in common (L. R. Dice, "Measures of the Amount of Ecologic Association
-//! Between Species", Ecology 26, 1945), white space left out. Lines that set the same name are taken to be more alike, lines that set different names less.
+//! Between Species", Ecology 26, 1945), white space and case left out. Lines that set the same name are taken to be more alike, lines that set different names less.
 
 use std::ops::Range;
 
@@ -58,7 +58,7 @@ impl Profile {
             kept.pop();
         }
         let is_looked_at_whole = line.len() <= 2 * looked_at;
-        let mut pairs: Vec<u16> = kept.windows(2).map(|pair| u16::from_be_bytes([pair[0], pair[1]])).collect();
+        let mut pairs: Vec<u16> = kept.windows(2).map(|pair| u16::from_be_bytes([pair[0], pair[1]].map(|byte| byte.to_ascii_lowercase()))).collect();
         // A line of one letter has no pair; the letter alone stands for it.
         if let [only] = kept[..] {
             pairs.push(u16::from(only));

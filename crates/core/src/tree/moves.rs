@@ -9,9 +9,9 @@ use std::hash::BuildHasher;
 use foldhash::quality::FixedState;
 use rayon::prelude::*;
 
-use super::similarity::Sketch;
+use super::similarity::{Sketch, lines_of};
 use super::{Pair, Tree};
-use crate::internal::align::{LARGEST_MOVED_FILE, MOST_HOLDERS, work};
+use crate::internal::align::{LARGEST_MOVED_FILE, LARGEST_SAMPLE, MOST_HOLDERS, MOST_SAMPLED, work};
 use crate::internal::kinds::{self, ContentOptions, Read};
 use crate::internal::model::Status;
 
@@ -110,6 +110,50 @@ fn same_bytes(pairs: &[Pair], from: usize, to: usize, trees: Trees<'_>) -> bool 
     }
 }
 
+/// How many files have each line of the sketches: a licence at the head of every file does not make two of them alike.
+struct Common {
+    files: HashMap<u64, u32>,
+}
+
+impl Common {
+    /// Of the files that are gone or new, and of some that are in both trees, spread evenly over them.
+    fn of(pairs: &[Pair], gone: &[(usize, Sketch)], new: &[(usize, Sketch)], after: &dyn Tree) -> Self {
+        let mut files: HashMap<u64, u32> = HashMap::new();
+        if gone.is_empty() || new.is_empty() {
+            return Self { files };
+        }
+        // One that moved is gone in one tree and new in the other: that is one file.
+        let mut sides: HashMap<u64, [u32; 2]> = HashMap::new();
+        for (side, sketches) in [gone, new].into_iter().enumerate() {
+            for hash in sketches.iter().flat_map(|(_, sketch)| sketch.hashes()) {
+                sides.entry(*hash).or_default()[side] += 1;
+            }
+        }
+        files.extend(sides.into_iter().map(|(hash, [gone, new])| (hash, gone.max(new))));
+        let is_there = |pair: &&Pair| {
+            matches!(pair.status, Status::Same | Status::Muted | Status::Changed)
+                && pair.is_file()
+                && (1..=LARGEST_SAMPLE).contains(&pair.size())
+        };
+        let there: Vec<&Pair> = pairs.iter().filter(is_there).collect();
+        let sampled: Vec<&Pair> = there.iter().step_by(there.len().div_ceil(MOST_SAMPLED).max(1)).copied().collect();
+        let lines = |pair: &&Pair| -> Vec<u64> {
+            let Ok(contents) = after.contents(&pair.path) else { return Vec::new() };
+            let lines = lines_of((*contents).as_ref());
+            lines.into_iter().filter(|hash| files.contains_key(hash)).collect()
+        };
+        let found: Vec<Vec<u64>> = sampled.par_iter().map(lines).collect();
+        for hash in found.into_iter().flatten() {
+            *files.entry(hash).or_default() += 1;
+        }
+        Self { files }
+    }
+
+    fn weight(&self, hash: u64) -> f64 {
+        1.0 / f64::from(self.files.get(&hash).copied().unwrap_or(1).max(1))
+    }
+}
+
 /// Alike texts, the most alike first.
 fn by_likeness(pairs: &[Pair], gone: &[usize], new: &[usize], trees: Trees<'_>) -> Vec<(usize, usize)> {
     let sketches = |indices: &[usize], tree: &dyn Tree| -> Vec<(usize, Sketch)> {
@@ -133,12 +177,15 @@ fn by_likeness(pairs: &[Pair], gone: &[usize], new: &[usize], trees: Trees<'_>) 
             holders.entry(hash).or_default().push(at);
         }
     }
+    let common = Common::of(pairs, &gone, &new, trees.1);
     let weigh = |(at, (_, sketch)): (usize, &(usize, Sketch))| {
         let rare =
             sketch.hashes().iter().filter_map(|hash| holders.get(hash)).filter(|list| list.len() <= MOST_HOLDERS);
         let candidates: std::collections::BTreeSet<usize> = rare.flatten().copied().collect();
         work::count(candidates.len());
-        let weighed = candidates.into_iter().map(|other| (sketch.similarity(&new[other].1), at, other));
+        let weighed = candidates
+            .into_iter()
+            .map(|other| (sketch.similarity(&new[other].1, |hash| common.weight(hash)), at, other));
         weighed.filter(|(similarity, ..)| *similarity >= ALIKE).collect::<Vec<_>>()
     };
     let mut candidates: Vec<_> = gone.par_iter().enumerate().flat_map_iter(weigh).collect();

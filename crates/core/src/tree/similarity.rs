@@ -3,7 +3,7 @@
 //! A sketch holds the smallest hashes of a text's lines; the share that two sketches have in common estimates the share of
 //! lines that the texts have in common (A. Broder, "On the resemblance and containment of documents", 1997).
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeSet, HashSet};
 
 use crate::internal::align::SKETCH_HASHES;
 use crate::internal::text::lines::{Lines, hash_line};
@@ -39,24 +39,29 @@ impl Sketch {
         &self.hashes
     }
 
-    /// The estimated share of lines in common, from 0 to 1.
-    pub(super) fn similarity(&self, other: &Self) -> f64 {
+    /// The estimated share of lines in common, from 0 to 1, where each line has a weight: one that many files have tells little.
+    pub(super) fn similarity(&self, other: &Self, weight: impl Fn(u64) -> f64) -> f64 {
         let (mut one, mut two) = (self.hashes.iter().peekable(), other.hashes.iter().peekable());
-        let (mut common, mut seen) = (0, 0);
-        while seen < SKETCH_HASHES {
-            match (one.peek(), two.peek()) {
+        let (mut common, mut all) = (0.0, 0.0);
+        for _ in 0..SKETCH_HASHES {
+            let hash = match (one.peek(), two.peek()) {
                 (Some(a), Some(b)) if a == b => {
-                    common += 1;
+                    common += weight(**a);
                     one.next();
-                    two.next();
+                    two.next()
                 }
-                (Some(a), Some(b)) if a < b => drop(one.next()),
-                (None, None) => break,
-                (Some(_), None) => drop(one.next()),
-                _ => drop(two.next()),
-            }
-            seen += 1;
+                (Some(a), Some(b)) if a < b => one.next(),
+                (Some(_), None) => one.next(),
+                _ => two.next(),
+            };
+            let Some(hash) = hash else { break };
+            all += weight(*hash);
         }
-        f64::from(common) / seen.max(1) as f64
+        if all > 0.0 { common / all } else { 0.0 }
     }
+}
+
+/// The hashes of the different lines of a text.
+pub(super) fn lines_of(text: &[u8]) -> HashSet<u64> {
+    Lines::of(text).iter().map(<[u8]>::trim_ascii).filter(|line| line.len() > 1).map(hash_line).collect()
 }

@@ -373,7 +373,7 @@ impl PageRows<'_> {
             }
             FileRow::Gone(line, change) => {
                 let class = match change {
-                    LineChange::Counted => "gone",
+                    LineChange::Counted | LineChange::Indented => "gone",
                     LineChange::Moved => "gone moved",
                     LineChange::Muted => "gone muted",
                 };
@@ -381,14 +381,18 @@ impl PageRows<'_> {
             }
             FileRow::New(line, change) => {
                 let class = match change {
-                    LineChange::Counted => "new",
+                    LineChange::Counted | LineChange::Indented => "new",
                     LineChange::Moved => "new moved",
                     LineChange::Muted => "new muted",
                 };
                 (class, [None, half(line, Role::New, widest)])
             }
             FileRow::Edited(before, after, change) => {
-                let class = if *change == LineChange::Muted { "edited muted" } else { "edited" };
+                let class = match change {
+                    LineChange::Muted => "edited muted",
+                    LineChange::Indented => "edited indented",
+                    LineChange::Counted | LineChange::Moved => "edited",
+                };
                 (class, [half(before, Role::Gone, widest), half(after, Role::New, widest)])
             }
         };

@@ -161,8 +161,13 @@ fn write_instead(instead: &[LineMismatch], look: &Look, out: &mut dyn Write) -> 
         ];
         for (text, parts, word, role, ink) in sides {
             let Some(text) = text else { continue };
-            let line =
-                Line { number: 0, text, parts: if both { parts.to_vec() } else { Vec::new() }, syntax: Vec::new() };
+            let line = Line {
+                number: 0,
+                text,
+                parts: if both { parts.to_vec() } else { Vec::new() },
+                syntax: Vec::new(),
+                spelled_out: false,
+            };
             let shown = gutter.shown(&line).in_role(role).condensed(look.width.max(80));
             write!(out, "        ")?;
             look.palette().write(ink, word, out)?;

@@ -5,6 +5,7 @@ use std::io::{self, Write};
 
 use unicode_width::UnicodeWidthStr;
 
+use super::gutter::Margin;
 use super::layout::Rows;
 use super::look::Look;
 use super::palette::{Palette, TextRole};
@@ -29,6 +30,8 @@ pub(super) struct Beside {
     /// Columns of a line that are shown.
     widest: usize,
     titles: [String; 2],
+    margin: Margin,
+    has_indented: bool,
 }
 
 /// One half of a row.
@@ -42,7 +45,8 @@ struct Half {
 impl Beside {
     pub(super) fn new(view: &FileView<'_>, look: &Look) -> Self {
         let digits = largest_number(view, look.context).to_string().len().max(2);
-        let half = look.width.saturating_sub(3) / 2;
+        let margin = Margin::of(view, look);
+        let half = look.width.saturating_sub(3 + margin.width) / 2;
         let marks = Marks::of(look.plain);
         let name = |label: &str, mark: &str| format!("{} {mark}", shown_name(label, look.plain));
         let room = half.saturating_sub(3 + digits + 2).max(NARROWEST);
@@ -53,6 +57,8 @@ impl Beside {
             digits,
             room,
             widest: if look.context == Context::All { usize::MAX } else { room * MOST_ROWS },
+            margin,
+            has_indented: false,
             titles: [name(&view.labels.before, marks.gone), name(&view.labels.after, marks.new)],
         }
     }
@@ -78,6 +84,9 @@ impl Beside {
         let nothing = DisplayLine::default();
         for row in 0..left.rows.len().max(right.rows.len()) {
             let (l, r) = (left.rows.get(row).unwrap_or(&nothing), right.rows.get(row).unwrap_or(&nothing));
+            if self.margin.width > 0 {
+                self.palette.write(TextRole::Strong, &self.margin.take(), out)?;
+            }
             self.write_half(left, l, row == 0, true, out)?;
             self.palette.write(TextRole::Faint, if self.plain { " |" } else { " │" }, out)?;
             if !r.pieces.is_empty() || (row == 0 && right.number.is_some()) {
@@ -86,8 +95,8 @@ impl Beside {
             }
             writeln!(out)?;
             let counts = left.mark != self.marks.muted && right.mark != self.marks.muted;
-            let marked = counts && (!l.changed.is_empty() || !r.changed.is_empty());
-            if marked && !self.palette.coloured() {
+            let marked = counts && (l.is_marked() || r.is_marked());
+            if marked && !self.palette.coloured() && !half_is_indented(left, self.marks) {
                 self.write_markers(l, r, out)?;
             }
         }
@@ -118,28 +127,42 @@ impl Beside {
     }
 
     fn write_markers(&self, left: &DisplayLine, right: &DisplayLine, out: &mut dyn Write) -> io::Result<()> {
-        let indent = " ".repeat(3 + self.digits + 2);
+        let (indent, margin) = (" ".repeat(3 + self.digits + 2), " ".repeat(self.margin.width));
         let (left, right) = (left.markers(), right.markers());
-        let gap = " ".repeat(self.room.saturating_sub(left.len()) + 3);
-        writeln!(out, "{}", format!("{indent}{left}{gap}{indent}{right}").trim_end())
+        let gap = " ".repeat(self.room.saturating_sub(left.len()));
+        let divider = if self.plain { " |" } else { " │" };
+        writeln!(out, "{}", format!("{margin}{indent}{left}{gap}{divider} {indent}{right}").trim_end())
     }
+}
+
+/// Whether a half is of a line that is only indented differently, which its mark says.
+fn half_is_indented(half: &Half, marks: Marks) -> bool {
+    half.mark == marks.indented
 }
 
 /// The role of a line; `counted` is that of one that counts and stayed where it was.
 fn role_of(manner: LineChange, counted: Role) -> Role {
     match manner {
-        LineChange::Counted => counted,
+        LineChange::Counted | LineChange::Indented => counted,
         LineChange::Moved => Role::Moved,
         LineChange::Muted => Role::Muted,
     }
 }
 
 impl Rows for Beside {
+    fn set_number(&mut self, number: usize) {
+        self.margin.set_number(number);
+    }
+
+    fn has_indented(&self) -> bool {
+        self.has_indented
+    }
+
     fn begin(&mut self, out: &mut dyn Write) -> io::Result<()> {
         let half = self.room + 3 + self.digits + 2;
         let [before, after] = &self.titles;
         writeln!(out)?;
-        write!(out, " ")?;
+        write!(out, "{} ", " ".repeat(self.margin.width))?;
         self.palette.write(TextRole::Gone, before, out)?;
         write!(out, "{}", " ".repeat((half + 3).saturating_sub(before.width() + 1)))?;
         write!(out, " ")?;
@@ -157,6 +180,15 @@ impl Rows for Beside {
             }
             FileRow::New(line, change) => {
                 (self.half(None, Role::Equal), self.half(Some(line), role_of(*change, Role::New)))
+            }
+            FileRow::Edited(before, after, LineChange::Indented) => {
+                self.has_indented = true;
+                let half = |line| Half {
+                    mark: self.marks.indented,
+                    ink: TextRole::Strong,
+                    ..self.half(Some(line), Role::Equal)
+                };
+                (half(before), half(after))
             }
             FileRow::Edited(before, after, change) => (
                 self.half(Some(before), role_of(*change, Role::Gone)),

@@ -89,8 +89,13 @@ fn write_lines(
     ];
     for (place, masked, mark, role) in sides {
         let Some((index, bytes)) = place else { continue };
-        let line =
-            Line { number: index + 1, text: &masked.text()[bytes.clone()], parts: Vec::new(), syntax: Vec::new() };
+        let line = Line {
+            number: index + 1,
+            text: &masked.text()[bytes.clone()],
+            parts: Vec::new(),
+            syntax: Vec::new(),
+            spelled_out: false,
+        };
         let mut shown = gutter.shown(&line);
         shown.add_note(look.plain);
         write!(out, "    ")?;

@@ -1,15 +1,17 @@
 //! One row of a single column: its mark, the line numbers of both sides, the text, and the marker line below it.
 
+use std::cell::Cell;
 use std::io::{self, Write};
 
 use tideline_core::internal::model::Segment;
 
 use super::look::Look;
 use super::palette::{Palette, TextRole};
+use crate::groups::belong_together;
 use crate::marks::Marks;
-use crate::rows::{Line, LineChange};
+use crate::rows::{Line, LineChange, largest_number};
 use crate::shown::{DisplayLine, Medium, Role};
-use crate::view::Context;
+use crate::view::{Context, FileView};
 
 /// Lines wider than this are cut around their changes, unless everything is shown.
 pub(super) const WIDEST: usize = 2000;
@@ -32,6 +34,11 @@ pub(super) enum Side {
     /// A line of one side that is shown as equal text.
     OnlyBefore(usize),
     OnlyAfter(usize),
+    /// Two lines that differ in their indentation alone.
+    Indented {
+        before: usize,
+        after: usize,
+    },
     /// Two lines drawn as one.
     Merged {
         before: usize,
@@ -41,7 +48,7 @@ pub(super) enum Side {
 }
 
 /// Writes rows whose line numbers line up.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Debug)]
 pub(super) struct Gutter {
     palette: Palette,
     marks: Marks,
@@ -49,18 +56,63 @@ pub(super) struct Gutter {
     digits: usize,
     /// Lines wider than this are cut.
     widest: usize,
+    margin: Margin,
+}
+
+/// The margin left of the rows, for the numbers of changes that stand under one heading. There is none where each has its own.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Margin {
+    /// Its columns.
+    pub(super) width: usize,
+    next: Cell<Option<usize>>,
+}
+
+impl Margin {
+    /// As wide as the changes of a view ask for.
+    pub(super) fn of(view: &FileView<'_>, look: &Look) -> Self {
+        let places = &view.comparison.places;
+        let is_grouped =
+            look.context.lines() > 0 && places.windows(2).any(|two| belong_together(view, &two[0], &two[1]));
+        let largest = view.comparison.changes.len();
+        Self { width: if is_grouped { largest.to_string().len() + 1 } else { 0 }, next: Cell::new(None) }
+    }
+
+    /// Puts a number into the margin of the next row.
+    pub(super) fn set_number(&mut self, number: usize) {
+        self.next.set(Some(number));
+    }
+
+    /// The margin of the next row.
+    pub(super) fn take(&self) -> String {
+        let width = self.width;
+        match self.next.take() {
+            Some(number) if width > 0 => format!("{number:>width$}"),
+            _ => " ".repeat(width),
+        }
+    }
 }
 
 impl Gutter {
     /// Rows for line numbers up to `largest`.
     pub(super) fn new(look: &Look, largest: usize) -> Self {
         Self {
+            margin: Margin::default(),
             palette: look.palette(),
             marks: Marks::of(look.plain),
             plain: look.plain,
             digits: largest.to_string().len().max(2),
             widest: if look.context == Context::All { usize::MAX } else { WIDEST },
         }
+    }
+
+    /// The same with the margin that a view asks for.
+    pub(super) fn of(view: &FileView<'_>, look: &Look) -> Self {
+        Self { margin: Margin::of(view, look), ..Self::new(look, largest_number(view, look.context)) }
+    }
+
+    /// Puts a number into the margin of the next row.
+    pub(super) fn set_number(&mut self, number: usize) {
+        self.margin.set_number(number);
     }
 
     pub(super) fn coloured(&self) -> bool {
@@ -135,6 +187,7 @@ impl Gutter {
             Side::Before { manner: LineChange::Counted, .. } => (self.marks.gone, TextRole::Gone, Role::Gone),
             Side::After { manner: LineChange::Counted, .. } => (self.marks.new, TextRole::New, Role::New),
             Side::Before { manner, .. } | Side::After { manner, .. } => of_manner(self.marks, manner),
+            Side::Indented { .. } => (self.marks.indented, TextRole::Strong, Role::Equal),
             Side::Merged { manner: LineChange::Muted, .. } => of_manner(self.marks, LineChange::Muted),
             Side::Merged { .. } => (self.marks.edited, TextRole::Strong, Role::Equal),
         }
@@ -148,6 +201,9 @@ impl Gutter {
         bare: bool,
         out: &mut dyn Write,
     ) -> io::Result<()> {
+        if self.margin.width > 0 {
+            self.palette.write(TextRole::Strong, &self.margin.take(), out)?;
+        }
         out.write_all(b" ")?;
         self.palette.write(role, mark, out)?;
         out.write_all(b" ")?;
@@ -157,7 +213,7 @@ impl Gutter {
     /// Writes a row, and where there is no colour, the line that marks its changed columns.
     pub(super) fn write(&self, side: Side, mut shown: DisplayLine, out: &mut dyn Write) -> io::Result<()> {
         let (mark, mark_role, role) = self.look_of(side);
-        let merged = matches!(side, Side::Merged { .. });
+        let merged = matches!(side, Side::Merged { .. } | Side::Indented { .. });
         shown = if merged { shown } else { shown.in_role(role) };
         shown.add_note(self.plain);
         let shown = shown.condensed(self.widest);
@@ -170,16 +226,18 @@ impl Gutter {
             Side::Before { manner: LineChange::Counted | LineChange::Moved, .. }
                 | Side::After { manner: LineChange::Counted | LineChange::Moved, .. }
         );
-        if self.palette.coloured() || shown.changed.is_empty() || !marked {
+        if self.palette.coloured() || !shown.is_marked() || !marked {
             return Ok(());
         }
-        writeln!(out, "{}{}", " ".repeat(3 + 2 * self.digits + 2 + 4), shown.markers())
+        writeln!(out, "{}{}", " ".repeat(self.margin.width + 3 + 2 * self.digits + 2 + 4), shown.markers())
     }
 
     /// Writes the numbers of both sides, and the gap before the text unless there is none.
     fn write_numbers(&self, side: Side, bare: bool, out: &mut dyn Write) -> io::Result<()> {
         let (before, after) = match side {
-            Side::Both { before, after } | Side::Merged { before, after, .. } => (Some(before), Some(after)),
+            Side::Both { before, after } | Side::Merged { before, after, .. } | Side::Indented { before, after } => {
+                (Some(before), Some(after))
+            }
             Side::Before { number, .. } | Side::OnlyBefore(number) => (Some(number), None),
             Side::After { number, .. } | Side::OnlyAfter(number) => (None, Some(number)),
         };
@@ -234,6 +292,6 @@ impl Default for Numbers {
 pub(super) fn of_manner(marks: Marks, manner: LineChange) -> (&'static str, TextRole, Role) {
     match manner {
         LineChange::Muted => (marks.muted, TextRole::Faint, Role::Muted),
-        LineChange::Moved | LineChange::Counted => (marks.moved, TextRole::Moved, Role::Moved),
+        LineChange::Moved | LineChange::Counted | LineChange::Indented => (marks.moved, TextRole::Moved, Role::Moved),
     }
 }

@@ -9,6 +9,7 @@ use unicode_width::UnicodeWidthStr;
 use super::look::{Layout, Look};
 use super::palette::{Palette, TextRole};
 use super::strip::write_strip;
+use crate::groups::as_one;
 use crate::marks::Marks;
 use crate::shown::shown_name;
 use crate::view::{BothSections, BytesView, FileView, Labels};
@@ -55,10 +56,10 @@ pub(super) fn write_bytes_view(view: &BytesView<'_>, look: &Look, out: &mut dyn 
     bytes_lines(view.before, view.after).iter().try_for_each(|line| writeln!(out, "  {line}"))
 }
 
-/// Writes an empty line and the heading of a change at one of its places.
+/// Writes an empty line and the heading of a change at one of its places, or of those from it to another that stand close behind it.
 pub(super) fn write_change_heading(
     view: &FileView<'_>,
-    (place, sections): (&Place, &BothSections<'_>),
+    (place, last, sections): (&Place, &Place, &BothSections<'_>),
     look: &Look,
     out: &mut dyn Write,
 ) -> io::Result<()> {
@@ -68,8 +69,15 @@ pub(super) fn write_change_heading(
     let of = view.comparison.changes.len();
     write!(out, "\n  ")?;
     let role = if change.weight == Weight::Muted { TextRole::Faint } else { TextRole::Strong };
-    palette.write(role, &format!("change {} of {of}", change.number), out)?;
-    palette.write(TextRole::Faint, &format!(" {} {}", marks.dot, where_it_lies(change, place, marks.to)), out)?;
+    let end = &view.comparison.changes[last.change];
+    let (numbers, lies) = if end.number == change.number {
+        (format!("change {}", change.number), where_it_lies(change, place, marks.to))
+    } else {
+        let numbers = format!("changes {}{}{}", change.number, marks.to, end.number);
+        (numbers, where_it_lies(&as_one(change, end), place, marks.to))
+    };
+    palette.write(role, &format!("{numbers} of {of}"), out)?;
+    palette.write(TextRole::Faint, &format!(" {} {lies}", marks.dot), out)?;
     if change.weight == Weight::Muted {
         let rules = causes((view.before, &change.before), (view.after, &change.after));
         let rules = shown_name(&rules.join(", "), look.plain);
@@ -88,7 +96,12 @@ pub(super) fn write_change_heading(
 }
 
 /// Writes the line that says what the marks mean.
-pub(super) fn write_legend(view: &FileView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+pub(super) fn write_legend(
+    view: &FileView<'_>,
+    has_indented: bool,
+    look: &Look,
+    out: &mut dyn Write,
+) -> io::Result<()> {
     let palette = look.palette();
     let marks = Marks::of(look.plain);
     let name = |label: &str| shown_name(label, look.plain);
@@ -105,6 +118,10 @@ pub(super) fn write_legend(view: &FileView<'_>, look: &Look, out: &mut dyn Write
     if has(Form::Moved) || !view.comparison.moved_blocks.is_empty() {
         palette.write(TextRole::Moved, marks.moved, out)?;
         palette.write(TextRole::Faint, " moved   ", out)?;
+    }
+    if has_indented {
+        palette.write(TextRole::Strong, marks.indented, out)?;
+        palette.write(TextRole::Faint, " indented differently   ", out)?;
     }
     if view.comparison.shows_muted() {
         palette.write(TextRole::Faint, &format!("{} muted: does not count   ", marks.muted), out)?;

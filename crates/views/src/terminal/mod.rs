@@ -14,6 +14,7 @@ mod layout;
 mod layouts;
 mod look;
 mod matches;
+mod merged;
 mod palette;
 mod patched;
 mod plan;
@@ -97,7 +98,7 @@ pub fn draw_file(view: &FileView<'_>, look: &Look, out: &mut dyn Write) -> io::R
     draw_changes((view, &view.sections()), Pick::ALL, look, &mut *rows, out)?;
     if look.legend {
         writeln!(out)?;
-        heading::write_legend(view, look, out)?;
+        heading::write_legend(view, rows.has_indented(), look, out)?;
     }
     Ok(())
 }

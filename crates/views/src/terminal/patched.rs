@@ -41,19 +41,22 @@ struct Sides {
 /// # Errors
 /// Whatever `out` fails with.
 pub fn draw_patch(files: &[PatchedFile<'_>], look: &Look, out: &mut dyn Write) -> io::Result<()> {
-    let mut last = None;
+    let (mut last, mut has_indented) = (None, false);
     for file in files {
         writeln!(out)?;
-        last = draw_file(file, look, out)?.map(|comparison| (file, comparison)).or(last);
+        if let Some((comparison, indented)) = draw_file(file, look, out)? {
+            last = Some((file, comparison));
+            has_indented |= indented;
+        }
     }
     let Some((file, comparison)) = last.filter(|_| look.legend) else { return Ok(()) };
     let nothing = MaskedText::unmasked(b"");
     writeln!(out)?;
-    write_legend(&view(file, (&nothing, &nothing), &comparison, (0, 0)), look, out)
+    write_legend(&view(file, (&nothing, &nothing), &comparison, (0, 0)), has_indented, look, out)
 }
 
-/// Draws one file; what differs in it, if anything does.
-fn draw_file(file: &PatchedFile<'_>, look: &Look, out: &mut dyn Write) -> io::Result<Option<TextComparison>> {
+/// Draws one file; what differs in it, if anything does, and whether lines of it differ in their indentation alone.
+fn draw_file(file: &PatchedFile<'_>, look: &Look, out: &mut dyn Write) -> io::Result<Option<(TextComparison, bool)>> {
     let mut comparison = TextComparison::default();
     let sides: Vec<Sides> = file.hunks.iter().map(|hunk| sides(hunk, &mut comparison.changes)).collect();
     write_heading(file, &comparison, look, out)?;
@@ -72,7 +75,7 @@ fn draw_file(file: &PatchedFile<'_>, look: &Look, out: &mut dyn Write) -> io::Re
         let view = view(file, (before, after), &comparison, (hunk.before, hunk.after));
         draw_changes((&view, &view.sections()), Pick::ALL, look, &mut *rows, out)?;
     }
-    Ok(Some(comparison))
+    Ok(Some((comparison, rows.has_indented())))
 }
 
 fn view<'a>(

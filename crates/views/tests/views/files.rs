@@ -170,5 +170,5 @@ fn the_grain_decides_what_is_marked() {
         let text = draw(b"harbour_mouth = 12\n", b"harbour_month = 12\n", &look).0;
         text.matches('^').count()
     };
-    assert_eq!((markers(Grain::Line), markers(Grain::Letter), markers(Grain::Word)), (0, 2, 26));
+    assert_eq!((markers(Grain::Line), markers(Grain::Letter), markers(Grain::Word)), (0, 2, 10));
 }
