@@ -1,4 +1,6 @@
 //! Every command that README.md shows with its output prints just that on the demo data.
+//!
+//! `TIDELINE_WRITE_README=1 cargo test -p tideline --test cli readme` writes the outputs anew; `git diff` then shows what changed.
 
 use std::fs;
 use std::process::Command;
@@ -13,7 +15,9 @@ fn shown(readme: &str) -> Vec<(String, String)> {
 
 #[test]
 fn the_readme_tells_the_truth() {
-    let readme = fs::read_to_string(concat!(env!("CARGO_MANIFEST_DIR"), "/../../README.md")).unwrap();
+    let path_of_readme = concat!(env!("CARGO_MANIFEST_DIR"), "/../../README.md");
+    let mut readme = fs::read_to_string(path_of_readme).unwrap();
+    let is_writing = std::env::var_os("TIDELINE_WRITE_README").is_some();
     let folder = Folder::new();
     assert_eq!(folder.run(&["demo"]).status, Some(0));
     let program = std::path::Path::new(env!("CARGO_BIN_EXE_tideline")).parent().unwrap();
@@ -28,6 +32,14 @@ fn the_readme_tells_the_truth() {
             .env("XDG_CONFIG_HOME", folder.path().join(".config"));
         let output = command.env_remove("CLICOLOR_FORCE").output().unwrap();
         let printed = String::from_utf8(output.stdout).unwrap();
+        if is_writing {
+            let block = |out: &str| format!("```console\n$ {typed}\n{out}```");
+            readme = readme.replacen(&block(&expected), &block(&printed), 1);
+            continue;
+        }
         assert_eq!(printed, expected, "$ {typed}\n{}", String::from_utf8_lossy(&output.stderr));
+    }
+    if is_writing {
+        fs::write(path_of_readme, readme).unwrap();
     }
 }
