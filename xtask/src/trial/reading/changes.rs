@@ -19,6 +19,8 @@ struct Seen<'t> {
     form: Form,
     gone: Vec<&'t [u8]>,
     new: Vec<&'t [u8]>,
+    /// Gone lines that are like a new one with no pair between them: they could be paired.
+    pairable: usize,
 }
 
 /// Measures a pair of files.
@@ -43,10 +45,11 @@ pub(super) fn measure(name: &str, (before, after): (&[u8], &[u8]), figures: &mut
                 };
                 found.rows.iter().filter_map(line).collect()
             };
-            Seen { place: place.clone(), form, gone: alone(true), new: alone(false) }
+            let pairable = if form == Form::Edited { pairable(&found) } else { 0 };
+            Seen { place: place.clone(), form, gone: alone(true), new: alone(false), pairable }
         })
         .collect();
-    missed(&seen, figures);
+    missed(&seen, before, figures);
     headings(&comparison, figures);
     moves(&comparison, figures);
     sections(name, (before, after), &comparison, figures);
@@ -77,8 +80,30 @@ fn pairs(found: &Detail<'_>, figures: &mut Figures) {
     }
 }
 
+/// How many gone lines are like a new one between the same pairs.
+fn pairable(found: &Detail<'_>) -> usize {
+    let is_pair = |row: &Row| matches!(row, Row::Edited { .. } | Row::Equal { .. } | Row::Hidden { .. });
+    let between = |rows: &[Row]| {
+        let alone = |gone: bool| -> Vec<&[u8]> {
+            let line = |row: &Row| match row {
+                Row::Gone { before, words, .. } if gone && words.is_empty() => Some(found.before.get(*before)),
+                Row::New { after, words, .. } if !gone && words.is_empty() => Some(found.after.get(*after)),
+                _ => None,
+            };
+            rows.iter().filter_map(line).collect()
+        };
+        let (gone, new) = (alone(true), alone(false));
+        if gone.len() * new.len() > MOST_WEIGHED {
+            return 0;
+        }
+        let is_like = |line: &&&[u8]| letters(line) >= 4 && new.iter().any(|other| likeness(line, other) > 0.75);
+        gone.iter().filter(is_like).count()
+    };
+    found.rows.split(is_pair).map(between).sum()
+}
+
 /// True pairs that were missed: in two neighbours, and inside a change.
-fn missed(seen: &[Seen<'_>], figures: &mut Figures) {
+fn missed(seen: &[Seen<'_>], before: &[u8], figures: &mut Figures) {
     let is_missed = |gone: &[&[u8]], new: &[&[u8]], least: f64| {
         gone.len() * new.len() <= MOST_WEIGHED
             && gone.iter().any(|b| new.iter().any(|a| letters(b) >= 4 && likeness(b, a) > least))
@@ -91,11 +116,14 @@ fn missed(seen: &[Seen<'_>], figures: &mut Figures) {
         figures.neighbours += 1;
         let is_apart = is_missed(&two[0].gone, &two[1].new, 0.7) || is_missed(&two[1].gone, &two[0].new, 0.7);
         figures.parted += usize::from(is_apart);
+        let between = &before[two[0].place.before.bytes.end..two[1].place.before.bytes.start];
+        figures.parted_by_nothing += usize::from(is_apart && letters(between) == 0);
     }
     for place in seen.iter().filter(|place| place.form == Form::Edited) {
         if place.gone.len() * place.new.len() <= MOST_WEIGHED {
             let missed = place.gone.iter().filter(|line| is_missed(&[line], &place.new, 0.75));
             figures.unpaired += missed.count();
+            figures.pairable += place.pairable;
         }
     }
 }

@@ -10,8 +10,12 @@ pub(super) struct Figures {
     /// Neighbours with at most two equal lines between them, and those that hold a pair that was missed.
     pub(super) neighbours: usize,
     pub(super) parted: usize,
+    /// Those of them between which only blank lines and brackets stand.
+    pub(super) parted_by_nothing: usize,
     /// Gone lines inside edited changes that are like a new line, and not paired.
     pub(super) unpaired: usize,
+    /// Those of them that no pair parts from it.
+    pub(super) pairable: usize,
     /// Pairs of lines.
     pub(super) pairs: usize,
     pub(super) many_marks: usize,
@@ -36,7 +40,9 @@ impl Figures {
         self.changes += other.changes;
         self.neighbours += other.neighbours;
         self.parted += other.parted;
+        self.parted_by_nothing += other.parted_by_nothing;
         self.unpaired += other.unpaired;
+        self.pairable += other.pairable;
         self.pairs += other.pairs;
         self.many_marks += other.many_marks;
         self.marked += other.marked;
@@ -62,7 +68,9 @@ impl fmt::Display for Figures {
             writeln!(out, "{what:<58} {count:>7} of {all:>7}  {:>5.1} %", share(count as f64, all))
         };
         row("close neighbours that hold a missed pair over 0.7", self.parted, self.neighbours)?;
+        row("  with only blank lines or brackets between them", self.parted_by_nothing, self.neighbours)?;
         row("gone lines with an unpaired twin over 0.75 in the change", self.unpaired, self.changes)?;
+        row("  with no pair between them", self.pairable, self.changes)?;
         row("pairs with five marks and more", self.many_marks, self.pairs)?;
         row("pairs less alike than 0.35 that begin differently", self.unrelated, self.pairs)?;
         row("pairs that differ in white space at their ends alone", self.indented, self.pairs)?;
