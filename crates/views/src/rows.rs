@@ -421,9 +421,7 @@ fn with_places(words: Words) -> Words {
     let (mut left_b, mut left_a) = (0, 0);
     loop {
         let gone = (left_b == 0).then(|| b.next_if(|part| part.differs.is_some())).flatten();
-        let new = (left_a == 0 && (gone.is_some() || left_b == 0))
-            .then(|| a.next_if(|part| part.differs.is_some()))
-            .flatten();
+        let new = (left_a == 0).then(|| a.next_if(|part| part.differs.is_some())).flatten();
         match (gone, new) {
             (None, None) => {}
             (Some(gone), None) => {

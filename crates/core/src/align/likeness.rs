@@ -58,7 +58,10 @@ impl Profile {
             kept.pop();
         }
         let is_looked_at_whole = line.len() <= 2 * looked_at;
-        let mut pairs: Vec<u16> = kept.windows(2).map(|pair| u16::from_be_bytes([pair[0], pair[1]].map(|byte| byte.to_ascii_lowercase()))).collect();
+        let mut pairs: Vec<u16> = kept
+            .windows(2)
+            .map(|pair| u16::from_be_bytes([pair[0], pair[1]].map(|byte| byte.to_ascii_lowercase())))
+            .collect();
         // A line of one letter has no pair; the letter alone stands for it.
         if let [only] = kept[..] {
             pairs.push(u16::from(only));
@@ -106,9 +109,9 @@ impl Profile {
         Likeness::Part((shared(&self.pairs, &other.pairs) + nudge).clamp(0.0, 0.99))
     }
 
-    /// How much of it another line holds too, from 0 to 1; all of a blank line.
+    /// How much of it another line holds too, from 0 to 1; all of a line that says nothing.
     pub(crate) fn contained(&self, other: &Self) -> f32 {
-        if self.pairs.is_empty() { 1.0 } else { common(&self.pairs, &other.pairs) as f32 / self.pairs.len() as f32 }
+        if self.letters == 0 { 1.0 } else { common(&self.pairs, &other.pairs) as f32 / self.pairs.len() as f32 }
     }
 
     /// Whether another line sets the same name, or is indented alike and sets no other.

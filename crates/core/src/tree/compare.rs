@@ -11,7 +11,7 @@ use super::inspect::Inspect;
 use super::options::TreeOptions;
 use super::progress::Progress;
 use super::walk::Walk;
-use super::{Pair, Tree, TreeComparison, moves};
+use super::{Pair, Tree, TreeComparison, TreePath, moves};
 use crate::internal::model::Status;
 
 /// Pairs whose contents are looked into at a time, in parallel.
@@ -72,7 +72,7 @@ pub fn compare_into(
         let (mut all, same) = pair_by_name(all, &walk);
         *passing.comparison.counts.entry(Status::Same).or_default() += same;
         if options.moves {
-            all = match_moves(all, &walk);
+            all = match_moves(all, &walk, &totals.usual);
         }
         // Where the sink has had enough, the rest is not looked into.
         let _ = if options.counts && options.moves { passing.after_blocks(all) } else { passing.at_once(all) };
@@ -175,12 +175,12 @@ impl Passing<'_, '_> {
 }
 
 /// Makes one pair of each gone and new file that belong together.
-fn match_moves(found: Vec<Found>, walk: &Walk<'_>) -> Vec<Found> {
+fn match_moves(found: Vec<Found>, walk: &Walk<'_>, usual: &[TreePath]) -> Vec<Found> {
     let (mut pairs, mut unknown): (Vec<Pair>, Vec<Unknown>) =
         found.into_iter().map(|found| (found.pair, found.unknown)).unzip();
     let mut from = Vec::new();
     let mut is_dropped = vec![false; pairs.len()];
-    for (gone, new) in moves::find(&pairs, walk.trees.before, walk.trees.after) {
+    for (gone, new) in moves::find(&pairs, walk.trees.before, walk.trees.after, usual) {
         is_dropped[gone] = true;
         from.push((new, gone));
     }

@@ -10,26 +10,33 @@ use foldhash::quality::FixedState;
 use rayon::prelude::*;
 
 use super::similarity::{Sketch, lines_of};
-use super::{Pair, Tree};
+use super::{Pair, Tree, TreePath};
 use crate::internal::align::{LARGEST_MOVED_FILE, LARGEST_SAMPLE, MOST_HOLDERS, MOST_SAMPLED, work};
 use crate::internal::kinds::{self, ContentOptions, Read};
 use crate::internal::model::Status;
 
 /// Texts that share less than this of their lines have not moved.
 const ALIKE: f64 = 0.5;
-/// Finds moved files among gone and new ones, by their indices in `pairs`: gone, then new.
-pub(super) fn find(pairs: &[Pair], before: &dyn Tree, after: &dyn Tree) -> Vec<(usize, usize)> {
+
+/// Finds moved files among gone and new ones, by their indices in `pairs`: gone, then new. Which lines are usual is told from some files that
+/// are the same in both trees, and from those that changed.
+pub(super) fn find(pairs: &[Pair], before: &dyn Tree, after: &dyn Tree, usual: &[TreePath]) -> Vec<(usize, usize)> {
     let with = |status: Status| -> Vec<usize> {
         let files = pairs.iter().enumerate().filter(|(_, pair)| pair.status == status && pair.is_file());
         files.map(|(index, _)| index).collect()
     };
     let (mut gone, mut new) = (with(Status::Gone), with(Status::New));
     let mut found = Vec::new();
-    for step in [by_case, by_contents, by_likeness] {
+    let steps: [&dyn Fn(&[usize], &[usize]) -> Vec<(usize, usize)>; 3] = [
+        &|gone, new| by_case(pairs, gone, new),
+        &|gone, new| by_contents(pairs, gone, new, (before, after)),
+        &|gone, new| by_likeness(pairs, (gone, new), (before, after), usual),
+    ];
+    for step in steps {
         if gone.is_empty() || new.is_empty() {
             break;
         }
-        let moved = step(pairs, &gone, &new, (before, after));
+        let moved = step(&gone, &new);
         let (from, to): (HashSet<usize>, HashSet<usize>) = moved.iter().copied().unzip();
         gone.retain(|index| !from.contains(index));
         new.retain(|index| !to.contains(index));
@@ -41,7 +48,7 @@ pub(super) fn find(pairs: &[Pair], before: &dyn Tree, after: &dyn Tree) -> Vec<(
 type Trees<'t> = (&'t dyn Tree, &'t dyn Tree);
 
 /// The same path but for the case of its letters.
-fn by_case(pairs: &[Pair], gone: &[usize], new: &[usize], _: Trees<'_>) -> Vec<(usize, usize)> {
+fn by_case(pairs: &[Pair], gone: &[usize], new: &[usize]) -> Vec<(usize, usize)> {
     let folded = |index: usize| String::from_utf8_lossy(&pairs[index].path).to_lowercase();
     let mut places: HashMap<String, Vec<usize>> = HashMap::new();
     for &index in new {
@@ -116,8 +123,13 @@ struct Common {
 }
 
 impl Common {
-    /// Of the files that are gone or new, and of some that are in both trees, spread evenly over them.
-    fn of(pairs: &[Pair], gone: &[(usize, Sketch)], new: &[(usize, Sketch)], after: &dyn Tree) -> Self {
+    /// Of the files that are gone or new, and of some that are in both trees.
+    fn of(
+        gone: &[(usize, Sketch)],
+        new: &[(usize, Sketch)],
+        (pairs, usual): (&[Pair], &[TreePath]),
+        after: &dyn Tree,
+    ) -> Self {
         let mut files: HashMap<u64, u32> = HashMap::new();
         if gone.is_empty() || new.is_empty() {
             return Self { files };
@@ -130,15 +142,15 @@ impl Common {
             }
         }
         files.extend(sides.into_iter().map(|(hash, [gone, new])| (hash, gone.max(new))));
-        let is_there = |pair: &&Pair| {
-            matches!(pair.status, Status::Same | Status::Muted | Status::Changed)
-                && pair.is_file()
+        let has_changed = |pair: &&Pair| {
+            pair.is_file()
+                && matches!(pair.status, Status::Same | Status::Muted | Status::Changed)
                 && (1..=LARGEST_SAMPLE).contains(&pair.size())
         };
-        let there: Vec<&Pair> = pairs.iter().filter(is_there).collect();
-        let sampled: Vec<&Pair> = there.iter().step_by(there.len().div_ceil(MOST_SAMPLED).max(1)).copied().collect();
-        let lines = |pair: &&Pair| -> Vec<u64> {
-            let Ok(contents) = after.contents(&pair.path) else { return Vec::new() };
+        let changed = pairs.iter().filter(has_changed).map(|pair| &pair.path);
+        let sampled: Vec<&TreePath> = usual.iter().chain(changed).take(MOST_SAMPLED).collect();
+        let lines = |path: &&TreePath| -> Vec<u64> {
+            let Ok(contents) = after.contents(path) else { return Vec::new() };
             let lines = lines_of((*contents).as_ref());
             lines.into_iter().filter(|hash| files.contains_key(hash)).collect()
         };
@@ -155,7 +167,12 @@ impl Common {
 }
 
 /// Alike texts, the most alike first.
-fn by_likeness(pairs: &[Pair], gone: &[usize], new: &[usize], trees: Trees<'_>) -> Vec<(usize, usize)> {
+fn by_likeness(
+    pairs: &[Pair],
+    (gone, new): (&[usize], &[usize]),
+    trees: Trees<'_>,
+    usual: &[TreePath],
+) -> Vec<(usize, usize)> {
     let sketches = |indices: &[usize], tree: &dyn Tree| -> Vec<(usize, Sketch)> {
         let sketch = |&index: &usize| {
             if pairs[index].size() > LARGEST_MOVED_FILE {
@@ -177,7 +194,7 @@ fn by_likeness(pairs: &[Pair], gone: &[usize], new: &[usize], trees: Trees<'_>) 
             holders.entry(hash).or_default().push(at);
         }
     }
-    let common = Common::of(pairs, &gone, &new, trees.1);
+    let common = Common::of(&gone, &new, (pairs, usual), trees.1);
     let weigh = |(at, (_, sketch)): (usize, &(usize, Sketch))| {
         let rare =
             sketch.hashes().iter().filter_map(|hash| holders.get(hash)).filter(|list| list.len() <= MOST_HOLDERS);

@@ -12,6 +12,7 @@ use rayon::prelude::*;
 
 use super::both_trees::{BothTrees, Found, Unknown};
 use super::{Entry, EntryMetadata, EntryType, LeftOut, Note, Pair, Tree, TreeError, TreePath};
+use crate::internal::align::{LARGEST_SAMPLE, MOST_SAMPLED};
 use crate::internal::model::Status;
 use crate::internal::rules::Account;
 
@@ -45,6 +46,8 @@ pub(super) struct WalkTotals {
     /// What the rules masked in them.
     pub(super) account: Account,
     pub(super) left_out: LeftOut,
+    /// Some small files in which nothing differs: which lines are usual in these trees is told from them.
+    pub(super) usual: Vec<TreePath>,
 }
 
 impl WalkTotals {
@@ -52,6 +55,7 @@ impl WalkTotals {
         self.same += other.same;
         self.account.add(&other.account);
         self.left_out.add(other.left_out);
+        self.usual.extend(other.usual.into_iter().take(MOST_SAMPLED - self.usual.len()));
     }
 }
 
@@ -165,6 +169,9 @@ impl Walk<'_> {
                 });
                 if pair.status == Status::Same && !self.trees.options.wants(Status::Same) {
                     part.totals.same = 1;
+                    if pair.is_file() && (1..=LARGEST_SAMPLE).contains(&pair.size()) {
+                        part.totals.usual.push(pair.path.clone());
+                    }
                     return part;
                 }
                 part.add(Part::pair(pair, unknown))

@@ -17,6 +17,7 @@ mod moved_blocks;
 mod moves;
 mod patches;
 mod placing;
+mod reading;
 mod rule_patterns;
 mod rules;
 mod sections;

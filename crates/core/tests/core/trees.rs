@@ -260,3 +260,26 @@ fn what_is_known_by_its_identity_is_compared_without_reading() {
     // What the listing told is not asked for again.
     assert_eq!(found.pairs[0].before.map(|known| known.size), Some(7));
 }
+
+#[test]
+fn a_licence_at_the_head_of_every_file_does_not_make_two_of_them_alike() {
+    let licence: String =
+        (0..20).map(|line| format!("# You may use this kit under clause {line} of its licence.\n")).collect();
+    let file = |topic: &str| -> String {
+        let body = (0..8).map(|line| format!("{topic}_{line} = read({topic}, {line})\n")).collect::<String>();
+        format!("{licence}{body}")
+    };
+    let kept = ["quay", "mouth", "pool", "reach", "light"];
+    let tree = |others: &[(&str, String)]| {
+        let tree = kept.iter().fold(MemoryTree::new(), |tree, name| tree.file(&format!("{name}.py"), file(name)));
+        others.iter().fold(tree, |tree, (path, text)| tree.file(path, text.clone()))
+    };
+    let moved = |before: &[(&str, String)], after: &[(&str, String)]| -> Vec<String> {
+        let comparison = compared(&tree(before), &tree(after), &TreeOptions::default());
+        let told = told(&comparison).into_iter();
+        told.filter(|(_, status, _)| *status == Status::Moved).map(|(path, ..)| path).collect()
+    };
+    assert_eq!(moved(&[("ebb.py", file("ebb"))], &[("storm.py", file("storm"))]), Vec::<String>::new());
+    let edited = file("ebb").replace("ebb_3", "ebb_three");
+    assert_eq!(moved(&[("ebb.py", file("ebb"))], &[("tide.py", edited)]), ["tide.py"]);
+}

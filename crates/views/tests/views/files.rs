@@ -91,8 +91,10 @@ proptest! {
             let side = |change: &Change| if before { change.before.lines.len() } else { change.after.lines.len() };
             wanted.map(|change| side(change) - change.equal).sum()
         };
-        prop_assert_eq!(rows(" ○ "), lines(|form| form != Form::Moved, true));
-        prop_assert_eq!(rows(" ● "), lines(|form| form != Form::Moved, false));
+        // A row of two lines that are indented differently is of both sides.
+        let both = rows(" ⇥ ");
+        prop_assert_eq!(rows(" ○ ") + both, lines(|form| form != Form::Moved, true));
+        prop_assert_eq!(rows(" ● ") + both, lines(|form| form != Form::Moved, false));
         let headings = text.lines().filter(|row| row.starts_with("  change ")).count();
         prop_assert_eq!(headings, comparison.places.len());
     }
@@ -171,4 +173,83 @@ fn the_grain_decides_what_is_marked() {
         text.matches('^').count()
     };
     assert_eq!((markers(Grain::Line), markers(Grain::Letter), markers(Grain::Word)), (0, 2, 10));
+}
+
+/// What is drawn of two texts, without colours.
+fn stacked(before: &str, after: &str, look: &Look) -> String {
+    draw(before.as_bytes(), after.as_bytes(), &look.clone().legend(false)).0
+}
+
+#[test]
+fn a_line_that_is_indented_differently_is_drawn_once() {
+    let before = "def read():\n    low = 1\n    high = 2\n";
+    let after = "def read():\n    if late:\n        low = 1\n        high = 2\n";
+    for (plain, mark) in [(true, 'i'), (false, '⇥')] {
+        let (text, _) = draw(before.as_bytes(), after.as_bytes(), &Look::default().plain(plain));
+        assert!(text.contains(&format!("\n {mark}  2   3            low = 1\n")), "{text}");
+        assert_eq!(text.matches("low = 1").count(), 1, "{text}");
+        assert!(text.contains(&format!("{mark} indented differently")), "the legend says so: {text}");
+        let (none, _) = draw(b"low = 1\n", b"low = 2\n", &Look::default().plain(plain));
+        assert!(!none.contains("indented"), "{none}");
+    }
+    let coloured = draw(before.as_bytes(), after.as_bytes(), &Look::default().colours(Colours::All)).0;
+    assert_eq!(coloured.matches("low ").count(), 1, "{coloured}");
+}
+
+#[test]
+fn lines_that_print_alike_are_spelled_out() {
+    let plain = Look::default().plain(true);
+    let blanks = stacked("the level of the gauge\n", "the level of the gauge  \n", &plain);
+    assert!(blanks.contains("the level of the gauge..\n"), "{blanks}");
+    let look = Look::default();
+    let forms = stacked("the caf\u{e9} on the quay\n", "the cafe\u{301} on the quay\n", &look);
+    assert!(forms.contains("<U+00E9>") && forms.contains("e<U+0301>"), "{forms}");
+    let spaces = stacked("the level is 5\u{a0}mm now\n", "the level is 5 mm now\n", &look);
+    assert!(spaces.contains("5<U+00A0>mm") && spaces.contains("5·mm"), "{spaces}");
+    let ends = stacked("the level\r\n", "the level\n", &look);
+    assert!(ends.contains("the level␍\n"), "{ends}");
+    // What is told apart by eye is not spelled out, and a picture keeps its joiners.
+    let other = stacked("the caf\u{e9} on the quay\n", "the bar on the quay\n", &look);
+    assert!(other.contains("caf\u{e9}"), "{other}");
+    let picture = stacked("keeper: 👩‍🔬 today\n", "keeper: 👨‍🔬 today\n", &look);
+    assert!(!picture.contains("U+200D"), "{picture}");
+}
+
+#[test]
+fn changes_one_line_apart_stand_under_one_heading() {
+    let before = "a = 1\nkept\nb = 1\nkept too\nc = 1\none\ntwo\nd = 1\n";
+    let after = "a = 2\nkept\nb = 2\nkept too\nc = 2\none\ntwo\nd = 2\n";
+    for layout in LAYOUTS {
+        let text = stacked(before, after, &Look::default().layout(layout).width(60));
+        let headings: Vec<&str> = text.lines().filter(|row| row.starts_with("  change")).collect();
+        assert_eq!(headings, ["  changes 1–3 of 4 · lines 1–5", "  change 4 of 4 · line 8"], "{text}");
+        let numbers: Vec<&str> =
+            text.lines().filter_map(|row| row.get(..2)).filter(|head| head.trim().parse::<u8>().is_ok()).collect();
+        assert_eq!(numbers, [" 1", " 2", " 3"], "{text}");
+    }
+    // Without equal lines around them, each has its own.
+    let bare = stacked(before, after, &Look::default().context(Context::Lines(0)));
+    assert_eq!(bare.matches("  change ").count(), 4, "{bare}");
+}
+
+#[test]
+fn both_lines_of_a_pair_are_cut_at_the_same_place() {
+    let words: Vec<String> = (0..900).map(|at| format!("word{at}")).collect();
+    let before = format!("{}\n", words.join(" "));
+    let after = before.replace("word700 ", "word700 and one more ");
+    for look in [Look::default(), Look::default().layout(Layout::Beside).width(120)] {
+        let text = stacked(&before, &after, &look);
+        assert!(text.matches("word700").count() == 2, "both show the place: {text}");
+    }
+}
+
+#[test]
+fn beside_wraps_behind_blanks() {
+    let before = "the level of the harbour gauge was read at low water by the keeper\n";
+    let after = "the level of the harbour gauge was read at high water by the keeper\n";
+    let text = stacked(before, after, &Look::default().layout(Layout::Beside).width(60));
+    let left = |row: &str| row.split('│').next().unwrap().trim_end().to_owned();
+    let rows: Vec<String> = text.lines().filter(|row| row.contains('│')).map(left).collect();
+    assert!(rows.iter().any(|row| row.ends_with("low water by")), "{text}");
+    assert!(text.lines().filter(|row| row.contains('^')).all(|row| row.contains('│')), "the divider goes on: {text}");
 }
