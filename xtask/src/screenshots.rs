@@ -26,7 +26,7 @@ const SHOTS: [Shot; 17] = [
     ),
     shot("each-file", Ground::Dark, "tideline --each-file --only changed --include '*.toml' --context 1 spring autumn"),
     shot("stacked", Ground::Dark, "tideline {spring,autumn}/stations/harbour-mouth.toml"),
-    shot("stacked-light", Ground::Light, "tideline --theme light --context 1 {spring,autumn}/notes/handbook.txt"),
+    shot("stacked-light", Ground::Light, "tideline --theme light --context 1 {spring,autumn}/scripts/watch_tides.py"),
     shot("beside", Ground::Dark, "tideline --layout beside {spring,autumn}/scripts/tide_table.py"),
     shot("inline", Ground::Dark, "tideline --layout inline {spring,autumn}/scripts/tide_table.py"),
     shot("muted-stacked", Ground::Dark, "tideline --mute comments {spring,autumn}/web/visit.html"),

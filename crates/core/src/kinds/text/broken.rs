@@ -15,7 +15,7 @@ const ALIKE: f32 = 0.8;
 /// …and so much more than the line alone that it was paired with.
 const MORE: f32 = 0.05;
 /// Of each of them, so much is in that line.
-const CONTAINED: f32 = 0.7;
+const CONTAINED: f32 = 0.5;
 /// A line is broken into so many at most.
 const MOST_LINES: usize = 16;
 
