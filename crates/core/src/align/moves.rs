@@ -35,6 +35,9 @@ pub struct Move {
     pub to: (usize, Range<usize>),
 }
 
+/// An edit, and a line in it.
+type Place = (usize, usize);
+
 /// Where the lines of one side of an edit are.
 struct Side<'t> {
     lines: Lines<'t>,
@@ -113,7 +116,7 @@ fn in_several_places(text: &[u8], candidates: &HashSet<u64>) -> Vec<u64> {
 }
 
 /// Where each line stands (edit, line in it), if it stands in one place only.
-fn single_places(sides: &[Side<'_>]) -> HashMap<u64, Option<(usize, usize)>> {
+fn single_places(sides: &[Side<'_>]) -> HashMap<u64, Option<Place>> {
     let mut places = HashMap::new();
     for (edit, side) in sides.iter().enumerate() {
         for (at, key) in side.keys.iter().enumerate() {
@@ -151,7 +154,7 @@ impl Search<'_> {
 
     /// Whether a line with numbers has, at one of its ends, a line in its place that is the same but for them: references and lists that are
     /// numbered anew did not move.
-    fn is_counted_on(&self, (edit_from, from): (usize, usize), (edit_to, to): (usize, usize)) -> bool {
+    fn is_counted_on(&self, (edit_from, from): Place, (edit_to, to): Place) -> bool {
         let without = |line: &[u8]| -> Vec<u8> {
             line.trim_ascii().iter().copied().filter(|byte| !byte.is_ascii_digit()).collect()
         };
@@ -168,7 +171,7 @@ impl Search<'_> {
     }
 
     /// Takes the lines of each edit that keep their order in it out of the search.
-    fn keep_order(&mut self, starts: &[((usize, usize), (usize, usize))]) {
+    fn keep_order(&mut self, starts: &[(Place, Place)]) {
         let inside: Vec<_> = starts.iter().filter(|(from, to)| from.0 == to.0).collect();
         for of_edit in inside.chunk_by(|one, other| one.0.0 == other.0.0) {
             let edit = of_edit[0].0.0;
@@ -181,7 +184,7 @@ impl Search<'_> {
     }
 
     /// The block of equal lines around a pair of lines.
-    fn grow(&self, (edit_from, at_from): (usize, usize), (edit_to, at_to): (usize, usize)) -> Option<Block> {
+    fn grow(&self, (edit_from, at_from): Place, (edit_to, at_to): Place) -> Option<Block> {
         let (from, to) = (&self.before[edit_from], &self.after[edit_to]);
         let free = |f: usize, t: usize| !from.taken[f] && !to.taken[t] && from.keys[f] == to.keys[t];
         let ahead = (at_from..from.lines.len()).zip(at_to..to.lines.len()).take_while(|&(f, t)| free(f, t)).count();

@@ -1,6 +1,6 @@
 //! Pairing of the lines inside a change: which line before became which line after.
 //!
-//! Lines are paired by how alike they are ([`likeness`](super::likeness)), keeping their order, so that the sum of likeness times letters is the
+//! Lines are paired by how alike they are (`likeness`), keeping their order, so that the sum of likeness times letters is the
 //! greatest (the dynamic programme of S. B. Needleman and C. D. Wunsch, J. Mol. Biol. 48, 1970). Lines that are the same are pairs of the
 //! same programme: a lone bracket that both sides have weighs less than a sentence that was edited.
 //!

@@ -13,7 +13,7 @@ use crate::internal::text::words::{Grain, cut};
 
 /// Aligns two lines by the units that `grain` cuts them into.
 ///
-/// Matches too small to read between two changes are marked with them ([`marks`](super::marks)).
+/// Matches too small to read between two changes are marked with them (`marks`).
 ///
 /// ```
 /// use tideline_core::internal::align::words::align_words;

@@ -27,7 +27,7 @@ pub(super) fn find(pairs: &[Pair], before: &dyn Tree, after: &dyn Tree, usual: &
     };
     let (mut gone, mut new) = (with(Status::Gone), with(Status::New));
     let mut found = Vec::new();
-    let steps: [&dyn Fn(&[usize], &[usize]) -> Vec<(usize, usize)>; 3] = [
+    let steps: [Step<'_>; 3] = [
         &|gone, new| by_case(pairs, gone, new),
         &|gone, new| by_contents(pairs, gone, new, (before, after)),
         &|gone, new| by_likeness(pairs, (gone, new), (before, after), usual),
@@ -45,6 +45,8 @@ pub(super) fn find(pairs: &[Pair], before: &dyn Tree, after: &dyn Tree, usual: &
     found
 }
 
+/// Finds moved files among some that are gone and some that are new.
+type Step<'s> = &'s dyn Fn(&[usize], &[usize]) -> Vec<(usize, usize)>;
 type Trees<'t> = (&'t dyn Tree, &'t dyn Tree);
 
 /// The same path but for the case of its letters.

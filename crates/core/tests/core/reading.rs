@@ -8,6 +8,7 @@ use tideline_core::internal::rules::MaskedText;
 use tideline_core::internal::text::lines::Lines;
 
 use crate::support::{edited_pair, text};
+use crate::words_and_pairs::{after_line, before_line};
 
 fn compared(before: &str, after: &str) -> TextComparison {
     compare(before.as_bytes(), after.as_bytes(), &TextOptions::default())
@@ -240,8 +241,8 @@ proptest! {
             let change = &comparison.changes[place.change];
             let found = detail_of_place((&texts.0, &texts.1), (change, place), &Grain::Word);
             let lines = |line: fn(&Row) -> Option<usize>| found.rows.iter().filter_map(line).collect::<Vec<_>>();
-            let of_before = lines(|row| crate::words_and_pairs::before_line(row));
-            let of_after = lines(|row| crate::words_and_pairs::after_line(row));
+            let of_before = lines(before_line);
+            let of_after = lines(after_line);
             prop_assert_eq!(of_before, (0..place.before.lines.len()).collect::<Vec<_>>());
             prop_assert_eq!(of_after, (0..place.after.lines.len()).collect::<Vec<_>>());
             if change.form != Form::Moved {

@@ -205,7 +205,6 @@ fn rebuilt(
             kept.push(row);
         }
     }
-    let mut kept = kept.into_iter().peekable();
     let is_above = |row: &Row, group: &(Range<usize>, Range<usize>)| match row {
         Row::Gone { before, .. } | Row::Edited { before, .. } => *before < group.0.start,
         Row::New { after, .. } => *after < group.1.start,
@@ -213,16 +212,10 @@ fn rebuilt(
     };
     for group in &groups {
         // Gone and new lines that are above the group on their own side.
-        let mut later = Vec::new();
-        while let Some(row) = kept.next() {
-            if is_above(&row, group) {
-                rows.push(row);
-            } else {
-                later.push(row);
-            }
-        }
+        let (above, later): (Vec<Row>, Vec<Row>) = kept.into_iter().partition(|row| is_above(row, group));
+        rows.extend(above);
         rows.extend(rows_of(group, (before, after), grain));
-        kept = later.into_iter().peekable();
+        kept = later;
     }
     rows.extend(kept);
     rows
