@@ -9,6 +9,7 @@ mod gap;
 mod groups;
 pub mod html;
 pub mod json;
+mod line_pair;
 pub mod markdown;
 mod marks;
 mod muted_run;
@@ -20,6 +21,7 @@ mod syntax;
 pub mod terminal;
 mod view;
 mod wording;
+mod wrapping;
 
 pub use shown::{shown_message, shown_path};
 pub use view::{BytesView, Context, FileView, Labels, PairView, Syntax, Title, TreeView};

@@ -8,6 +8,7 @@ use tideline_core::internal::kinds::text::causes;
 use tideline_core::internal::model::{Form, Place, Weight};
 
 use super::filters;
+use crate::groups::{as_one, last_of_group};
 use crate::muted_run::{MutedRuns, Step};
 use crate::report::Shape;
 use crate::rows::{Block, FileRow, Line, LineChange, RowSource};
@@ -36,6 +37,8 @@ pub(super) struct PageRows<'a> {
     sections: BothSections<'a>,
     /// Bytes of equal text that may still be folded.
     foldable: usize,
+    /// Whether changes that are close to each other stand under one heading.
+    groups: bool,
     /// Rows of the change that is being written.
     rows: usize,
     /// Columns of a line that are shown; of a longer one, the surroundings of its changes.
@@ -61,6 +64,10 @@ enum Fold {
 struct ChangePart<'a> {
     form: &'static str,
     muted: bool,
+    /// Whether it stands under the heading of the change before it.
+    joined: bool,
+    /// Whether others stand under its heading.
+    group: bool,
     id: &'a str,
     all: String,
     counted: Option<String>,
@@ -191,6 +198,7 @@ impl<'a> PageRows<'a> {
             counted,
             sections,
             foldable: shape.most_folded,
+            groups: shape.context.lines() > 0,
             rows: 0,
             widest: if shape.context == Context::All { usize::MAX } else { WIDEST },
             fold: Fold::Closed,
@@ -205,10 +213,16 @@ impl<'a> PageRows<'a> {
         source: &mut RowSource<'_>,
         out: &mut dyn Write,
     ) -> io::Result<()> {
+        let groups = last_of_group(view, source);
         for index in 0..source.len() {
             match source.block(index) {
                 Block::Change(place) => {
-                    self.heading(view, place, out)?;
+                    let is_joined = index > 0 && groups[index - 1] == groups[index];
+                    let last = match source.block(groups[index]) {
+                        Block::Change(last) if self.groups => last,
+                        _ => place,
+                    };
+                    self.heading(view, (place, last), is_joined && self.groups, out)?;
                     self.rows_of_change(source.rows(index), out)?;
                     self.end(out)?;
                 }
@@ -302,20 +316,42 @@ fn half(line: &Line<'_>, role: Role, widest: usize) -> Option<Half> {
 }
 
 impl PageRows<'_> {
-    fn heading(&mut self, view: &FileView<'_>, place: &Place, out: &mut dyn Write) -> io::Result<()> {
+    /// The heading of a change, and of those up to another that stand under it; of one that stands under another's, its number.
+    fn heading(
+        &mut self,
+        view: &FileView<'_>,
+        (place, last): (&Place, &Place),
+        is_joined: bool,
+        out: &mut dyn Write,
+    ) -> io::Result<()> {
         self.rows = 0;
         let change = &view.comparison.changes[place.change];
+        let end = &view.comparison.changes[last.change];
         let muted = change.weight == Weight::Muted;
+        let is_group = end.number > change.number && !is_joined;
+        let number_of = |first: usize, last: usize, of: usize| match (is_joined, is_group) {
+            (true, _) => first.to_string(),
+            (false, true) => format!("{first}–{last} of {of}"),
+            (false, false) => format!("{first} of {of}"),
+        };
         let counted = self.counted.as_ref();
-        let counted = counted.map(|all| format!("{} of {}", all[place.change], all.last().unwrap_or(&0)));
+        let counted =
+            counted.map(|all| number_of(all[place.change], all[last.change], all.last().copied().unwrap_or(0)));
         let address = self.addresses.next().map_or("", String::as_str);
+        let lies = if is_group {
+            where_it_lies(&as_one(change, end), place, "–")
+        } else {
+            where_it_lies(change, place, "–")
+        };
         let part = ChangePart {
             form: form_word(change.form),
             muted,
+            joined: is_joined,
+            group: is_group,
             id: address,
-            all: format!("{} of {}", change.number, view.comparison.changes.len()),
+            all: number_of(change.number, end.number, view.comparison.changes.len()),
             counted,
-            lies: &where_it_lies(change, place, "–"),
+            lies: &lies,
             other: (change.form == Form::Moved).then(|| other_end(address)),
             rules: muted.then(|| {
                 let rules = causes((view.before, &change.before), (view.after, &change.after));

@@ -2,7 +2,8 @@
 
 use std::ops::Range;
 
-use super::inside::{edited_inside, equal_inside};
+use super::inside::equal_inside;
+use super::moved_ends::edited_inside;
 use crate::internal::align::pairs::pair_lines;
 use crate::internal::align::{Edit, PairBounds, moves::Move};
 use crate::internal::model::{Change, Form, HiddenStretch, Place, Row, Span, TextComparison, Weight};

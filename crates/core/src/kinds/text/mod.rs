@@ -6,13 +6,15 @@ mod coalesce;
 mod common_edit;
 mod explain;
 mod inside;
+mod moved_ends;
 mod repeats;
 pub mod sections;
 
 pub use common_edit::{CommonEdit, LineEdits};
 pub use explain::{Explanation, LineOf, Reason, explain_change, explain_line};
 pub(crate) use inside::detail_by_lines;
-pub use inside::{Detail, causes, detail, detail_of_place, detail_within};
+pub use inside::{Detail, causes, detail, detail_within};
+pub use moved_ends::detail_of_place;
 pub use repeats::{Repeat, Repeats};
 
 use std::ops::Range;

@@ -1,0 +1,57 @@
+//! A line as it is shown, cut into rows.
+
+use unicode_segmentation::UnicodeSegmentation;
+use unicode_width::UnicodeWidthStr;
+
+use crate::shown::{DisplayLine, Piece};
+
+impl DisplayLine {
+    /// Cut into rows of at most `room` columns: behind blanks where there are any in the last part of a row. Letters stay whole.
+    pub(crate) fn wrapped(self, room: usize) -> Vec<Self> {
+        if self.width <= room {
+            return vec![self];
+        }
+        let letters = || {
+            let of_piece =
+                |piece: &Piece| piece.text.graphemes(true).map(|letter| (letter == " ", letter.width())).collect();
+            self.pieces.iter().flat_map(of_piece as fn(&Piece) -> Vec<(bool, usize)>)
+        };
+        let mut ends = row_ends(letters(), room).into_iter();
+        let mut end = ends.next();
+        let mut rows = vec![Self::default()];
+        for (at, (cluster, piece)) in self
+            .pieces
+            .iter()
+            .flat_map(|piece| piece.text.graphemes(true).map(move |letter| (letter, piece)))
+            .enumerate()
+        {
+            if end == Some(at) {
+                rows.push(Self::default());
+                end = ends.next();
+            }
+            if let Some(row) = rows.last_mut() {
+                row.push_changed(cluster, cluster.width(), piece);
+            }
+        }
+        rows
+    }
+}
+
+/// Where letters, of which it is known whether they are blank and how many columns they take, are cut into rows of so many columns.
+fn row_ends(letters: impl Iterator<Item = (bool, usize)>, room: usize) -> Vec<usize> {
+    let mut ends = Vec::new();
+    // The columns of the row so far, and behind the last blank in it: where that is, and how many columns come after it.
+    let (mut width, mut blank): (usize, Option<(usize, usize)>) = (0, None);
+    for (at, (is_blank, columns)) in letters.enumerate() {
+        if width > 0 && width + columns > room {
+            // A blank far to the left would leave the row mostly empty.
+            let behind = blank.filter(|(_, after)| *after <= room / 3);
+            let (end, rest) = behind.unwrap_or((at, 0));
+            ends.push(end);
+            (width, blank) = (rest, None);
+        }
+        width += columns;
+        blank = if is_blank { Some((at + 1, 0)) } else { blank.map(|(end, after)| (end, after + columns)) };
+    }
+    ends
+}
