@@ -1,6 +1,6 @@
 //! Changes that stand so close that one heading serves them all.
 
-use tideline_core::internal::model::{Change, Form, Place, Span, Weight};
+use tideline_core::internal::model::{Change, Form, Place, Span, TextComparison, Weight};
 
 use crate::rows::{Block, RowSource};
 use crate::view::FileView;
@@ -13,7 +13,7 @@ pub(crate) fn last_of_group(view: &FileView<'_>, source: &RowSource<'_>) -> Vec<
     let mut last: Vec<usize> = (0..source.len()).collect();
     for at in (1..source.len()).rev() {
         if let (Block::Change(one), Block::Change(next)) = (source.block(at - 1), source.block(at))
-            && belong_together(view, one, next)
+            && belong_together(view.comparison, one, next)
         {
             last[at - 1] = last[at];
         }
@@ -22,14 +22,20 @@ pub(crate) fn last_of_group(view: &FileView<'_>, source: &RowSource<'_>) -> Vec<
 }
 
 /// Whether two places that follow each other stand under one heading.
-pub(crate) fn belong_together(view: &FileView<'_>, one: &Place, next: &Place) -> bool {
+pub(crate) fn belong_together(comparison: &TextComparison, one: &Place, next: &Place) -> bool {
     let is_plain = |change: &Change| change.weight == Weight::Counted && change.form != Form::Moved;
-    let changes = &view.comparison.changes;
+    let changes = &comparison.changes;
     let between = |one: &Span, next: &Span| next.lines.start - one.lines.end;
-    view.comparison.moved_blocks.is_empty()
+    comparison.moved_blocks.is_empty()
         && is_plain(&changes[one.change])
         && is_plain(&changes[next.change])
         && between(&one.before, &next.before).max(between(&one.after, &next.after)) <= MOST_BETWEEN
+}
+
+/// Whether any of some places that follow each other stand under one heading.
+pub(crate) fn any_together<'p>(comparison: &TextComparison, mut places: impl Iterator<Item = &'p Place>) -> bool {
+    let Some(mut last) = places.next() else { return false };
+    places.any(|next| belong_together(comparison, std::mem::replace(&mut last, next), next))
 }
 
 /// All changes of a group as one: where it begins and ends.

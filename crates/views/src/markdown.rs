@@ -7,6 +7,7 @@ use std::io::{self, Write};
 
 use tideline_core::internal::model::Status;
 
+use crate::groups::belong_together;
 use crate::report::{Body, FileReport, Head, Shape};
 use crate::rows::places_by_change;
 use crate::shown::{shown_bytes, shown_name};
@@ -121,9 +122,9 @@ fn write_changes(view: &FileView<'_>, shape: &Shape, out: &mut dyn Write) -> io:
     let look = Look::default().context(shape.context).grain(shape.grain.clone()).legend(false).width(WIDTH);
     let changes = view.comparison.changes.len();
     let sections = view.sections();
-    for places in places_by_change(view).iter().take(shape.most_changes) {
+    for places in groups_of_places(view, shape) {
         let mut drawn = Vec::new();
-        draw_at((view, &sections), places, &look, &mut drawn)?;
+        draw_at((view, &sections), &places, &look, &mut drawn)?;
         let drawn = String::from_utf8_lossy(&drawn);
         let lines: Vec<&str> = drawn.lines().skip_while(|line| line.is_empty()).collect();
         let shown = &lines[..lines.len().min(MOST_LINES)];
@@ -141,6 +142,23 @@ fn write_changes(view: &FileView<'_>, shape: &Shape, out: &mut dyn Write) -> io:
         writeln!(out, "\n*{} more {changes} left out (--each-limit)*", grouped(cut))?;
     }
     Ok(())
+}
+
+/// The places of each change that is told; changes that stand under one heading are one.
+fn groups_of_places(view: &FileView<'_>, shape: &Shape) -> Vec<Vec<usize>> {
+    let all = &view.comparison.places;
+    let mut groups: Vec<Vec<usize>> = Vec::new();
+    for places in places_by_change(view).into_iter().take(shape.most_changes) {
+        let is_joined = |last: &Vec<usize>| match (last.last(), places.first()) {
+            (Some(&last), Some(&next)) => next == last + 1 && belong_together(view.comparison, &all[last], &all[next]),
+            _ => false,
+        };
+        match groups.last_mut() {
+            Some(last) if shape.context.lines() > 0 && is_joined(last) => last.extend(places),
+            _ => groups.push(places),
+        }
+    }
+    groups
 }
 
 fn path_if_other(path: &str, label: &str) -> String {

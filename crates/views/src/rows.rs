@@ -198,7 +198,18 @@ fn index<'a>(view: &'a FileView<'a>, pick: Pick<'_>, context: Context) -> Vec<In
             let upto = all.iter().position(|place| place.change >= most).unwrap_or(all.len());
             index_up_to(view, upto, context)
         }
-        Pick::Places(places) => places.iter().map(|&at| alone(view, at, context)).collect(),
+        Pick::Places(places) => {
+            let is_next = |one: Option<&usize>, other: Option<&usize>| match (one, other) {
+                (Some(one), Some(other)) => one + 1 == *other,
+                _ => false,
+            };
+            let joins = |at: usize| {
+                let (above, here, below) =
+                    (at.checked_sub(1).map(|at| &places[at]), places.get(at), places.get(at + 1));
+                (is_next(above, here), is_next(here, below))
+            };
+            places.iter().enumerate().map(|(at, &place)| picked(view, place, joins(at), context)).collect()
+        }
     }
 }
 
@@ -211,12 +222,19 @@ fn gaps<'a>(view: &'a FileView<'a>, at: usize) -> (Gap<'a>, Gap<'a>) {
     (above, Gap::new(view, end_of(&places[at]), places.get(at + 1).map(start_of)))
 }
 
-/// A change at one of its places, without what is between it and others.
-fn alone<'a>(view: &'a FileView<'a>, at: usize, context: Context) -> Indexed<'a> {
+/// A change at one of its places, without what is between it and others. Lines between it and a place next to it that is picked too are shared out.
+fn picked<'a>(
+    view: &'a FileView<'a>,
+    at: usize,
+    (joins_above, joins_below): (bool, bool),
+    context: Context,
+) -> Indexed<'a> {
     let (above, below) = gaps(view, at);
     let lines = context.lines();
+    let lines_above = if joins_above { shares(context, above.rows()).1 } else { lines };
+    let lines_below = if joins_below { shares(context, below.rows()).0 } else { lines };
     let block = Block::Change(&view.comparison.places[at]);
-    Indexed { block, gap: above, rows: (lines, 0), below: Some((below, lines)) }
+    Indexed { block, gap: above, rows: (lines_above, 0), below: Some((below, lines_below)) }
 }
 
 fn index_up_to<'a>(view: &'a FileView<'a>, upto: usize, context: Context) -> Vec<Indexed<'a>> {

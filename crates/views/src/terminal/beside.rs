@@ -43,9 +43,9 @@ struct Half {
 }
 
 impl Beside {
-    pub(super) fn new(view: &FileView<'_>, look: &Look) -> Self {
+    pub(super) fn new(view: &FileView<'_>, look: &Look, is_grouped: bool) -> Self {
         let digits = largest_number(view, look.context).to_string().len().max(2);
-        let margin = Margin::of(view, look);
+        let margin = Margin::of(view, is_grouped);
         let half = look.width.saturating_sub(3 + margin.width) / 2;
         let marks = Marks::of(look.plain);
         let name = |label: &str, mark: &str| format!("{} {mark}", shown_name(label, look.plain));

@@ -7,7 +7,6 @@ use tideline_core::internal::model::Segment;
 
 use super::look::Look;
 use super::palette::{Palette, TextRole};
-use crate::groups::belong_together;
 use crate::marks::Marks;
 use crate::rows::{Line, LineChange, largest_number};
 use crate::shown::{DisplayLine, Medium, Role};
@@ -68,11 +67,8 @@ pub(super) struct Margin {
 }
 
 impl Margin {
-    /// As wide as the changes of a view ask for.
-    pub(super) fn of(view: &FileView<'_>, look: &Look) -> Self {
-        let places = &view.comparison.places;
-        let is_grouped =
-            look.context.lines() > 0 && places.windows(2).any(|two| belong_together(view, &two[0], &two[1]));
+    /// As wide as the changes of a view ask for, if any of those that are drawn stand under one heading.
+    pub(super) fn of(view: &FileView<'_>, is_grouped: bool) -> Self {
         let largest = view.comparison.changes.len();
         Self { width: if is_grouped { largest.to_string().len() + 1 } else { 0 }, next: Cell::new(None) }
     }
@@ -105,9 +101,9 @@ impl Gutter {
         }
     }
 
-    /// The same with the margin that a view asks for.
-    pub(super) fn of(view: &FileView<'_>, look: &Look) -> Self {
-        Self { margin: Margin::of(view, look), ..Self::new(look, largest_number(view, look.context)) }
+    /// The same for the rows of a view, with a margin if changes stand under one heading.
+    pub(super) fn of(view: &FileView<'_>, look: &Look, is_grouped: bool) -> Self {
+        Self { margin: Margin::of(view, is_grouped), ..Self::new(look, largest_number(view, look.context)) }
     }
 
     /// Puts a number into the margin of the next row.

@@ -19,8 +19,8 @@ pub(super) struct Inline {
 }
 
 impl Inline {
-    pub(super) fn new(view: &FileView<'_>, look: &Look) -> Self {
-        Self { gutter: Gutter::of(view, look), has_indented: false }
+    pub(super) fn new(view: &FileView<'_>, look: &Look, is_grouped: bool) -> Self {
+        Self { gutter: Gutter::of(view, look, is_grouped), has_indented: false }
     }
 }
 

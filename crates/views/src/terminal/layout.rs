@@ -52,11 +52,7 @@ pub(super) fn draw_changes(
 ) -> io::Result<()> {
     let options = look.row_options();
     let mut source = RowSource::new(view, pick, &options);
-    let groups = if pick == Pick::ALL && look.context.lines() > 0 {
-        last_of_group(view, &source)
-    } else {
-        (0..source.len()).collect()
-    };
+    let groups = if look.context.lines() > 0 { last_of_group(view, &source) } else { (0..source.len()).collect() };
     // The last block of the group that is being drawn.
     let mut upto = None;
     for block in 0..source.len() {

@@ -27,6 +27,7 @@ mod tree;
 
 use std::io::{self, Write};
 
+use crate::groups::any_together;
 use crate::rows::Pick;
 use crate::view::{BothSections, FileView, PairView};
 use layout::draw_changes;
@@ -81,7 +82,9 @@ pub(crate) fn draw_at(
     look: &Look,
     out: &mut dyn Write,
 ) -> io::Result<()> {
-    draw_changes((view, sections), Pick::Places(places), look, &mut *rows(view, look), out)
+    let all = &view.comparison.places;
+    let is_grouped = any_together(view.comparison, places.iter().map(|&at| &all[at]));
+    draw_changes((view, sections), Pick::Places(places), look, &mut *rows(view, look, is_grouped), out)
 }
 
 /// Draws one pair of texts: a heading, each change with its own heading and context, and the legend.
@@ -93,7 +96,7 @@ pub fn draw_file(view: &FileView<'_>, look: &Look, out: &mut dyn Write) -> io::R
     if view.comparison.places.is_empty() {
         return Ok(());
     }
-    let mut rows = rows(view, look);
+    let mut rows = rows(view, look, any_together(view.comparison, view.comparison.places.iter()));
     rows.begin(out)?;
     draw_changes((view, &view.sections()), Pick::ALL, look, &mut *rows, out)?;
     if look.legend {

@@ -10,6 +10,7 @@ use super::heading::{write_legend, write_names};
 use super::layout::{Rows, draw_changes};
 use super::layouts::rows;
 use super::look::Look;
+use crate::groups::any_together;
 use crate::rows::Pick;
 use crate::shown::shown_name;
 use crate::view::FileView;
@@ -63,11 +64,12 @@ fn draw_file(file: &PatchedFile<'_>, look: &Look, out: &mut dyn Write) -> io::Re
     let Some((hunk, end)) = file.hunks.last().zip(sides.last()) else { return Ok(None) };
     let masked: Vec<_> =
         sides.iter().map(|sides| (MaskedText::unmasked(&sides.before), MaskedText::unmasked(&sides.after))).collect();
+    let is_grouped = sides.iter().any(|sides| any_together(&comparison, sides.places.iter()));
     comparison.places.clone_from(&end.places);
     let mut rows: Box<dyn Rows> = {
         let (before, after) = &masked[masked.len() - 1];
         let widest = view(file, (before, after), &comparison, (hunk.before, hunk.after));
-        rows(&widest, look)
+        rows(&widest, look, is_grouped)
     };
     rows.begin(out)?;
     for ((hunk, sides), (before, after)) in file.hunks.iter().zip(&sides).zip(&masked) {

@@ -180,3 +180,22 @@ fn reports_can_tell_sections_instead_of_lines() {
     let sections = json["records"].as_array().unwrap().iter().filter(|record| record["record"] == "section");
     assert_eq!(sections.map(|section| section["form"].as_str().unwrap()).collect::<Vec<_>>(), ["edited", "new"]);
 }
+
+#[test]
+fn close_changes_stand_under_one_heading_in_documents_and_pages() {
+    let before = "a = 1\nkept\nb = 1\none\ntwo\nthree\nc = 1\n";
+    let after = "a = 2\nkept\nb = 2\none\ntwo\nthree\nc = 2\n";
+    let folder = Folder::with(&[("spring/a.py", before), ("autumn/a.py", after)]);
+    let (text, seen) = markdown(&folder, &["spring/a.py", "autumn/a.py"]);
+    assert_eq!(seen.blocks.len(), 2, "{text}");
+    assert!(seen.blocks[0].starts_with("  changes 1–2 of 3 · lines 1–3\n 1 ○  1        a = 1\n"), "{text}");
+    assert_eq!(seen.blocks[0].matches("kept").count(), 1, "{text}");
+    assert!(seen.blocks[1].starts_with("  change 3 of 3 · line 7\n"), "{text}");
+    folder.run(&["report", "spring/a.py", "autumn/a.py", "-o", "r.html"]);
+    let page = String::from_utf8(folder.read("r.html")).unwrap();
+    let headings: Vec<&str> =
+        page.match_indices("<h3").map(|(at, _)| &page[at..at + page[at..].find("</h3>").unwrap()]).collect();
+    assert_eq!(headings.len(), 3);
+    assert!(headings[0].contains("changes 1–2 of 3") && headings[0].contains("lines 1–3"), "{}", headings[0]);
+    assert!(headings[1].contains(">2</a>") && !headings[1].contains("line"), "{}", headings[1]);
+}
