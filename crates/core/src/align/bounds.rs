@@ -313,6 +313,7 @@ impl Default for LineBounds {
 /// | `pairs` | a change is divided at lines that are the same but for white space and digits; what is still too large is paired from its top | pairs with lines between them |
 /// | `lines` | what is still too large is not paired | all pairs in it |
 /// | `looked_at` | of a longer line, the two ends are weighed | that its middle is alike |
+/// | `across` | two changes close to each other are not weighed against each other | that they are one, as a line of one became a line of the other |
 /// | `broken` | no lines of a stretch are told as broken or joined | that a line was only broken in another way |
 /// | `related` | the change is only paired if its first lines seem related | pairs further down |
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -327,13 +328,15 @@ pub struct PairBounds {
     pub first: usize,
     /// So many bytes at either end of a line are weighed.
     pub looked_at: usize,
+    /// The most pairs of lines of two changes close to each other that are weighed.
+    pub across: usize,
     /// The most lines on either side among which lines are looked for that were broken or joined.
     pub broken: usize,
 }
 
 impl Default for PairBounds {
     fn default() -> Self {
-        Self { pairs: 40_000, lines: 10_000, related: 50_000, first: 4000, looked_at: 1024, broken: 200 }
+        Self { pairs: 40_000, lines: 10_000, related: 50_000, first: 4000, looked_at: 1024, across: 5_000, broken: 64 }
     }
 }
 

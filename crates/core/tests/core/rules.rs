@@ -293,7 +293,7 @@ proptest! {
             prop_assert_eq!(rebuilt.len(), other.bytes.start);
             rebuilt.extend(&after[other.bytes.clone()]);
             at = one.bytes.end;
-            let tight = PairBounds { pairs: 4, lines: 5, related: 8, first: 3, looked_at: 4, broken: 3 };
+            let tight = PairBounds { pairs: 4, lines: 5, related: 8, first: 3, looked_at: 4, across: 4, broken: 3 };
             for bounds in [Bounds::default(), Bounds::default().inside(3), Bounds::default().pairs_within(tight)] {
                 let rows = detail_within(((&b, one), (&a, other)), &Grain::Word, &bounds).rows;
                 let of_before: Vec<_> = rows.iter().filter_map(crate::words_and_pairs::before_line).collect();

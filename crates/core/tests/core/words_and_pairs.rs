@@ -62,7 +62,7 @@ proptest! {
     #[test]
     fn every_line_of_a_change_is_in_one_row_and_rows_mirror(before in text(), after in text()) {
         let (b, a) = (lines(&before), lines(&after));
-        let tight = PairBounds { pairs: 4, lines: 5, related: 8, first: 3, looked_at: 4, broken: 3 };
+        let tight = PairBounds { pairs: 4, lines: 5, related: 8, first: 3, looked_at: 4, across: 4, broken: 3 };
         for bounds in [PairBounds::default(), tight] {
             let rows = pair_lines(&b, &a, &bounds);
             let of_before: Vec<_> = rows.iter().filter_map(before_line).collect();

@@ -2,6 +2,7 @@
 
 use tideline_core::internal::align::words::align_words;
 use tideline_core::internal::align::{Bounds, WalkBounds, align, align_masked, work};
+use tideline_core::internal::kinds::text::{TextOptions, compare as compare_texts};
 use tideline_core::internal::kinds::{ContentOptions, compare};
 use tideline_core::internal::rules::{Effect, MaskedText, Rule, Rules, What};
 use tideline_core::internal::text::words::Grain;
@@ -160,4 +161,22 @@ fn what_is_looked_at_again_is_not_compared_again() {
     // What changed meanwhile is compared as it is.
     let (changed, of_changed) = steps(&text(9));
     assert!(100 * of_changed > of_first && changed.counted > 0, "{of_changed} steps");
+}
+
+#[test]
+fn passages_that_single_lines_part() {
+    // Nothing is like anything, and every gap is small enough to be looked across.
+    let text = |side: &str, size: usize, passage: usize| -> String {
+        let line = |at: usize| match at % passage {
+            0 => format!("kept {at}\n"),
+            _ => format!("{side}{:x}\n", (at as u64).wrapping_mul(0x9e37_79b9_7f4a_7c15)),
+        };
+        (0..size).map(line).collect()
+    };
+    for passage in [3, 40, 150] {
+        grows_in_step(&format!("passages of {passage}"), [2000, 4000, 16_000], 2000, |size| {
+            let (before, after) = (text("b", size, passage), text("a", size, passage));
+            compare_texts(before.as_bytes(), after.as_bytes(), &TextOptions::default());
+        });
+    }
 }

@@ -9,7 +9,7 @@ use std::ops::Range;
 use crate::internal::align::likeness::{Likeness, Profile};
 use crate::internal::align::pairs::programme;
 use crate::internal::align::script::script;
-use crate::internal::align::{Bounds, Edit, PairBounds};
+use crate::internal::align::{Bounds, Edit, PairBounds, work};
 use crate::internal::model::Span;
 use crate::internal::rules::Verdict;
 use crate::internal::text::bytes::is_letter_or_digit;
@@ -112,7 +112,7 @@ fn is_one_passage(last: &Edit, next: &Edit, before: &[u8]) -> bool {
 fn have_a_pair((last, next): (&Edit, &Edit), (before, after): (&[u8], &[u8]), bounds: &PairBounds) -> bool {
     let gap = next.before.lines.start - last.before.lines.end;
     let lines = |edit: fn(&Edit) -> &Span| edit(last).lines.len() + gap + edit(next).lines.len();
-    if lines(|edit| &edit.before) * lines(|edit| &edit.after) > bounds.pairs {
+    if lines(|edit| &edit.before) * lines(|edit| &edit.after) > bounds.across {
         return false;
     }
     let profiles = |text: &[u8], one: &Span, other: &Span| -> Vec<Profile> {
@@ -129,6 +129,7 @@ fn have_a_pair((last, next): (&Edit, &Edit), (before, after): (&[u8], &[u8]), bo
                 Likeness::Part(part) => part >= ALIKE,
             }
     };
+    work::count(b.len() * a.len());
     let mut across = (0..b.len()).flat_map(|at| (0..a.len()).map(move |other| (at, other)));
     if !across.any(|(at, other)| is_across(at, other) && is_alike(at, other, b[at].likeness(&a[other]))) {
         return false;
