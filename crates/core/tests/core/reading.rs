@@ -80,6 +80,16 @@ fn a_sentence_that_both_sides_have_parts_two_changes() {
 }
 
 #[test]
+fn lines_that_went_past_a_sentence_moved() {
+    let before = "struct Gauge {\n    /// The level or the last one that was read.\n    level: LevelOrLast,\n\n    /// Where the gauge stands.\n    place: Place,\n}\n";
+    let after = "struct Gauge {\n    /// Where the gauge stands.\n    place: Place,\n\n    /// The level or the last one that was read.\n    level: LevelOrLast,\n}\n";
+    let comparison = compared(before, after);
+    let all = read(before, after).concat();
+    assert!(!all.iter().any(|row| row.starts_with('=')), "{all:#?}");
+    assert!(comparison.changes.iter().any(|change| change.form == Form::Moved), "{comparison:#?}");
+}
+
+#[test]
 fn a_line_that_was_only_indented_beats_any_other_pair() {
     let before = "if late:\n    report(level)\n    report(level, late)\n";
     let after = "for x in y:\n    report(levels)\n    if late:\n        report(level)\n        report(level, late)\n";

@@ -122,10 +122,14 @@ fn have_a_pair((last, next): (&Edit, &Edit), (before, after): (&[u8], &[u8]), bo
     let (b, a) = (profiles(before, &last.before, &next.before), profiles(after, &last.after, &next.after));
     let (upto_b, upto_a) = (last.before.lines.len(), last.after.lines.len());
     let is_across = |b: usize, a: usize| b < upto_b && a >= upto_a + gap || b >= upto_b + gap && a < upto_a;
+    let between = &before[last.before.bytes.end..next.before.bytes.start];
+    let says_something = between.iter().any(|byte| is_letter_or_digit(*byte));
     let is_alike = |at: usize, other: usize, likeness: Likeness| {
         b[at].letters().min(a[other].letters()) >= FEWEST_LETTERS
             && match likeness {
-                Likeness::Same | Likeness::Bare => true,
+                // A line that stands on the other side of a sentence as it is has moved.
+                Likeness::Same => !says_something,
+                Likeness::Bare => true,
                 Likeness::Part(part) => part >= ALIKE,
             }
     };
