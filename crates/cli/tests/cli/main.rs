@@ -15,6 +15,7 @@ mod golden;
 mod json;
 mod layouts;
 mod patch;
+mod reading;
 mod readme;
 mod report;
 mod rules;

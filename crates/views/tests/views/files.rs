@@ -253,3 +253,67 @@ fn beside_wraps_behind_blanks() {
     assert!(rows.iter().any(|row| row.ends_with("low water by")), "{text}");
     assert!(text.lines().filter(|row| row.contains('^')).all(|row| row.contains('│')), "the divider goes on: {text}");
 }
+
+/// A text of short lines, and a copy in which some lines are edited, gone or doubled.
+fn edited_lines() -> impl Strategy<Value = (String, String)> {
+    let edits = prop::collection::vec((0..24_usize, 0..3_u8), 0..10);
+    edits.prop_map(|edits| {
+        let lines: Vec<String> = (0..24).map(|at| format!("reading_{at} = {}\n", at * 37 % 11)).collect();
+        let mut after: Vec<String> = lines.clone();
+        for (at, what) in edits {
+            after[at] = match what {
+                0 => format!("reading_{at} = {}\n", at + 100),
+                1 => String::new(),
+                _ => format!("{}note_{at} = 1\n", lines[at]),
+            };
+        }
+        (lines.concat(), after.concat())
+    })
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(150))]
+
+    #[test]
+    fn every_change_stands_under_one_heading_and_has_its_number((before, after) in edited_lines(), context in 0..4_usize) {
+        for layout in LAYOUTS {
+            let look = Look::default().layout(layout).width(100).context(Context::Lines(context)).legend(false);
+            let (text, comparison) = draw(before.as_bytes(), after.as_bytes(), &look);
+            let (mut told, mut grouped) = (Vec::new(), Vec::new());
+            for heading in text.lines().filter_map(|row| row.strip_prefix("  change")) {
+                let numbers = heading.trim_start_matches('s').trim_start().split(" of ").next().unwrap();
+                let (first, last) = numbers.split_once('–').unwrap_or((numbers, numbers));
+                let range = first.parse::<usize>().unwrap()..=last.parse::<usize>().unwrap();
+                if first != last {
+                    grouped.extend(range.clone());
+                }
+                told.extend(range);
+            }
+            let places: Vec<usize> = comparison.places.iter().map(|place| place.change + 1).collect();
+            prop_assert_eq!(&told, &places, "{}", text);
+            let is_number = |head: &str| head.trim().parse::<usize>().ok().filter(|_| !grouped.is_empty());
+            let margin = comparison.changes.len().to_string().len() + 1;
+            let numbers: Vec<usize> = text.lines().filter_map(|row| row.get(..margin)).filter_map(is_number).collect();
+            prop_assert_eq!(numbers, grouped, "{}", text);
+        }
+    }
+
+    #[test]
+    fn both_lines_of_a_long_pair_show_the_place_of_every_change(at in 60..180_usize, what in 0..3_u8, layout in 0..3_usize) {
+        let words: Vec<String> = (0..240).map(|word| format!("w{word}x")).collect();
+        let before = format!("{}\n", words.join(" "));
+        let word = &words[at];
+        let after = match what {
+            0 => before.replace(&format!(" {word} "), " "),
+            1 => before.replace(&format!(" {word} "), &format!(" {word} and more of it ")),
+            _ => before.replace(word.as_str(), "another"),
+        };
+        let look = Look::default().layout(LAYOUTS[layout]).width(80);
+        let (text, _) = draw(before.as_bytes(), after.as_bytes(), &look);
+        let (above, below) = (&words[at - 1], &words[at + 1]);
+        let wanted = if layout == 2 { 1 } else { 2 };
+        let flat: String = text.lines().map(|row| format!("{row} ")).collect();
+        prop_assert!(flat.matches(above.as_str()).count() >= wanted, "{above}: {text}");
+        prop_assert!(flat.matches(below.as_str()).count() >= wanted, "{below}: {text}");
+    }
+}

@@ -123,3 +123,38 @@ fn segments(word: &[u8]) -> Vec<Vec<u8>> {
     segments.retain(|segment| !segment.is_empty());
     segments
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn likeness_is_the_share_of_letter_pairs() {
+        assert_eq!(likeness(b"level", b"  level\n"), 1.0);
+        assert_eq!(likeness(b"abcd", b"abxy"), 2.0 / 6.0);
+        assert_eq!(likeness(b"ebb", b"quay"), 0.0);
+    }
+
+    #[test]
+    fn identifiers_share_half_of_their_segments() {
+        let shares = |one: &str, other: &str| shares_half(one.as_bytes(), other.as_bytes());
+        assert!(shares("low_water", "high_water") && shares("readTide2", "readTide3") && shares("level", "level_mm"));
+        assert!(!shares("ebb", "flow") && !shares("mean_low", "peak_high"));
+    }
+
+    #[test]
+    fn a_word_marked_as_a_whole_is_told_from_one_marked_in_part() {
+        let part = |bytes: std::ops::Range<usize>, marked: bool| {
+            if marked { Segment::changed(bytes) } else { Segment::equal(bytes) }
+        };
+        let (b, a) = (&b"low_water"[..], &b"high_water"[..]);
+        let whole = Words { before: vec![part(0..9, true)], after: vec![part(0..10, true)] };
+        assert_eq!(is_narrowed_apart(&whole, (b, a)), (0, 1));
+        let narrow = Words {
+            before: vec![part(0..3, true), part(3..9, false)],
+            after: vec![part(0..4, true), part(4..10, false)],
+        };
+        assert_eq!(is_narrowed_apart(&narrow, (b, a)), (1, 0));
+        assert_eq!((mark_count(&narrow.before), marked_share(&whole, (b, a))), (1, 1.0));
+    }
+}
