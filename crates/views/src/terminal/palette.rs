@@ -34,6 +34,8 @@ pub(super) enum TextRole {
     Moved,
     /// A line that moved.
     MovedLine,
+    /// What changed inside a line that moved.
+    MovedWord,
     /// A line that does not count.
     MutedLine,
     /// Words that differ and do not count.
@@ -117,6 +119,7 @@ impl Palette {
             let role = match (piece.role, piece.differs, piece.sign) {
                 (_, Some(Weight::Muted), _) => TextRole::MutedWord,
                 (Role::Gone, Some(_), _) => TextRole::GoneWord,
+                (Role::Moved, Some(_), _) => TextRole::MovedWord,
                 (Role::New, Some(_), _) => TextRole::NewWord,
                 (_, None, true) => TextRole::Faint,
                 (role, ..) => TextRole::of_line(role),
@@ -158,6 +161,8 @@ impl Palette {
             (Theme::Light, TextRole::NewWord) => both(0x00_33_2d, 0x8d_e0_d2),
             (Theme::Dark, TextRole::Moved) => fg(0xc6_a0_ff),
             (Theme::Dark, TextRole::MovedLine) => both(0xd9_c4_ff, 0x22_1a_33),
+            (Theme::Dark, TextRole::MovedWord) => both(0xf3_ea_ff, 0x5a_3a_96),
+            (Theme::Light, TextRole::MovedWord) => both(0x2d_0f_5e, 0xd3_b8_ff),
             (Theme::Light, TextRole::Moved) => fg(0x6a_35_b8),
             (Theme::Dark, TextRole::MutedLine) => fg(0x88_93_9f),
             (Theme::Dark, TextRole::MutedWord) => both(0xa3_ad_b8, 0x1f_26_2e),
@@ -208,6 +213,7 @@ fn sixteen(role: TextRole) -> Style {
         TextRole::New | TextRole::NewLine => fg(AnsiColor::Cyan),
         TextRole::NewWord => fg(AnsiColor::Cyan).effects(Effects::INVERT),
         TextRole::Moved | TextRole::MovedLine => fg(AnsiColor::Magenta),
+        TextRole::MovedWord => fg(AnsiColor::Magenta).effects(Effects::INVERT),
         TextRole::Trouble => fg(AnsiColor::Red),
     }
 }

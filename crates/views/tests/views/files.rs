@@ -317,3 +317,19 @@ proptest! {
         prop_assert!(flat.matches(below.as_str()).count() >= wanted, "{below}: {text}");
     }
 }
+
+#[test]
+fn what_changed_in_a_line_that_moved_stands_on_a_stronger_ground() {
+    let block = |level: &str| {
+        format!("def warn(gauge):\n    side = side_of(gauge)\n    mark = {level}\n    return sentence(side, mark)\n")
+    };
+    let rest: String = (0..8).map(|at| format!("reading_{at} = read({at})\n")).collect();
+    let (before, after) = (format!("{}\n{rest}", block("low")), format!("{rest}\n{}", block("high")));
+    let inverted = |colours| {
+        let text = draw(before.as_bytes(), after.as_bytes(), &Look::default().colours(colours).legend(false)).0;
+        text.matches("\u{1b}[7m\u{1b}[35m").count()
+    };
+    assert_eq!(inverted(Colours::Sixteen), 2, "a word at either end");
+    let all = draw(before.as_bytes(), after.as_bytes(), &Look::default().colours(Colours::All)).0;
+    assert!(all.contains("\u{1b}[48;2;90;58;150mlow"), "{all}");
+}
