@@ -11,20 +11,15 @@ impl DisplayLine {
         if self.width <= room {
             return vec![self];
         }
-        let letters = || {
-            let of_piece =
-                |piece: &Piece| piece.text.graphemes(true).map(|letter| (letter == " ", letter.width())).collect();
-            self.pieces.iter().flat_map(of_piece as fn(&Piece) -> Vec<(bool, usize)>)
-        };
-        let mut ends = row_ends(letters(), room).into_iter();
-        let mut end = ends.next();
-        let mut rows = vec![Self::default()];
-        for (at, (cluster, piece)) in self
+        let letters: Vec<(&str, &Piece)> = self
             .pieces
             .iter()
             .flat_map(|piece| piece.text.graphemes(true).map(move |letter| (letter, piece)))
-            .enumerate()
-        {
+            .collect();
+        let mut ends = row_ends(letters.iter().map(|(letter, _)| (*letter == " ", letter.width())), room).into_iter();
+        let mut end = ends.next();
+        let mut rows = vec![Self::default()];
+        for (at, &(cluster, piece)) in letters.iter().enumerate() {
             if end == Some(at) {
                 rows.push(Self::default());
                 end = ends.next();

@@ -28,6 +28,16 @@ pub(crate) enum Likeness {
     Part(f32),
 }
 
+impl Likeness {
+    /// How alike they are, from 0 to 1.
+    pub(crate) fn degree(self) -> f32 {
+        match self {
+            Self::Same | Self::Bare => 1.0,
+            Self::Part(part) => part,
+        }
+    }
+}
+
 /// What of a line is compared.
 pub(crate) struct Profile {
     whole: u64,
@@ -49,7 +59,8 @@ impl Profile {
     /// The profile of a line, of which so many bytes at either end are looked at.
     pub(crate) fn of(line: &[u8], looked_at: usize) -> Self {
         let letters = |part: &[u8]| part.iter().copied().filter(|byte| !byte.is_ascii_whitespace()).collect::<Vec<_>>();
-        let mut kept = if line.len() <= 2 * looked_at {
+        let is_looked_at_whole = line.len() <= 2 * looked_at;
+        let mut kept = if is_looked_at_whole {
             letters(line)
         } else {
             [letters(&line[..looked_at]), letters(&line[line.len() - looked_at..])].concat()
@@ -57,7 +68,6 @@ impl Profile {
         if kept.len() > 1 && kept.last() == Some(&b',') {
             kept.pop();
         }
-        let is_looked_at_whole = line.len() <= 2 * looked_at;
         let mut pairs: Vec<u16> = kept
             .windows(2)
             .map(|pair| u16::from_be_bytes([pair[0], pair[1]].map(|byte| byte.to_ascii_lowercase())))

@@ -13,7 +13,7 @@ use super::anchors::longest_chain;
 use super::{Bounds, Edit, work};
 use crate::internal::model::Span;
 use crate::internal::rules::Verdict;
-use crate::internal::text::bytes::{is_letter_or_digit, line_end, line_start};
+use crate::internal::text::bytes::{is_letter_or_digit, leading_space, line_end, line_start};
 use crate::internal::text::lines::{Lines, hash_line};
 
 /// A block needs so many letters and digits in all, in at least two lines…
@@ -58,6 +58,13 @@ struct Block {
     letters: usize,
     /// How many of these lines have letters.
     saying: usize,
+}
+
+impl Block {
+    /// Whether it holds enough letters, in more than one line.
+    fn says_enough(&self) -> bool {
+        self.saying >= 2 && self.letters >= FEWEST_LETTERS
+    }
 }
 
 /// Finds the blocks that moved, in the order of their places before. They do not overlap.
@@ -236,12 +243,12 @@ impl Search<'_> {
 
     /// Whether a block is long enough to be worth showing whatever is around it.
     fn is_long(&self, block: &Block) -> bool {
-        block.same > SHORT && block.saying >= 2 && block.letters >= FEWEST_LETTERS
+        block.same > SHORT && block.says_enough()
     }
 
     /// Whether a short block may be worth showing.
     fn may_be_short(&self, block: &Block) -> bool {
-        block.saying >= 2 && block.letters >= FEWEST_LETTERS || self.is_made_of_long_lines(block)
+        block.says_enough() || self.is_made_of_long_lines(block)
     }
 
     fn is_made_of_long_lines(&self, block: &Block) -> bool {
@@ -252,15 +259,14 @@ impl Search<'_> {
     /// Whether a block of more than one line is a whole unit at both ends: between blank lines, or lines that are indented less.
     fn is_unit(&self, block: &Block, (before, after): (&[u8], &[u8])) -> bool {
         let ends = [(before, &self.before[block.from.0], &block.from.1), (after, &self.after[block.to.0], &block.to.1)];
-        block.saying >= 2
-            && block.letters >= FEWEST_LETTERS
+        block.says_enough()
             && ends.into_iter().all(|(text, side, lines)| {
                 let (start, end) = (
                     side.span.bytes.start + side.lines.start(lines.start),
                     side.span.bytes.start + side.lines.start(lines.end),
                 );
-                let depth = indentation(side.lines.get(lines.start));
-                let is_edge = |line: &[u8]| line.trim_ascii().is_empty() || indentation(line) < depth;
+                let depth = leading_space(side.lines.get(lines.start));
+                let is_edge = |line: &[u8]| line.trim_ascii().is_empty() || leading_space(line) < depth;
                 (start == 0 || is_edge(&text[line_start(text, start - 1)..start]))
                     && (end == text.len() || is_edge(&text[end..line_end(text, end)]))
             })
@@ -278,8 +284,4 @@ impl Search<'_> {
         let (from, to) = (&self.before[block.from.0], &self.after[block.to.0]);
         Move { from: (block.from.0, placed(from, &block.from.1)), to: (block.to.0, placed(to, &block.to.1)) }
     }
-}
-
-fn indentation(line: &[u8]) -> usize {
-    line.iter().take_while(|byte| matches!(byte, b' ' | b'\t')).count()
 }

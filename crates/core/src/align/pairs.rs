@@ -115,12 +115,8 @@ fn bare(lines: &[&[u8]], bounds: &PairBounds) -> Vec<Vec<u8>> {
 
 /// Line by line, as long as the lines are alike.
 fn from_the_top(before: &[&[u8]], after: &[&[u8]], bounds: &PairBounds) -> Vec<(usize, usize)> {
-    let alike = |(_, (b, a)): &(usize, (&&[u8], &&[u8]))| match Profile::of(b, bounds.looked_at)
-        .likeness(&Profile::of(a, bounds.looked_at))
-    {
-        Likeness::Same | Likeness::Bare => true,
-        Likeness::Part(part) => part >= ALIKE,
-    };
+    let profile = |line: &[u8]| Profile::of(line, bounds.looked_at);
+    let alike = |(_, (b, a)): &(usize, (&&[u8], &&[u8]))| profile(b).likeness(&profile(a)).degree() >= ALIKE;
     before.iter().zip(after).enumerate().filter(alike).map(|(at, _)| (at, at)).collect()
 }
 
@@ -156,12 +152,11 @@ pub(crate) fn programme(before: &[Profile], after: &[Profile]) -> Vec<Pair> {
                 continue;
             }
             let likeness = before[b].likeness(&after[a]);
-            let belongs = match likeness {
-                Likeness::Same | Likeness::Bare => true,
-                Likeness::Part(part) if is_lone => {
-                    part >= ALIKE_ALONE || part >= ALIKE_IN_PLACE && before[b].is_in_place_of(&after[a])
-                }
-                Likeness::Part(part) => part >= ALIKE,
+            let degree = likeness.degree();
+            let belongs = if is_lone {
+                degree >= ALIKE_ALONE || degree >= ALIKE_IN_PLACE && before[b].is_in_place_of(&after[a])
+            } else {
+                degree >= ALIKE
             };
             if belongs {
                 let pair = best[(b + 1) * width + a + 1] + before[b].weight(&after[a], likeness);

@@ -88,6 +88,11 @@ pub fn is_letter_or_digit(byte: u8) -> bool {
     byte.is_ascii_alphanumeric() || !byte.is_ascii()
 }
 
+/// How many bytes a line is indented.
+pub(crate) fn leading_space(line: &[u8]) -> usize {
+    line.iter().take_while(|byte| matches!(byte, b' ' | b'\t')).count()
+}
+
 /// The number of lines in a slice; a last line without a line end counts.
 pub fn count_lines(text: &[u8]) -> usize {
     count_line_ends(text) + usize::from(unended(text))

@@ -151,12 +151,11 @@ impl Common {
         };
         let changed = pairs.iter().filter(has_changed).map(|pair| &pair.path);
         let sampled: Vec<&TreePath> = usual.iter().chain(changed).take(MOST_SAMPLED).collect();
-        let lines = |path: &&TreePath| -> Vec<u64> {
-            let Ok(contents) = after.contents(path) else { return Vec::new() };
-            let lines = lines_of((*contents).as_ref());
-            lines.into_iter().filter(|hash| files.contains_key(hash)).collect()
+        let lines = |path: &&TreePath| -> HashSet<u64> {
+            let Ok(contents) = after.contents(path) else { return HashSet::new() };
+            lines_of((*contents).as_ref()).into_iter().filter(|hash| files.contains_key(hash)).collect()
         };
-        let found: Vec<Vec<u64>> = sampled.par_iter().map(lines).collect();
+        let found: Vec<HashSet<u64>> = sampled.par_iter().map(lines).collect();
         for hash in found.into_iter().flatten() {
             *files.entry(hash).or_default() += 1;
         }

@@ -3,7 +3,7 @@
 //! A sketch holds the smallest hashes of a text's lines; the share that two sketches have in common estimates the share of
 //! lines that the texts have in common (A. Broder, "On the resemblance and containment of documents", 1997).
 
-use std::collections::{BTreeSet, HashSet};
+use std::collections::BTreeSet;
 
 use crate::internal::align::SKETCH_HASHES;
 use crate::internal::text::lines::{Lines, hash_line};
@@ -20,10 +20,8 @@ pub(super) struct Sketch {
 impl Sketch {
     /// The sketch of a text; none of a text too short. Lines are taken without the white space at their ends.
     pub(super) fn of(text: &[u8]) -> Option<Self> {
-        let lines = Lines::of(text);
         let mut smallest = BTreeSet::new();
-        for line in lines.iter().map(<[u8]>::trim_ascii).filter(|line| line.len() > 1) {
-            let hash = hash_line(line);
+        for hash in lines_of(text) {
             if smallest.len() < SKETCH_HASHES || smallest.last().is_some_and(|&last| hash < last) {
                 smallest.insert(hash);
                 if smallest.len() > SKETCH_HASHES {
@@ -61,7 +59,7 @@ impl Sketch {
     }
 }
 
-/// The hashes of the different lines of a text.
-pub(super) fn lines_of(text: &[u8]) -> HashSet<u64> {
+/// The hashes of the lines of a text, without the white space at their ends; those of one letter say nothing.
+pub(super) fn lines_of(text: &[u8]) -> Vec<u64> {
     Lines::of(text).iter().map(<[u8]>::trim_ascii).filter(|line| line.len() > 1).map(hash_line).collect()
 }

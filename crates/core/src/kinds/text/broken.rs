@@ -3,7 +3,7 @@
 
 use std::ops::Range;
 
-use crate::internal::align::likeness::{Likeness, Profile};
+use crate::internal::align::likeness::Profile;
 use crate::internal::align::words::align_words;
 use crate::internal::align::{PairBounds, work};
 use crate::internal::model::{Row, Segment, Weight, Words};
@@ -135,12 +135,8 @@ fn broken_lines(
             at = run.end;
         }
         let Some(run) = best.filter(|run| run.len() > 1) else { continue };
-        let degree = |likeness: Likeness| match likeness {
-            Likeness::Same | Likeness::Bare => 1.0,
-            Likeness::Part(part) => part,
-        };
-        let alone = own.map_or(0.0, |own| degree(profile.likeness(&parts[own])));
-        let together = degree(profile.likeness(&Profile::of(&joined(&run), bounds.looked_at)));
+        let alone = own.map_or(0.0, |own| profile.likeness(&parts[own]).degree());
+        let together = profile.likeness(&Profile::of(&joined(&run), bounds.looked_at)).degree();
         if together >= ALIKE && together >= alone + MORE {
             found.push(Broken { whole: line, parts: run });
         }
@@ -186,10 +182,10 @@ fn rebuilt(
     if !in_order {
         return region;
     }
-    let group_of = |b: Option<usize>, a: Option<usize>| {
-        groups.iter().position(|group| {
-            b.is_some_and(|line| group.0.contains(&line)) || a.is_some_and(|line| group.1.contains(&line))
-        })
+    let is_in_group = |b: Option<usize>, a: Option<usize>| {
+        groups
+            .iter()
+            .any(|group| b.is_some_and(|line| group.0.contains(&line)) || a.is_some_and(|line| group.1.contains(&line)))
     };
     // What is in no group keeps its row; each group stands where its first line of either side comes, behind what is above it.
     let mut rows: Vec<Row> = Vec::with_capacity(region.len());
@@ -201,7 +197,7 @@ fn rebuilt(
             Row::Edited { before, after, .. } => (Some(*before), Some(*after)),
             Row::Equal { .. } | Row::Hidden { .. } => (None, None),
         };
-        if group_of(b, a).is_none() {
+        if !is_in_group(b, a) {
             kept.push(row);
         }
     }

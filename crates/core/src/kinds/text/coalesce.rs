@@ -126,12 +126,9 @@ fn have_a_pair((last, next): (&Edit, &Edit), (before, after): (&[u8], &[u8]), bo
     let says_something = between.iter().any(|byte| is_letter_or_digit(*byte));
     let is_alike = |at: usize, other: usize, likeness: Likeness| {
         b[at].letters().min(a[other].letters()) >= FEWEST_LETTERS
-            && match likeness {
-                // A line that stands on the other side of a sentence as it is has moved.
-                Likeness::Same => !says_something,
-                Likeness::Bare => true,
-                Likeness::Part(part) => part >= ALIKE,
-            }
+            // A line that stands on the other side of a sentence as it is has moved.
+            && !(likeness == Likeness::Same && says_something)
+            && likeness.degree() >= ALIKE
     };
     work::count(b.len() * a.len());
     let mut across = (0..b.len()).flat_map(|at| (0..a.len()).map(move |other| (at, other)));

@@ -4,8 +4,8 @@ use std::cell::OnceCell;
 use std::ops::Range;
 
 use super::languages::{Language, Shape, declared, marks_above, opens_block};
-use super::outline::{Section, leading_space, outline};
-use crate::internal::text::bytes::{line_end, line_start};
+use super::outline::{Section, outline};
+use crate::internal::text::bytes::{leading_space, line_end, line_start};
 
 /// How far above a line its section is looked for, in bytes: first near it, then farther up. Sections of a text that is not much larger
 /// than what would be looked through are found once for all.

@@ -3,7 +3,7 @@
 use std::ops::Range;
 
 use super::languages::{Language, Shape, opens_block};
-use crate::internal::text::bytes::{is_letter_or_digit, line_end};
+use crate::internal::text::bytes::{is_letter_or_digit, leading_space, line_end};
 
 /// The rank of what is no heading but names what follows it: a label or a directive of a document.
 const LOWEST: usize = usize::MAX - 1;
@@ -218,9 +218,4 @@ impl Pass {
 fn is_label(line: &[u8]) -> bool {
     let name = line.iter().take_while(|byte| is_letter_or_digit(**byte) || **byte == b'_').count();
     name > 0 && line.len() == name + 1 && line[name] == b':'
-}
-
-/// How deep a line is indented.
-pub(super) fn leading_space(line: &[u8]) -> usize {
-    line.iter().take_while(|byte| matches!(byte, b' ' | b'\t')).count()
 }
