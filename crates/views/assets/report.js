@@ -76,8 +76,9 @@
     const nearest = () => first((change) => box(change).bottom > line());
     const tell = () => {
       if (!teller) return;
-      const list = shown();
-      const at = now ? list.indexOf(now) : -1;
+      // A block that moved is one change, though both its ends are stops.
+      const list = shown().filter((change) => !change.id.endsWith("-end"));
+      const at = now ? list.findIndex((change) => change.id === now.id.replace(/-end$/, "")) : -1;
       const total = list.length === 1 ? "1 change" : `${number(list.length)} changes`;
       teller.textContent = at < 0 ? total : `${number(at + 1)} of ${number(list.length)}`;
     };

@@ -130,6 +130,24 @@ fn keys_and_switches_do_what_the_page_says() {
 }
 
 #[test]
+fn both_ends_of_a_moved_block_are_stops_of_one_change() {
+    let Some(page) = Page::new() else { return };
+    let folder = Folder::new();
+    let block: String = (0..6).map(|at| format!("the level of the gauge at hour {at}\n")).collect();
+    let rest: String = (0..20).map(|at| format!("the tables of the year {at}\n")).collect();
+    folder.write("b", format!("{block}{rest}low = 1\n").as_bytes());
+    folder.write("a", format!("{rest}{block}low = 2\n").as_bytes());
+    folder.run(&["report", "b", "a", "-o", "r.html"]);
+    page.open(&folder.path().join("r.html"));
+    assert_eq!((page.seen(".change"), page.text("#where")), (3, "2 changes".to_owned()));
+    let told = ["1 of 2", "1 of 2", "2 of 2"].map(|expected| {
+        page.press("n");
+        (page.text("#where"), expected.to_owned())
+    });
+    assert!(told.iter().all(|(told, expected)| told == expected), "{told:?}");
+}
+
+#[test]
 fn folds_open_into_numbered_lines_and_the_strip_jumps() {
     let Some(page) = Page::new() else { return };
     let folder = trees();
