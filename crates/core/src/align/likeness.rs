@@ -5,6 +5,8 @@
 
 use std::ops::Range;
 
+use unicode_normalization::UnicodeNormalization;
+
 use crate::internal::text::bytes::is_letter_or_digit;
 use crate::internal::text::lines::hash_line;
 
@@ -22,7 +24,7 @@ const LONGEST_KEY: usize = 60;
 pub(crate) enum Likeness {
     /// They are the same, byte for byte.
     Same,
-    /// They differ in white space alone, or in a comma at the end.
+    /// They differ in white space alone, in how their letters are put together, or in a comma at the end.
     Bare,
     /// They are alike to a degree, from 0 to 1.
     Part(f32),
@@ -53,12 +55,13 @@ pub(crate) struct Profile {
     /// How far it is indented, in bytes.
     indent: usize,
     letters: usize,
+    /// Whether both texts have the line, once each.
+    is_in_both: bool,
 }
 
 impl Profile {
     /// The profile of a line, of which so many bytes at either end are looked at.
     pub(crate) fn of(line: &[u8], looked_at: usize) -> Self {
-        let letters = |part: &[u8]| part.iter().copied().filter(|byte| !byte.is_ascii_whitespace()).collect::<Vec<_>>();
         let is_looked_at_whole = line.len() <= 2 * looked_at;
         let mut kept = if is_looked_at_whole {
             letters(line)
@@ -89,7 +92,19 @@ impl Profile {
             word: (!word.is_empty()).then(|| hash_line(&trimmed[word])),
             indent: line.len() - trimmed.len(),
             letters: kept.iter().filter(|byte| is_letter_or_digit(**byte)).count(),
+            is_in_both: false,
         }
+    }
+
+    /// The same, of a line that both texts may have once each.
+    pub(crate) fn in_both(mut self, is_in_both: bool) -> Self {
+        self.is_in_both = is_in_both;
+        self
+    }
+
+    /// Whether both texts have the line, once each.
+    pub(crate) fn is_in_both(&self) -> bool {
+        self.is_in_both
     }
 
     /// What of the line is the same in lines that are equal.
@@ -140,6 +155,17 @@ impl Profile {
             Likeness::Bare => 1.9 * letters,
             Likeness::Part(part) => part * letters,
         }
+    }
+}
+
+/// A text without white space. What a reader cannot tell apart is the same: letters put together in another way, kinds of spaces.
+fn letters(text: &[u8]) -> Vec<u8> {
+    match std::str::from_utf8(text) {
+        Ok(letters) if !text.is_ascii() => {
+            let shown: String = letters.nfc().filter(|letter| !letter.is_whitespace()).collect();
+            shown.into_bytes()
+        }
+        _ => text.iter().copied().filter(|byte| !byte.is_ascii_whitespace()).collect(),
     }
 }
 

@@ -25,6 +25,9 @@ const ALIKE: f32 = 0.4;
 const ALIKE_ALONE: f32 = 0.3;
 /// …and less still if it sets the same name, or is indented alike.
 const ALIKE_IN_PLACE: f32 = 0.25;
+/// A line that stands in another change as it is, and nowhere else, became another one only if they are more alike: names that were counted
+/// anew, as `key$9` to `key$10`, stand elsewhere too.
+const ALIKE_THOUGH_ELSEWHERE: f32 = 0.7;
 /// A line with fewer letters and digits does not tell that it stands elsewhere.
 const FEWEST_LETTERS: usize = 4;
 /// Lines seem related if one in so many is the same on both sides but for white space and digits.
@@ -34,11 +37,17 @@ const WEIGHING: usize = 8;
 
 /// Pairs the lines of the two sides of a change. Every line is in exactly one row; rows keep the order of both sides, and
 /// between two pairs the gone lines come before the new ones. The words of the pairs are left empty. A pair of the same bytes is equal.
-pub fn pair_lines(before: &[&[u8]], after: &[&[u8]], bounds: &PairBounds) -> Vec<Row> {
+/// `is_in_both` tells whether both texts have a line once each, here or elsewhere: such a line hardly became another one.
+pub fn pair_lines(
+    before: &[&[u8]],
+    after: &[&[u8]],
+    is_in_both: impl Fn(&[u8]) -> bool,
+    bounds: &PairBounds,
+) -> Vec<Row> {
     let pairs = if before > after {
-        pairs_between(after, before, bounds).into_iter().map(|(a, b)| (b, a)).collect()
+        pairs_between(after, before, &is_in_both, bounds).into_iter().map(|(a, b)| (b, a)).collect()
     } else {
-        pairs_between(before, after, bounds)
+        pairs_between(before, after, &is_in_both, bounds)
     };
     rows(pairs, before, after)
 }
@@ -62,12 +71,17 @@ fn rows(pairs: Vec<(usize, usize)>, before: &[&[u8]], after: &[&[u8]]) -> Vec<Ro
     rows
 }
 
-fn pairs_between(before: &[&[u8]], after: &[&[u8]], bounds: &PairBounds) -> Vec<(usize, usize)> {
+fn pairs_between(
+    before: &[&[u8]],
+    after: &[&[u8]],
+    is_in_both: &dyn Fn(&[u8]) -> bool,
+    bounds: &PairBounds,
+) -> Vec<(usize, usize)> {
     if before.is_empty() || after.is_empty() {
         return Vec::new();
     }
     if before.len() * after.len() <= bounds.pairs {
-        return weigh(before, after, bounds);
+        return weigh(before, after, is_in_both, bounds);
     }
     if before.len().max(after.len()) > bounds.related && !seem_related(before, after, bounds) {
         return Vec::new();
@@ -84,7 +98,7 @@ fn pairs_between(before: &[&[u8]], after: &[&[u8]], bounds: &PairBounds) -> Vec<
         pairs.extend(bare_pairs.filter(|&(b, a)| !bare_before[b].is_empty() && !bare_after[a].is_empty()));
         let (inner_before, inner_after) = (&before[gone.clone()], &after[new.clone()]);
         let inner = if inner_before.len() * inner_after.len() <= bounds.pairs {
-            weigh(inner_before, inner_after, bounds)
+            weigh(inner_before, inner_after, is_in_both, bounds)
         } else if inner_before.len().max(inner_after.len()) > bounds.lines {
             Vec::new()
         } else {
@@ -121,9 +135,15 @@ fn from_the_top(before: &[&[u8]], after: &[&[u8]], bounds: &PairBounds) -> Vec<(
 }
 
 /// The pairs, in order, with the greatest sum of weights.
-fn weigh(before: &[&[u8]], after: &[&[u8]], bounds: &PairBounds) -> Vec<(usize, usize)> {
-    let profile = |lines: &[&[u8]]| lines.iter().map(|line| Profile::of(line, bounds.looked_at)).collect::<Vec<_>>();
-    let (b, a) = (profile(before), profile(after));
+fn weigh(
+    before: &[&[u8]],
+    after: &[&[u8]],
+    is_in_both: &dyn Fn(&[u8]) -> bool,
+    bounds: &PairBounds,
+) -> Vec<(usize, usize)> {
+    let profile = |line: &&[u8]| Profile::of(line, bounds.looked_at).in_both(is_in_both(line));
+    let profiles = |lines: &[&[u8]]| lines.iter().map(profile).collect::<Vec<_>>();
+    let (b, a) = (profiles(before), profiles(after));
     programme(&b, &a).into_iter().map(|pair| (pair.before, pair.after)).collect()
 }
 
@@ -137,6 +157,7 @@ pub(crate) struct Pair {
 /// The pairs of some lines, in order, with the greatest sum of weights. The work is the product of the lines of both sides.
 pub(crate) fn programme(before: &[Profile], after: &[Profile]) -> Vec<Pair> {
     let is_lone = before.len() == 1 && after.len() == 1;
+    let is_in_both = |line: &Profile| line.is_in_both() && line.letters() >= FEWEST_LETTERS;
     let (twins_before, twins_after) = twins(before, after);
     let width = after.len() + 1;
     work::count(before.len() * after.len() * WEIGHING);
@@ -147,11 +168,15 @@ pub(crate) fn programme(before: &[Profile], after: &[Profile]) -> Vec<Pair> {
         for a in (0..after.len()).rev() {
             let skip = best[(b + 1) * width + a].max(best[b * width + a + 1]);
             best[b * width + a] = skip;
-            // A line that stands elsewhere as it is did not become another.
-            if twins_before[b].is_some_and(|twin| twin != a) || twins_after[a].is_some_and(|twin| twin != b) {
+            let likeness = before[b].likeness(&after[a]);
+            // A line that stands elsewhere as it is did not become another; it may be indented anew.
+            let is_elsewhere = likeness.degree() < ALIKE_THOUGH_ELSEWHERE
+                && (is_in_both(&before[b]) || is_in_both(&after[a]))
+                || twins_before[b].is_some_and(|twin| twin != a)
+                || twins_after[a].is_some_and(|twin| twin != b);
+            if is_elsewhere && matches!(likeness, Likeness::Part(_)) {
                 continue;
             }
-            let likeness = before[b].likeness(&after[a]);
             let degree = likeness.degree();
             let belongs = if is_lone {
                 degree >= ALIKE_ALONE || degree >= ALIKE_IN_PLACE && before[b].is_in_place_of(&after[a])

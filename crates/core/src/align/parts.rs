@@ -33,6 +33,38 @@ pub fn align_parts(before: Side<'_, '_>, after: Side<'_, '_>, grain: &Grain) -> 
     Words { before: b.parts(), after: a.parts() }
 }
 
+/// Aligns some lines of one text with some of another as if they were not broken: a break and the white space around it are read as one space, and
+/// as none inside brackets and before punctuation. White space alone does not differ. The parts are those of each line.
+pub fn align_joined(
+    (before, lines_before): (&MaskedText<'_>, &[MaskedLine]),
+    (after, lines_after): (&MaskedText<'_>, &[MaskedLine]),
+    grain: &Grain,
+) -> (Vec<Vec<Segment>>, Vec<Vec<Segment>>) {
+    let (one, other) = (joined(lines_before), joined(lines_after));
+    let mut b = Projected::of_joined(before, lines_before);
+    let mut a = Projected::of_joined(after, lines_after);
+    let words = align_words(&b.counted, &a.counted, grain);
+    b.mark(&words.before);
+    a.mark(&words.after);
+    mark_muted(((before, &one), &mut b), ((after, &other), &mut a));
+    (b.parts_of(before, lines_before), a.parts_of(after, lines_after))
+}
+
+/// Consecutive lines as one.
+fn joined(lines: &[MaskedLine]) -> MaskedLine {
+    let start = lines.first().map_or(0, |line| line.bytes.start);
+    let mut mask = LineMask::default();
+    for line in lines {
+        let shift = line.bytes.start - start;
+        mask.spans.extend(line.mask.spans.iter().map(|span| {
+            let mut span = span.clone();
+            span.range = span.range.start + shift..span.range.end + shift;
+            span
+        }));
+    }
+    MaskedLine { bytes: start..lines.last().map_or(start, |line| line.bytes.end), mask }
+}
+
 /// The line after with all that does not count as it is in the line before: `stays` tells which effects do not count.
 pub fn carry_over(before: Side<'_, '_>, after: Side<'_, '_>, stays: impl Fn(Effect) -> bool) -> Vec<u8> {
     let (mut b, mut a) = (Projected::of(before.0, before.1), Projected::of(after.0, after.1));
@@ -122,6 +154,46 @@ impl Projected {
         projected
     }
 
+    /// Consecutive lines as one, without the breaks and the white space around them.
+    fn of_joined(masked: &MaskedText<'_>, lines: &[MaskedLine]) -> Self {
+        let mut joined = Self { counted: Vec::new(), from: Vec::new(), differs: Vec::new() };
+        for (at, line) in lines.iter().enumerate() {
+            let of_line = Self::of(masked, line);
+            let start = joined.differs.len();
+            let mut skipped = 0;
+            if at > 0 {
+                while joined.counted.pop_if(|byte| byte.is_ascii_whitespace()).is_some() {
+                    joined.from.pop();
+                }
+                skipped = of_line.counted.iter().take_while(|byte| byte.is_ascii_whitespace()).count();
+                let is_inside_brackets = matches!(joined.counted.last(), Some(b'(' | b'['))
+                    || matches!(of_line.counted.get(skipped), Some(b')' | b']' | b',' | b';' | b'.'));
+                if !is_inside_brackets {
+                    joined.counted.push(b' ');
+                    joined.from.push(start..start);
+                }
+            }
+            joined.counted.extend(&of_line.counted[skipped..]);
+            joined.from.extend(of_line.from[skipped..].iter().map(|from| from.start + start..from.end + start));
+            joined.differs.extend(of_line.differs);
+        }
+        joined
+    }
+
+    /// The parts of each of some lines that were joined.
+    fn parts_of(&self, masked: &MaskedText<'_>, lines: &[MaskedLine]) -> Vec<Vec<Segment>> {
+        let mut start = 0;
+        let parts = |line: &MaskedLine| {
+            let text = &masked.text()[line.bytes.clone()];
+            let mut parts = segments(&self.differs[start..start + text.len()]);
+            start += text.len();
+            let blank = |part: &&mut Segment| text[part.bytes.clone()].iter().all(u8::is_ascii_whitespace);
+            parts.iter_mut().filter(blank).for_each(|part| part.differs = None);
+            parts
+        };
+        lines.iter().map(parts).collect()
+    }
+
     /// Takes bytes that count, letter by letter where their case is folded.
     fn take(&mut self, text: &[u8], range: Range<usize>, folds: bool) {
         let piece = &text[range.clone()];
@@ -181,14 +253,18 @@ impl Projected {
     }
 
     fn parts(&self) -> Vec<Segment> {
-        let mut at = 0;
-        let runs = self.differs.chunk_by(|one, other| one == other);
-        runs.map(|run| {
-            at += run.len();
-            Segment { bytes: at - run.len()..at, differs: run[0] }
-        })
-        .collect()
+        segments(&self.differs)
     }
+}
+
+/// The runs of bytes that differ alike.
+fn segments(differs: &[Option<Weight>]) -> Vec<Segment> {
+    let mut at = 0;
+    let segment = |run: &[Option<Weight>]| {
+        at += run.len();
+        Segment { bytes: at - run.len()..at, differs: run[0] }
+    };
+    differs.chunk_by(|one, other| one == other).map(segment).collect()
 }
 
 /// Marks what is muted and differs.

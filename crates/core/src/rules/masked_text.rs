@@ -7,6 +7,7 @@ use std::sync::{Arc, OnceLock};
 use super::mask::LineMask;
 use super::{Effect, FileRules, Verdict};
 use crate::internal::text::bytes::{EqualLines, count_lines, equal_lines, line_end, line_start, lines_below};
+use crate::internal::text::single_lines::{LARGEST_TEXT, SingleLines};
 
 /// A text and the rules that hold for it.
 #[derive(Clone, Debug)]
@@ -22,6 +23,8 @@ pub struct MaskedText<'t> {
     first_line: usize,
     /// Lines of it, and with each a line of the other text that it is kept together with; in order on both sides.
     holds: Vec<(usize, usize)>,
+    /// Its lines that it has once, found when first asked for.
+    single_lines: OnceLock<Arc<SingleLines>>,
 }
 
 impl<'t> MaskedText<'t> {
@@ -39,6 +42,7 @@ impl<'t> MaskedText<'t> {
             is_before: false,
             first_line: 0,
             holds: Vec::new(),
+            single_lines: OnceLock::new(),
         }
     }
 
@@ -81,6 +85,7 @@ impl<'t> MaskedText<'t> {
             Cow::Owned(text) => Cow::Owned(text[start..end].to_vec()),
         };
         self.first_line = lines.start;
+        self.single_lines = OnceLock::new();
         self
     }
 
@@ -106,12 +111,19 @@ impl<'t> MaskedText<'t> {
             is_before: false,
             first_line: 0,
             holds: Vec::new(),
+            single_lines: OnceLock::new(),
         }
     }
 
     /// The text.
     pub fn text(&self) -> &[u8] {
         &self.text
+    }
+
+    /// Whether it has a line once. Of a very large text that is not known, and none is.
+    pub(crate) fn has_once(&self, line: &[u8]) -> bool {
+        self.text.len() <= LARGEST_TEXT
+            && self.single_lines.get_or_init(|| Arc::new(SingleLines::of(&self.text))).contains(line)
     }
 
     /// The rules that hold for it.

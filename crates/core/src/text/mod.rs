@@ -4,5 +4,6 @@ pub mod bytes;
 pub mod encoding;
 pub mod file_type;
 pub mod lines;
+pub(crate) mod single_lines;
 pub mod spelling;
 pub mod words;

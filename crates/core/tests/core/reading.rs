@@ -1,12 +1,17 @@
 //! What a reader meets: passages kept whole, true pairs, tight marks, blocks that moved and were edited.
 
+use std::sync::Arc;
+
 use proptest::prelude::*;
 use tideline_core::internal::align::words::align_words;
-use tideline_core::internal::kinds::text::{Detail, Grain, TextOptions, compare, detail, detail_of_place};
+use tideline_core::internal::kinds::text::{
+    Detail, Grain, TextOptions, compare, compare_masked, detail, detail_of_place,
+};
 use tideline_core::internal::model::{Form, Place, Row, Segment, Span, TextComparison};
-use tideline_core::internal::rules::MaskedText;
+use tideline_core::internal::rules::{FileRules, MaskedText};
 use tideline_core::internal::text::lines::Lines;
 
+use crate::rules::file_rules;
 use crate::support::{edited_pair, text};
 use crate::words_and_pairs::{after_line, before_line};
 
@@ -49,8 +54,13 @@ fn rows(found: &Detail<'_>) -> Vec<String> {
 
 /// The rows of all places of two texts.
 fn read(before: &str, after: &str) -> Vec<Vec<String>> {
-    let comparison = compared(before, after);
-    let texts = (MaskedText::unmasked(before.as_bytes()), MaskedText::unmasked(after.as_bytes()));
+    read_under(&Arc::default(), before, after)
+}
+
+/// The same under rules.
+fn read_under(rules: &Arc<FileRules>, before: &str, after: &str) -> Vec<Vec<String>> {
+    let texts = (MaskedText::new(before.as_bytes(), rules), MaskedText::new(after.as_bytes(), rules));
+    let comparison = compare_masked(&texts.0, &texts.1, &TextOptions::default());
     let place = |place: &Place| {
         rows(&detail_of_place((&texts.0, &texts.1), (&comparison.changes[place.change], place), &Grain::Word))
     };
@@ -111,6 +121,39 @@ fn lines_that_set_other_names_do_not_belong_together() {
         "but for a comma"
     );
     assert_eq!(pairs("level 100\n", "LEVEL 100\n"), 1, "but for case");
+}
+
+#[test]
+fn a_line_is_found_again_two_changes_further_on() {
+    let before = "start\nlevel = read(gauge, harbour)\n}\n)\nend\n";
+    let after = "start\nfirst thing\n}\nsecond word\n)\nlevel = read(gauge, estuary)\nend\n";
+    let all = read(before, after).concat();
+    let pair = "% level = read(gauge, [harbour]) -> level = read(gauge, [estuary])";
+    assert!(all.iter().any(|row| row == pair), "{all:#?}");
+}
+
+#[test]
+fn a_line_that_was_indented_is_one_pair_though_it_stands_elsewhere_too() {
+    let before = "    try:\n        read(level)\n            return level\n    except Lost:\n        # the last one holds\n        return level\n";
+    let after = "    if kept:\n        try:\n            read(level)\n                return level\n        except Lost:\n            # the last one holds\n            return level\n";
+    let all = read(before, after).concat();
+    assert!(!all.iter().any(|row| row.starts_with('o')), "{all:#?}");
+    assert!(all.contains(&"%         return level -> [    ]return level".to_owned()), "{all:#?}");
+}
+
+#[test]
+fn a_line_that_stands_in_another_change_is_not_paired_with_one_that_is_hardly_alike() {
+    let between = "the level of the harbour gauge\nthe tables of the year\nthe tides of the month\n";
+    let before = format!("use tide::logs;\n{between}end\n");
+    let after = format!("use tide::gauges;\n{between}use tide::logs;\nend\n");
+    assert_eq!(read(&before, &after)[0], ["o use tide::logs;", "* use tide::gauges;"]);
+    // Without the other one it was edited.
+    let after = format!("use tide::gauges;\n{between}end\n");
+    assert_eq!(read(&before, &after)[0], ["% use tide::[logs]; -> use tide::[gauges];"]);
+    // A name that was counted anew stands in its new form elsewhere too.
+    let before = format!("const level_key_8 = 1;\n{between}const level_key_9 = 1;\nend\n");
+    let after = format!("const level_key_9 = 1;\n{between}const level_key_10 = 1;\nend\n");
+    assert_eq!(read(&before, &after)[0], ["% const level_key_[8] = 1; -> const level_key_[9] = 1;"]);
 }
 
 #[test]
@@ -177,8 +220,16 @@ fn a_line_that_was_broken_is_held_against_its_parts() {
         "*     )",
     ];
     assert_eq!(read(one, several), [expected]);
-    let joined = read(several, one).concat();
-    assert_eq!(joined[0], "%     total = level_of( -> total = level_of(gauge, offset, datum)");
+    // The same where some of it does not count: that is not in the way of the words, and no difference that counts.
+    let (one, several) = (one.replace("datum)", "datum) # 2031-03-01"), several.replace("    )", "    ) # 2031-09-01"));
+    let under = read_under(&file_rules("comments,space-amount", "", "x.py"), &one, &several);
+    assert_eq!(under[0][1..4], expected[1..4]);
+    assert_eq!(under[0][4], "*     ) # 2031-09-01");
+    let plain = read(&one, &several).concat();
+    assert_eq!(plain[0], "%     total = level_of(gauge, offset, datum) # 2031-[03]-01 -> total = level_of(");
+    assert_eq!(plain[4], "*     ) # 2031-[09]-01");
+    let joined = read(&several, &one).concat();
+    assert_eq!(joined[0], "%     total = level_of( -> total = level_of(gauge, offset, datum) # 2031-[03]-01");
     assert_eq!(joined[2], "o         offset[ + 1],");
 }
 

@@ -64,13 +64,13 @@ proptest! {
         let (b, a) = (lines(&before), lines(&after));
         let tight = PairBounds { pairs: 4, lines: 5, related: 8, first: 3, looked_at: 4, across: 4, broken: 3 };
         for bounds in [PairBounds::default(), tight] {
-            let rows = pair_lines(&b, &a, &bounds);
+            let rows = pair_lines(&b, &a, |_| false, &bounds);
             let of_before: Vec<_> = rows.iter().filter_map(before_line).collect();
             let of_after: Vec<_> = rows.iter().filter_map(after_line).collect();
             prop_assert_eq!(of_before, (0..b.len()).collect::<Vec<_>>());
             prop_assert_eq!(of_after, (0..a.len()).collect::<Vec<_>>());
             let pairs = |rows: &[Row]| rows.iter().filter(|row| matches!(row, Row::Edited { .. })).count();
-            prop_assert_eq!(pairs(&rows), pairs(&pair_lines(&a, &b, &bounds)));
+            prop_assert_eq!(pairs(&rows), pairs(&pair_lines(&a, &b, |_| false, &bounds)));
         }
     }
 }
@@ -189,7 +189,7 @@ fn a_different_line_end_is_marked() {
 fn lines_find_their_partner_among_new_ones() {
     let before = lines(b"let level = read(gauge);\n");
     let after = lines(b"// The mean of three readings.\nlet level = mean(read(gauge));\nlog(level);\n");
-    let rows = pair_lines(&before, &after, &PairBounds::default());
+    let rows = pair_lines(&before, &after, |_| false, &PairBounds::default());
     assert!(matches!(
         rows[..],
         [Row::New { after: 0, .. }, Row::Edited { before: 0, after: 1, .. }, Row::New { after: 2, .. }]
@@ -205,6 +205,7 @@ fn large_changes_are_still_paired() {
     let rows = pair_lines(
         &before.iter().map(Vec::as_slice).collect::<Vec<_>>(),
         &after.iter().map(Vec::as_slice).collect::<Vec<_>>(),
+        |_| false,
         &PairBounds::default(),
     );
     assert_eq!(rows.iter().filter(|row| matches!(row, Row::Edited { .. })).count(), 600);

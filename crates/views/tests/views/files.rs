@@ -204,6 +204,9 @@ fn lines_that_print_alike_are_spelled_out() {
     let look = Look::default();
     let forms = stacked("the caf\u{e9} on the quay\n", "the cafe\u{301} on the quay\n", &look);
     assert!(forms.contains("<U+00E9>") && forms.contains("e<U+0301>"), "{forms}");
+    // However short, they belong together.
+    let short = stacked("a\n\u{e9}\nb\n", "a\ne\u{301}\nb\n", &look);
+    assert!(short.contains("<U+00E9>") && short.contains("e<U+0301>"), "{short}");
     let spaces = stacked("the level is 5\u{a0}mm now\n", "the level is 5 mm now\n", &look);
     assert!(spaces.contains("5<U+00A0>mm") && spaces.contains("5·mm"), "{spaces}");
     let ends = stacked("the level\r\n", "the level\n", &look);

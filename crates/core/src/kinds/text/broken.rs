@@ -4,10 +4,10 @@
 use std::ops::Range;
 
 use crate::internal::align::likeness::Profile;
-use crate::internal::align::words::align_words;
+use crate::internal::align::parts::{MaskedLine, align_joined};
 use crate::internal::align::{PairBounds, work};
 use crate::internal::model::{Row, Segment, Weight, Words};
-use crate::internal::text::lines::Lines;
+use crate::internal::rules::MaskedText;
 use crate::internal::text::words::Grain;
 
 /// The joined lines are as alike as this to the one line…
@@ -19,6 +19,16 @@ const CONTAINED: f32 = 0.5;
 /// A line is broken into so many at most.
 const MOST_LINES: usize = 16;
 
+/// The lines of one side of a change.
+pub(super) trait Side {
+    /// The text that they are of.
+    fn masked(&self) -> &MaskedText<'_>;
+    /// What a line is compared by.
+    fn counted(&self, line: usize) -> &[u8];
+    /// A line, and what of it is masked.
+    fn line(&self, line: usize) -> MaskedLine;
+}
+
 /// A line of one side, and the lines of the other that it was broken into or joined from.
 struct Broken {
     whole: usize,
@@ -29,14 +39,17 @@ struct Broken {
 /// wrapped but rewritten.
 pub(super) fn tell_broken(
     rows: Vec<Row>,
-    (before, after): (&Lines<'_>, &Lines<'_>),
+    (before, after): (&dyn Side, &dyn Side),
     grain: &Grain,
     bounds: &PairBounds,
 ) -> Vec<Row> {
     let mut told = Vec::with_capacity(rows.len());
+    let is_apart = |row: &Row| match row {
+        Row::Gone { weight, .. } | Row::New { weight, .. } | Row::Edited { weight, .. } => *weight == Weight::Muted,
+        Row::Equal { .. } | Row::Hidden { .. } => true,
+    };
     let mut rows = rows.into_iter().peekable();
     while let Some(row) = rows.next() {
-        let is_apart = |row: &Row| matches!(row, Row::Equal { .. } | Row::Hidden { .. });
         if is_apart(&row) {
             told.push(row);
             continue;
@@ -52,7 +65,7 @@ pub(super) fn tell_broken(
 
 fn region_told(
     region: Vec<Row>,
-    (before, after): (&Lines<'_>, &Lines<'_>),
+    (before, after): (&dyn Side, &dyn Side),
     grain: &Grain,
     bounds: &PairBounds,
 ) -> Vec<Row> {
@@ -77,14 +90,13 @@ fn region_told(
         return region;
     }
     let (first_b, first_a) = (gone[0], new[0]);
-    let profiles = |lines: &Lines<'_>, first: usize, count: usize| -> Vec<Profile> {
-        (first..first + count).map(|line| Profile::of(lines.get(line), bounds.looked_at)).collect()
+    let profiles = |side: &dyn Side, first: usize, count: usize| -> Vec<Profile> {
+        (first..first + count).map(|line| Profile::of(side.counted(line), bounds.looked_at)).collect()
     };
     let (b, a) = (profiles(before, first_b, gone.len()), profiles(after, first_a, new.len()));
     let pairs: Vec<(usize, usize)> = pairs.into_iter().map(|(b, a)| (b - first_b, a - first_a)).collect();
     let swapped: Vec<(usize, usize)> = pairs.iter().map(|&(b, a)| (a, b)).collect();
-    let text =
-        |lines: &Lines<'_>, first: usize, range: &Range<usize>| joined(lines, first + range.start..first + range.end).0;
+    let text = |side, first: usize, range: &Range<usize>| joined(side, first + range.start..first + range.end);
     let broken = broken_lines(&b, &a, &pairs, |range| text(after, first_a, range), bounds);
     let joint = broken_lines(&a, &b, &swapped, |range| text(before, first_b, range), bounds);
     if broken.is_empty() && joint.is_empty() {
@@ -144,29 +156,17 @@ fn broken_lines(
     found
 }
 
-/// Some lines as one, and where each of them is in it: its bytes there, and where these begin in the line.
-fn joined(lines: &Lines<'_>, range: Range<usize>) -> (Vec<u8>, Vec<(Range<usize>, usize)>) {
-    let mut text = Vec::new();
-    let mut places = Vec::new();
-    let (first, last) = (range.start, range.end - 1);
-    for at in range {
-        let line = lines.get(at);
-        let skipped = if at == first { 0 } else { line.len() - line.trim_ascii_start().len() };
-        let kept = if at == last { &line[skipped..] } else { line[skipped..].trim_ascii_end() };
-        if at > first {
-            text.push(b' ');
-        }
-        places.push((text.len()..text.len() + kept.len(), skipped));
-        text.extend_from_slice(kept);
-    }
-    (text, places)
+/// Some lines as one.
+fn joined(side: &dyn Side, range: Range<usize>) -> Vec<u8> {
+    let lines: Vec<&[u8]> = range.map(|at| side.counted(at).trim_ascii()).collect();
+    lines.join(&b' ')
 }
 
 /// The rows with the lines that were broken or joined as pairs.
 fn rebuilt(
     region: Vec<Row>,
     (broken, joint): (Vec<Broken>, Vec<Broken>),
-    (before, after): (&Lines<'_>, &Lines<'_>),
+    (before, after): (&dyn Side, &dyn Side),
     grain: &Grain,
 ) -> Vec<Row> {
     let is_in = |found: &[Broken], line: usize| found.iter().any(|found| found.parts.contains(&line));
@@ -218,56 +218,27 @@ fn rebuilt(
 }
 
 /// The rows of a line that was broken or joined: a pair, and the lines of the other side that follow.
-fn rows_of(
-    (b, a): &(Range<usize>, Range<usize>),
-    (before, after): (&Lines<'_>, &Lines<'_>),
-    grain: &Grain,
-) -> Vec<Row> {
-    let ((text_before, places_before), (text_after, places_after)) =
-        (joined(before, b.clone()), joined(after, a.clone()));
-    let words =
-        if matches!(grain, Grain::Line) { Words::default() } else { align_words(&text_before, &text_after, grain) };
-    let split = |parts: &[Segment], text: &[u8], places: &[(Range<usize>, usize)], lines: &Lines<'_>, first: usize| {
-        let of_line = |(at, (place, skipped)): (usize, &(Range<usize>, usize))| {
-            parts_of_line(parts, text, (place, *skipped), lines.get(first + at).len())
+fn rows_of((b, a): &(Range<usize>, Range<usize>), (before, after): (&dyn Side, &dyn Side), grain: &Grain) -> Vec<Row> {
+    let (words_before, words_after) = if matches!(grain, Grain::Line) {
+        // Words that follow a pair tell that the lines are the rest of it, even where no words are asked for.
+        let all = |side: &dyn Side, lines: &Range<usize>| {
+            lines
+                .clone()
+                .map(|at| vec![Segment { bytes: 0..side.line(at).bytes.len(), differs: None }])
+                .collect::<Vec<_>>()
         };
-        places.iter().enumerate().map(of_line).collect::<Vec<_>>()
+        (all(before, b), all(after, a))
+    } else {
+        let lines = |side: &dyn Side, lines: &Range<usize>| lines.clone().map(|at| side.line(at)).collect::<Vec<_>>();
+        align_joined((before.masked(), &lines(before, b)), (after.masked(), &lines(after, a)), grain)
     };
-    let mut words_before = split(&words.before, &text_before, &places_before, before, b.start).into_iter();
-    let mut words_after = split(&words.after, &text_after, &places_after, after, a.start).into_iter();
-    let weight = Weight::Counted;
+    let (mut words_before, mut words_after) = (words_before.into_iter(), words_after.into_iter());
     let of_pair =
         Words { before: words_before.next().unwrap_or_default(), after: words_after.next().unwrap_or_default() };
     let words = if matches!(grain, Grain::Line) { Words::default() } else { of_pair };
+    let weight = Weight::Counted;
     let mut rows = vec![Row::Edited { before: b.start, after: a.start, words, weight }];
     rows.extend((b.start + 1..b.end).zip(words_before).map(|(before, words)| Row::Gone { before, words, weight }));
     rows.extend((a.start + 1..a.end).zip(words_after).map(|(after, words)| Row::New { after, words, weight }));
     rows
-}
-
-/// The parts of one of some joined lines. White space where it was broken does not differ.
-fn parts_of_line(parts: &[Segment], text: &[u8], (place, skipped): (&Range<usize>, usize), len: usize) -> Vec<Segment> {
-    let mut of_line: Vec<Segment> = Vec::new();
-    let mut add = |bytes: Range<usize>, differs: Option<Weight>| {
-        if bytes.is_empty() {
-            return;
-        }
-        match of_line.last_mut() {
-            Some(last) if last.differs == differs => last.bytes.end = bytes.end,
-            _ => of_line.push(Segment { bytes, differs }),
-        }
-    };
-    add(0..skipped, None);
-    for part in parts {
-        let inside = part.bytes.start.max(place.start)..part.bytes.end.min(place.end);
-        if inside.is_empty() {
-            continue;
-        }
-        let is_blank = text[part.bytes.clone()].iter().all(u8::is_ascii_whitespace);
-        let moved = |at: usize| at - place.start + skipped;
-        add(moved(inside.start)..moved(inside.end), part.differs.filter(|_| !is_blank));
-    }
-    let end = skipped + place.len();
-    add(end..len, None);
-    of_line
 }

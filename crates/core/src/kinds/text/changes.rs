@@ -26,7 +26,6 @@ pub(super) fn number(
     counted_only: bool,
     bounds: &PairBounds,
 ) -> TextComparison {
-    let (before, after) = (texts.0.text(), texts.1.text());
     let mut comparison = TextComparison::default();
     let mut change_of_move = vec![None; moves.len()];
     let mut leaving = moves.iter().enumerate().peekable();
@@ -48,7 +47,7 @@ pub(super) fn number(
         while let Some(found) = arriving.next_if(|(_, a_move)| a_move.to.0 == index) {
             came.push((found.0, found.1.to.1.clone()));
         }
-        for piece in pieces(edit, &left, &came, (before, after), bounds) {
+        for piece in pieces(edit, &left, &came, texts, bounds) {
             let known = piece.moved.and_then(|moved| change_of_move[moved]);
             let change = known.unwrap_or(comparison.changes.len());
             if known.is_none() {
@@ -98,7 +97,7 @@ fn pieces(
     edit: &Edit,
     left: &[(usize, Range<usize>)],
     came: &[(usize, Range<usize>)],
-    texts: (&[u8], &[u8]),
+    texts: (&MaskedText<'_>, &MaskedText<'_>),
     bounds: &PairBounds,
 ) -> Vec<Piece> {
     if left.is_empty() && came.is_empty() {
@@ -123,7 +122,7 @@ fn pieces(
             let end = lines_below(text, at.bytes.end, line - at.lines.end).0;
             Span { lines: at.lines.end..line, bytes: at.bytes.end..end }
         };
-        let (before, after) = (reach(&at.0, lines.0, texts.0), reach(&at.1, lines.1, texts.1));
+        let (before, after) = (reach(&at.0, lines.0, texts.0.text()), reach(&at.1, lines.1, texts.1.text()));
         at = (end_of(&before), end_of(&after));
         if !before.is_empty() || !after.is_empty() {
             pieces.push(Piece { before, after, moved });
@@ -153,7 +152,7 @@ fn pairs_of_the_rest(
     edit: &Edit,
     left: &[(usize, Range<usize>)],
     came: &[(usize, Range<usize>)],
-    (before, after): (&[u8], &[u8]),
+    masked: (&MaskedText<'_>, &MaskedText<'_>),
     bounds: &PairBounds,
 ) -> Vec<(usize, usize)> {
     let rest = |span: &Span, blocks: &[(usize, Range<usize>)]| -> Vec<usize> {
@@ -168,6 +167,7 @@ fn pairs_of_the_rest(
     if of_before.len() * of_after.len() > bounds.pairs {
         return Vec::new();
     }
+    let (before, after) = (masked.0.text(), masked.1.text());
     let lines = (Lines::of(&before[edit.before.bytes.clone()]), Lines::of(&after[edit.after.bytes.clone()]));
     let texts = |lines: &Lines<'_>, span: &Span, rest: &[usize]| -> Vec<Vec<u8>> {
         rest.iter().map(|line| lines.get(line - span.lines.start).to_vec()).collect()
@@ -177,7 +177,8 @@ fn pairs_of_the_rest(
         Row::Equal { before, after } | Row::Edited { before, after, .. } => Some((of_before[before], of_after[after])),
         Row::Gone { .. } | Row::New { .. } | Row::Hidden { .. } => None,
     };
-    pair_lines(&as_slices(&b), &as_slices(&a), bounds).into_iter().filter_map(pairs).collect()
+    let is_in_both = |line: &[u8]| masked.0.has_once(line) && masked.1.has_once(line);
+    pair_lines(&as_slices(&b), &as_slices(&a), is_in_both, bounds).into_iter().filter_map(pairs).collect()
 }
 
 fn start_of(span: &Span) -> Span {

@@ -22,27 +22,30 @@ const SMALLEST: usize = 3;
 /// Two edits must have so many lines together.
 const TOGETHER: usize = 8;
 
+/// A line of an edit is looked for in so many edits from it on.
+const MOST_EDITS: usize = 3;
 /// Lines of two edits that are as alike as this belong together.
 const ALIKE: f32 = 0.6;
 /// Lines with fewer letters and digits do not tell that edits belong together.
 const FEWEST_LETTERS: usize = 4;
 
 /// Joins rewritten passages.
-pub(super) fn coalesce(edits: Vec<Edit>, (before, after): (&[u8], &[u8]), bounds: &PairBounds) -> Vec<Edit> {
-    let mut joined: Vec<Edit> = Vec::with_capacity(edits.len());
-    // The last edit as it was found. What is joined grows, and must not be weighed again and again.
-    let mut found: Option<Edit> = None;
-    for next in edits {
-        let is_joined = match (joined.last(), &found) {
-            (Some(last), Some(found)) => {
-                are_close(last, &next)
-                    && (is_one_passage(last, &next, before) || have_a_pair((found, &next), (before, after), bounds))
+pub(super) fn coalesce(edits: Vec<Edit>, texts: (&[u8], &[u8]), bounds: &PairBounds) -> Vec<Edit> {
+    let mut is_joined_to_next: Vec<bool> =
+        edits.windows(2).map(|two| are_close(&two[0], &two[1]) && is_one_passage(&two[0], &two[1], texts.0)).collect();
+    // The edits are weighed as they were found: what is joined grows, and must not be weighed again and again.
+    for many in 2..=MOST_EDITS {
+        for (at, few) in edits.windows(many).enumerate() {
+            let are_apart = is_joined_to_next[at..at + many - 1].iter().any(|joined| !joined);
+            if are_apart && few.windows(2).all(|two| are_close(&two[0], &two[1])) && have_a_pair(few, texts, bounds) {
+                is_joined_to_next[at..at + many - 1].fill(true);
             }
-            _ => false,
-        };
-        found = Some(next.clone());
+        }
+    }
+    let mut joined: Vec<Edit> = Vec::with_capacity(edits.len());
+    for (at, next) in edits.into_iter().enumerate() {
         match joined.last_mut() {
-            Some(last) if is_joined => {
+            Some(last) if is_joined_to_next[at - 1] => {
                 extend(&mut last.before, &next.before);
                 extend(&mut last.after, &next.after);
             }
@@ -108,22 +111,27 @@ fn is_one_passage(last: &Edit, next: &Edit, before: &[u8]) -> bool {
         && !between.iter().any(|byte| is_letter_or_digit(*byte))
 }
 
-/// Whether a line that is gone in one of two edits became one that is new in the other.
-fn have_a_pair((last, next): (&Edit, &Edit), (before, after): (&[u8], &[u8]), bounds: &PairBounds) -> bool {
-    let gap = next.before.lines.start - last.before.lines.end;
-    let lines = |edit: fn(&Edit) -> &Span| edit(last).lines.len() + gap + edit(next).lines.len();
-    if lines(|edit| &edit.before) * lines(|edit| &edit.after) > bounds.across {
+/// Whether a line that is gone in the first of some edits became one that is new in the last, or the other way round.
+fn have_a_pair(edits: &[Edit], (before, after): (&[u8], &[u8]), bounds: &PairBounds) -> bool {
+    let [first, .., last] = edits else { return false };
+    let whole = |edit: fn(&Edit) -> &Span| {
+        let (first, last) = (edit(first), edit(last));
+        Span { lines: first.lines.start..last.lines.end, bytes: first.bytes.start..last.bytes.end }
+    };
+    let (whole_before, whole_after) = (whole(|edit| &edit.before), whole(|edit| &edit.after));
+    if whole_before.lines.len() * whole_after.lines.len() > bounds.across {
         return false;
     }
-    let profiles = |text: &[u8], one: &Span, other: &Span| -> Vec<Profile> {
-        let lines = Lines::of(&text[one.bytes.start..other.bytes.end]);
-        lines.iter().map(|line| Profile::of(line, bounds.looked_at)).collect()
-    };
-    let (b, a) = (profiles(before, &last.before, &next.before), profiles(after, &last.after, &next.after));
-    let (upto_b, upto_a) = (last.before.lines.len(), last.after.lines.len());
-    let is_across = |b: usize, a: usize| b < upto_b && a >= upto_a + gap || b >= upto_b + gap && a < upto_a;
-    let between = &before[last.before.bytes.end..next.before.bytes.start];
-    let says_something = between.iter().any(|byte| is_letter_or_digit(*byte));
+    let (before, after) = (&before[..whole_before.bytes.end], &after[..whole_after.bytes.end]);
+    let says_something = edits.windows(2).any(|two| {
+        before[two[0].before.bytes.end..two[1].before.bytes.start].iter().any(|byte| is_letter_or_digit(*byte))
+    });
+    let (before, after) = (&before[whole_before.bytes.start..], &after[whole_after.bytes.start..]);
+    let profiles = |text| Lines::of(text).iter().map(|line| Profile::of(line, bounds.looked_at)).collect::<Vec<_>>();
+    let (b, a) = (profiles(before), profiles(after));
+    let upto = (first.before.lines.len(), first.after.lines.len());
+    let from = (b.len() - last.before.lines.len(), a.len() - last.after.lines.len());
+    let is_across = |at: usize, other: usize| at < upto.0 && other >= from.1 || at >= from.0 && other < upto.1;
     let is_alike = |at: usize, other: usize, likeness: Likeness| {
         b[at].letters().min(a[other].letters()) >= FEWEST_LETTERS
             // A line that stands on the other side of a sentence as it is has moved.
@@ -136,7 +144,7 @@ fn have_a_pair((last, next): (&Edit, &Edit), (before, after): (&[u8], &[u8]), bo
         return false;
     }
     let found = |at: usize, other: usize, likeness| is_across(at, other) && is_alike(at, other, likeness);
-    if before[last.before.bytes.start..next.before.bytes.end] > after[last.after.bytes.start..next.after.bytes.end] {
+    if before > after {
         programme(&a, &b).into_iter().any(|pair| found(pair.after, pair.before, pair.likeness))
     } else {
         programme(&b, &a).into_iter().any(|pair| found(pair.before, pair.after, pair.likeness))

@@ -2,7 +2,8 @@
 
 use std::ops::Range;
 
-use super::broken::tell_broken;
+use super::broken::{self, tell_broken};
+use super::clear::{Clear, clear_rows, placed};
 use super::coalesce::{melted, stretches_inside};
 use crate::internal::align::parts::{MaskedLine, align_parts};
 use crate::internal::align::wrapped::{EditedPiece, Piece, State, pieces};
@@ -64,7 +65,7 @@ fn detail_of<'t>(
     let (lines_before, lines_after) = (lines_of(before), lines_of(after));
     let holds = Holds::of(before.0, after.0).inside(before.1, after.1);
     let rows = if before.0.file_rules().is_clear() && holds.is_empty() {
-        clear_rows(&lines_before, &lines_after, grain, bounds)
+        clear_rows(&Clear::of(before, &lines_before), &Clear::of(after, &lines_after), grain, bounds)
     } else {
         let (b, a) = (Side::of(before, &lines_before, bounds), Side::of(after, &lines_after, bounds));
         b.rows_around(&a, &holds, reads_passages, grain)
@@ -83,7 +84,8 @@ pub(super) fn equal_inside(before: (&MaskedText<'_>, &Span), after: (&MaskedText
         if stretches.len() < 2 {
             return lines_before.len() - stretches.iter().map(|(gone, _)| gone.len()).sum::<usize>();
         }
-        let rows = clear_rows(&lines_before, &lines_after, &Grain::Line, &bounds);
+        let (b, a) = (Clear::of(before, &lines_before), Clear::of(after, &lines_after));
+        let rows = clear_rows(&b, &a, &Grain::Line, &bounds);
         return rows.iter().filter(|row| matches!(row, Row::Equal { .. })).count();
     }
     if before.0.file_rules().renames() || before.0.file_rules().line_breaks().is_some() {
@@ -163,37 +165,6 @@ pub fn causes(before: (&MaskedText<'_>, &Span), after: (&MaskedText<'_>, &Span))
         }
     }
     rules.into_iter().map(|rule| before.0.file_rules().rules()[rule].name().to_owned()).collect()
-}
-
-/// The rows where every byte counts.
-fn clear_rows(before: &Lines<'_>, after: &Lines<'_>, grain: &Grain, bounds: &Bounds) -> Vec<Row> {
-    let mut rows = Vec::new();
-    let (mut b, mut a) = (0, 0);
-    let ends = [(before.len()..before.len(), after.len()..after.len())];
-    let parts = melted(stretches_inside(before, after, bounds), bounds.pairs());
-    for (gone, new) in parts.into_iter().chain(ends) {
-        rows.extend((b..gone.start).zip(a..new.start).map(|(before, after)| Row::Equal { before, after }));
-        let gone_lines: Vec<&[u8]> = gone.clone().map(|at| before.get(at)).collect();
-        let new_lines: Vec<&[u8]> = new.clone().map(|at| after.get(at)).collect();
-        let paired = pair_lines(&gone_lines, &new_lines, bounds.pairs());
-        if rows.is_empty() && (gone.start, new.start) == (0, 0) {
-            // Mostly this is all, and it may be millions of lines.
-            rows = paired;
-        } else {
-            rows.extend(paired.into_iter().map(|row| placed(row, gone.start, new.start)));
-        }
-        (b, a) = (gone.end, new.end);
-    }
-    let mut rows = tell_broken(rows, (before, after), grain, bounds.pairs());
-    for row in &mut rows {
-        if let Row::Edited { before: b, after: a, words, .. } = row
-            && !matches!(grain, Grain::Line)
-            && words.before.is_empty()
-        {
-            *words = align_words(before.get(*b), after.get(*a), grain);
-        }
-    }
-    rows
 }
 
 /// One side of a change under the rules.
@@ -337,7 +308,8 @@ impl<'s, 't> Side<'s, 't> {
         for (gone, new) in parts.into_iter().chain([(before..before, after..after)]) {
             rows.extend((b..gone.start).zip(a..new.start).map(|(b, a)| self.matched(b, other, a, grain)));
             let (gone_keys, new_keys) = (as_slices(&self.keys[gone.clone()]), as_slices(&other.keys[new.clone()]));
-            let paired = pair_lines(&gone_keys, &new_keys, self.bounds.pairs());
+            let is_in_both = |line: &[u8]| self.masked.has_once(line) && other.masked.has_once(line);
+            let paired = pair_lines(&gone_keys, &new_keys, is_in_both, self.bounds.pairs());
             for row in paired {
                 rows.push(match placed(row, gone.start, new.start) {
                     Row::Gone { before, words, .. } => match self.weight_alone(before) {
@@ -359,7 +331,7 @@ impl<'s, 't> Side<'s, 't> {
             }
             (b, a) = (gone.end, new.end);
         }
-        rows
+        tell_broken(rows, (self, other), grain, self.bounds.pairs())
     }
 
     /// The stretches of some lines that do not match.
@@ -438,17 +410,16 @@ impl<'s, 't> Side<'s, 't> {
     }
 }
 
-/// A row of a stretch as a row of the change that the stretch is in.
-fn placed(row: Row, gone: usize, new: usize) -> Row {
-    match row {
-        Row::Gone { before, words, weight } => Row::Gone { before: before + gone, words, weight },
-        Row::New { after, words, weight } => Row::New { after: after + new, words, weight },
-        Row::Equal { before, after } => Row::Equal { before: before + gone, after: after + new },
-        Row::Hidden { before, after } => {
-            Row::Hidden { before: before.map(|line| line + gone), after: after.map(|line| line + new) }
-        }
-        Row::Edited { before, after, words, weight } => {
-            Row::Edited { before: before + gone, after: after + new, words, weight }
-        }
+impl broken::Side for Side<'_, '_> {
+    fn masked(&self) -> &MaskedText<'_> {
+        self.masked
+    }
+
+    fn counted(&self, line: usize) -> &[u8] {
+        &self.keys[line]
+    }
+
+    fn line(&self, line: usize) -> MaskedLine {
+        self.lines[line].clone()
     }
 }

@@ -2,6 +2,7 @@
 
 mod broken;
 mod changes;
+mod clear;
 mod coalesce;
 mod common_edit;
 mod explain;
