@@ -33,8 +33,8 @@ fn both_ends_of_a_block_say_how_much_of_it_was_edited() {
     let (before, after) = moved_and_edited();
     let folder = pair(&before, &after);
     let out = folder.run(&["spring/gauge.py", "autumn/gauge.py"]).out;
-    assert!(out.contains("lines 1–6 moved to lines 15–20, 1 of them edited\n"), "{out}");
-    assert!(out.contains("lines 15–20 moved here from lines 1–6, 1 of them edited\n"), "{out}");
+    assert!(out.contains("lines 1–7 moved to lines 14–20, 1 of them edited\n"), "{out}");
+    assert!(out.contains("lines 14–20 moved here from lines 1–7, 1 of them edited\n"), "{out}");
     let marked = out.lines().skip_while(|row| !row.contains("read(ebb, 20)")).nth(1).unwrap();
     assert_eq!(marked.trim(), "^^", "{out}");
     let all = changes(&folder);

@@ -26,7 +26,7 @@ const SHORT: usize = 3;
 const NEAR: usize = 6;
 
 /// A block of lines (counted from 0) that went from one place to another. Its first and last lines are the same at both ends but for
-/// indentation; lines between them may differ.
+/// indentation, unless they are blank; lines between them may differ.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Move {
     /// The index of the edit it left, and its lines before.
@@ -82,6 +82,7 @@ pub fn find_moves(edits: &[Edit], before: &[u8], after: &[u8], bounds: &Bounds) 
     let sides_after: Vec<_> = edits.iter().map(|edit| Side::of(after, side(edit, edit.after.clone()))).collect();
     let mut search = Search { before: sides_before, after: sides_after };
     let mut blocks = search.blocks();
+    let all = blocks.clone();
     blocks.retain(|block| search.is_long(block) || search.may_be_short(block));
     let short = blocks.iter().filter(|block| !search.is_long(block));
     let candidates: HashSet<u64> = short.flat_map(|block| search.keys(block)).collect();
@@ -95,6 +96,13 @@ pub fn find_moves(edits: &[Edit], before: &[u8], after: &[u8], bounds: &Bounds) 
             || search.is_unit(block, (before, after))
             || search.is_made_of_long_lines(block) && search.keys(block).all(|key| !several.contains(&key))
     });
+    // What is not worth a reader's while did not move.
+    for block in all.iter().filter(|block| blocks.binary_search_by_key(&place_of(block), place_of).is_err()) {
+        search.take(block, false);
+    }
+    for block in &mut blocks {
+        search.take_blank_lines(block);
+    }
     blocks.iter().map(|block| search.placed(block)).collect()
 }
 
@@ -108,6 +116,11 @@ impl<'t> Side<'t> {
     fn letters(&self, line: usize) -> usize {
         self.lines.get(line).iter().filter(|byte| is_letter_or_digit(**byte)).count()
     }
+}
+
+/// Where a block stands before: its edit, and its first line in that.
+fn place_of(block: &Block) -> Place {
+    (block.from.0, block.from.1.start)
 }
 
 /// The hash of what a line says.
@@ -152,8 +165,7 @@ impl Search<'_> {
         let mut blocks = Vec::new();
         for (from, to) in starts {
             let Some(block) = self.grow(from, to) else { continue };
-            self.before[from.0].taken[block.from.1.clone()].fill(true);
-            self.after[to.0].taken[block.to.1.clone()].fill(true);
+            self.take(&block, true);
             blocks.push(block);
         }
         self.joined(blocks)
@@ -211,9 +223,15 @@ impl Search<'_> {
         })
     }
 
+    /// Takes the lines of a block out of the search, or puts them back.
+    fn take(&mut self, block: &Block, is_taken: bool) {
+        self.before[block.from.0].taken[block.from.1.clone()].fill(is_taken);
+        self.after[block.to.0].taken[block.to.1.clone()].fill(is_taken);
+    }
+
     /// Joins neighbours that went the same way.
     fn joined(&mut self, mut blocks: Vec<Block>) -> Vec<Block> {
-        blocks.sort_unstable_by_key(|block| (block.from.0, block.from.1.start));
+        blocks.sort_unstable_by_key(place_of);
         let mut joined: Vec<Block> = Vec::with_capacity(blocks.len());
         for next in blocks {
             let last = joined.last_mut().filter(|last| {
@@ -232,8 +250,8 @@ impl Search<'_> {
                     last.same += next.same;
                     last.letters += next.letters;
                     last.saying += next.saying;
-                    self.before[next.from.0].taken[last.from.1.clone()].fill(true);
-                    self.after[next.to.0].taken[last.to.1.clone()].fill(true);
+                    let grown = last.clone();
+                    self.take(&grown, true);
                 }
                 None => joined.push(next),
             }
@@ -270,6 +288,23 @@ impl Search<'_> {
                 (start == 0 || is_edge(&text[line_start(text, start - 1)..start]))
                     && (end == text.len() || is_edge(&text[end..line_end(text, end)]))
             })
+    }
+
+    /// Takes the blank lines beside a block along, if as many are gone with it as are new where it came to: a block at the end of a text has them
+    /// above it, any other below.
+    fn take_blank_lines(&mut self, block: &mut Block) {
+        let blank = |side: &Side<'_>, lines: &Range<usize>| -> Range<usize> {
+            let is_free = |at: &usize| !side.taken[*at] && side.lines.get(*at).trim_ascii().is_empty();
+            let above = (0..lines.start).rev().take_while(is_free).count();
+            let below = (lines.end..side.lines.len()).take_while(is_free).count();
+            lines.start - above..lines.end + below
+        };
+        let (from, to) = (&self.before[block.from.0], &self.after[block.to.0]);
+        let (wide_from, wide_to) = (blank(from, &block.from.1), blank(to, &block.to.1));
+        if wide_from.len() - block.from.1.len() == wide_to.len() - block.to.1.len() {
+            (block.from.1, block.to.1) = (wide_from, wide_to);
+            self.take(block, true);
+        }
     }
 
     fn keys(&self, block: &Block) -> impl Iterator<Item = u64> {

@@ -18,7 +18,7 @@ pub fn detail_of_place<'t>(
     }
     let mut whole = detail((before, &change.before), (after, &change.after), grain);
     let is_leaving = place.after.is_empty();
-    let all = |line: &[u8]| vec![Segment::changed(0..line.len())];
+    let all = |line: &[u8]| if is_blank(line) { Vec::new() } else { vec![Segment::changed(0..line.len())] };
     let row = |row: Row| match row {
         Row::Gone { before, weight, .. } if is_leaving => {
             Some(Row::Gone { before, words: all(whole.before.get(before)), weight })
@@ -37,6 +37,11 @@ pub fn detail_of_place<'t>(
     whole.rows = std::mem::take(&mut whole.rows).into_iter().filter_map(row).collect();
     let nothing = Lines::of(b"");
     if is_leaving { Detail { after: nothing, ..whole } } else { Detail { before: nothing, ..whole } }
+}
+
+/// Whether a line is blank: such a line may stand above a block that moved at one end and below it at the other.
+fn is_blank(line: &[u8]) -> bool {
+    line.trim_ascii().is_empty()
 }
 
 /// The row of two lines of a block that moved, at one of its ends.
@@ -63,6 +68,8 @@ pub(super) fn edited_inside(before: (&MaskedText<'_>, &Span), after: (&MaskedTex
             {
                 reindented = true;
             }
+            Row::Gone { before, .. } if is_blank(found.before.get(*before)) => {}
+            Row::New { after, .. } if is_blank(found.after.get(*after)) => {}
             Row::Edited { .. } | Row::Gone { .. } | Row::New { .. } => edited += 1,
             Row::Equal { .. } | Row::Hidden { .. } => {}
         }
