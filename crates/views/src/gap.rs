@@ -1,5 +1,7 @@
 //! What lies between two places: lines that are equal, and lines that differ only in what is not shown as different.
 
+use std::ops::Range;
+
 use tideline_core::internal::model::HiddenStretch;
 use tideline_core::internal::text::bytes::{count_lines, line_end, line_start};
 
@@ -46,6 +48,21 @@ impl<'a> Gap<'a> {
     pub(crate) fn rows(&self) -> usize {
         let more = |stretch: &HiddenStretch| stretch.after.lines.len().saturating_sub(stretch.before.lines.len());
         self.end.0.line - self.start.0.line + self.hidden.iter().map(more).sum::<usize>()
+    }
+
+    /// How many of some rows differ, in what is not shown as different.
+    pub(crate) fn put_aside(&self, rows: Range<usize>) -> usize {
+        let mut at = 0;
+        let mut line = self.start.0.line;
+        let mut count = 0;
+        for stretch in self.hidden {
+            at += stretch.before.lines.start - line;
+            line = stretch.before.lines.end;
+            let end = at + stretch.before.lines.len().max(stretch.after.lines.len());
+            count += end.min(rows.end).saturating_sub(at.max(rows.start));
+            at = end;
+        }
+        count
     }
 
     /// How many bytes they have, of both sides the more.

@@ -15,6 +15,7 @@ mod marks;
 mod muted_run;
 pub mod report;
 mod rows;
+mod shortened;
 mod shown;
 mod strip;
 mod syntax;

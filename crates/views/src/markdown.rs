@@ -18,7 +18,7 @@ use crate::wording::bytes::bytes_lines;
 use crate::wording::edit::common_edit;
 use crate::wording::section::{section_lines, section_path, section_says};
 use crate::wording::tree::{Inside, is_told_by_contents, left_out, moved_blocks_in_all, newer, says, summary};
-use crate::wording::{counted, grouped};
+use crate::wording::{grouped, plural};
 
 /// Lines shown of a change; of a longer one, the rest is only counted.
 const MOST_LINES: usize = 80;
@@ -52,7 +52,7 @@ pub fn write_head(head: &Head<'_>, out: &mut dyn Write) -> io::Result<()> {
 /// # Errors
 /// Whatever `out` fails with.
 pub fn write_tree(view: &TreeView<'_>, out: &mut dyn Write) -> io::Result<()> {
-    writeln!(out, "\n**{}**", escaped(&summary(view)))?;
+    writeln!(out, "\n**{}**", escaped(&summary(view).join(", ")))?;
     for line in account_lines(&view.comparison.account, view.muted_is_hidden, false) {
         writeln!(out, "\n{}", escaped(&line))?;
     }
@@ -113,7 +113,7 @@ fn write_sections(view: &FileView<'_>, out: &mut dyn Write) -> io::Result<()> {
         writeln!(out, "| {name} | {} | {} |", section_says(change), section_lines(change, "–"))?;
     }
     if found.outside > 0 {
-        writeln!(out, "\n{} in no section", counted(found.outside, "change"))?;
+        writeln!(out, "\n{} in no section", plural(found.outside, "change"))?;
     }
     Ok(())
 }

@@ -55,7 +55,7 @@ impl Marks {
                 gone: "o",
                 new: "*",
                 edited: "%",
-                moved: ">",
+                moved: "&",
                 indented: "i",
                 muted: ".",
                 retyped: "#",

@@ -8,7 +8,7 @@ use crate::shown::{shown_bytes, shown_name};
 use crate::view::{Context, Labels, PairView, Syntax};
 use crate::wording::account::account_lines;
 use crate::wording::change::changes_in_words;
-use crate::wording::counted;
+use crate::wording::plural;
 use crate::wording::tree::{Inside, newer, says};
 
 /// What stands at the head of a report.
@@ -195,7 +195,7 @@ impl<'a> FileReport<'a> {
             Body::Pair(PairView::Text(_)) if same => "the same on both sides".to_owned(),
             Body::Pair(PairView::Text(view)) => {
                 let extent = view.comparison.extent();
-                let (counts, lines) = (changes_in_words(extent), counted(extent.size, "line"));
+                let (counts, lines) = (changes_in_words(extent), plural(extent.size, "line"));
                 let note = view.note.map(|note| format!(", {note}")).unwrap_or_default();
                 format!("{counts}, {lines}{note}")
             }

@@ -94,10 +94,12 @@ pub(crate) enum FileRow<'a> {
 /// A stretch of rows that is drawn as a whole.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum Block<'a> {
-    /// Equal lines that are not around a change.
+    /// Equal lines that are not around a change, and lines that differ in what is put aside.
     Hidden {
         /// How many rows they are.
         rows: usize,
+        /// How many of them differ, in what is not shown as different.
+        put_aside: usize,
         /// How many bytes they have, of both sides the more; those that are shown around them may be among them.
         bytes: usize,
     },
@@ -266,7 +268,7 @@ fn index_up_to<'a>(view: &'a FileView<'a>, upto: usize, context: Context) -> Vec
 /// The rows of a gap that are neither the first so many nor the last so many.
 fn hidden<'a>(gap: &Gap<'a>, first: usize, last: usize) -> Option<Indexed<'a>> {
     let rows = gap.rows().saturating_sub(first.saturating_add(last));
-    let block = Block::Hidden { rows, bytes: gap.bytes() };
+    let block = Block::Hidden { rows, put_aside: gap.put_aside(first..first + rows), bytes: gap.bytes() };
     (rows > 0).then(|| Indexed { block, gap: gap.clone(), rows: (rows, first), below: None })
 }
 

@@ -12,7 +12,7 @@ use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
 
 use crate::excerpt::{changes_in, columns_of, excerpt};
 use crate::syntax::{Class, SyntaxSpan};
-use crate::wording::counted;
+use crate::wording::plural;
 
 /// Columns between tab stops.
 const TAB: usize = 4;
@@ -266,8 +266,8 @@ impl DisplayLine {
 
     fn leave_out(&mut self, columns: usize, changes: usize) {
         if columns > 0 {
-            let words = if changes > 0 { format!(", {} changed", counted(changes, "word")) } else { String::new() };
-            let note = format!("[... {}{words} ...]", counted(columns, "column"));
+            let words = if changes > 0 { format!(", {} changed", plural(changes, "word")) } else { String::new() };
+            let note = format!("[... {}{words} ...]", plural(columns, "column"));
             self.push(&note, note.len(), &Piece { sign: true, ..Piece::default() });
         }
     }

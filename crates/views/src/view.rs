@@ -132,6 +132,8 @@ pub struct TreeView<'a> {
     pub trusted: Option<&'a str>,
     /// Whether muted changes and pairs are left out.
     pub muted_is_hidden: bool,
+    /// Whether the pairs are in another order than that of their paths.
+    pub is_sorted: bool,
 }
 
 /// Whether code is coloured by its syntax.

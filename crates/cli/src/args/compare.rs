@@ -2,7 +2,7 @@
 
 use std::path::PathBuf;
 
-use clap::Args;
+use clap::{Args, ValueEnum};
 
 use super::{FilesArgs, HoldArgs, LookArgs, PartArgs, ReadArgs, WhatArgs};
 
@@ -13,6 +13,8 @@ use super::{FilesArgs, HoldArgs, LookArgs, PartArgs, ReadArgs, WhatArgs};
     tideline release-1 release-2                  which files differ between two folders\n  \
     tideline release-1 release-2 src/main.rs      what changed in one of them\n  \
     tideline --each-file --only changed one two   and in all of them\n  \
+    tideline --folders --depth 1 release-1 release-2   how much differs in each folder\n  \
+    tideline --sort lines release-1 release-2     the files with the most lines that differ first\n  \
     tideline --sections release-1 release-2       which functions changed, file by file\n  \
     tideline --repeats release-1 release-2        which edits were made again and again\n  \
     tideline --layout beside old.toml new.toml    before on the left, after on the right\n  \
@@ -41,6 +43,12 @@ pub(crate) struct CompareArgs {
     /// Print edits of words that occur more than once, the most frequent first, instead of lines
     #[arg(long, conflicts_with_all = ["sections", "flat", "null", "quiet", "each_file", "watch"])]
     pub(crate) repeats: bool,
+    /// Of two folders, print a line with totals for each folder; with --depth, deeper ones are counted for the folder at that depth
+    #[arg(long, conflicts_with_all = ["flat", "null", "quiet", "json", "each_file", "sections", "repeats", "watch"])]
+    pub(crate) folders: bool,
+    /// Of two folders, the order of what is printed; all but `path` print the largest or latest first
+    #[arg(long, value_name = "BY", value_enum, default_value_t, conflicts_with_all = ["folders", "watch"])]
+    pub(crate) sort: SortBy,
     /// Of two folders, print only the paths of what differs, one a line; what is only muted too, unless `--counted-only`
     #[arg(long, conflicts_with_all = ["json", "each_file"])]
     pub(crate) flat: bool,
@@ -71,4 +79,20 @@ pub(crate) struct CompareArgs {
     pub(crate) files: FilesArgs,
     #[command(flatten)]
     pub(crate) look: LookArgs,
+}
+
+/// What the order of pairs goes by.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, ValueEnum)]
+pub(crate) enum SortBy {
+    /// Their paths
+    #[default]
+    Path,
+    /// How many changes count
+    Changes,
+    /// How many lines differ
+    Lines,
+    /// How large the files are
+    Size,
+    /// When they were changed last
+    Time,
 }

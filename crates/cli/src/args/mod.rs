@@ -28,7 +28,7 @@ use tideline_core::internal::text::spelling::nearest;
 
 pub(crate) use align::{HoldArgs, PartArgs, Parts};
 pub(crate) use apply::ApplyArgs;
-pub(crate) use compare::CompareArgs;
+pub(crate) use compare::{CompareArgs, SortBy};
 pub(crate) use demo::DemoArgs;
 pub(crate) use explain::{ExplainArgs, LineChoice};
 pub(crate) use files::{AttributeChoice, FilesArgs, LinksChoice, TrustChoice};

@@ -13,7 +13,7 @@ use tideline_views::{Labels, TreeView, encoding_note};
 use super::lines::{AskedLines, Lines};
 use super::resolve::{Resolved, resolve_both};
 use super::sides::Sides;
-use crate::args::{FilesArgs, ReadArgs, TrustChoice, WhatArgs};
+use crate::args::{FilesArgs, ReadArgs, SortBy, TrustChoice, WhatArgs};
 use crate::settings::{Config, content_options, encodings, side_options, tree_options};
 
 /// What is compared, and how.
@@ -32,6 +32,8 @@ pub(super) struct Request {
     pub(super) only: Vec<Status>,
     /// Whether muted changes are left out.
     pub(super) counted_only: bool,
+    /// What the order of pairs goes by.
+    pub(super) sort: SortBy,
     sides: SideOptions,
     /// Which lines are compared, and which of them are kept together.
     lines: Lines,
@@ -61,6 +63,12 @@ impl Request {
         self
     }
 
+    /// The same with the pairs in another order.
+    pub(super) fn sorted_by(mut self, sort: SortBy) -> Self {
+        self.sort = sort;
+        self
+    }
+
     /// Checks arguments, with what the configuration adds to them.
     pub(super) fn new(asked: &Asked<'_>, config: &Config) -> Result<Self> {
         let contents = content_options(asked.what, config, encodings(asked.read)?, asked.counted_only)?;
@@ -82,6 +90,7 @@ impl Request {
             pairs: pairs.to_vec(),
             only: asked.files.only.clone(),
             counted_only: asked.counted_only,
+            sort: SortBy::Path,
             sides: side_options(asked.files),
             trusted: asked.files.trust.map(|trust| match trust {
                 TrustChoice::Size => "size",
@@ -145,6 +154,7 @@ impl Request {
             comparison,
             only: (!self.only.is_empty()).then_some(self.only.as_slice()),
             muted_is_hidden: self.counted_only,
+            is_sorted: self.sort != SortBy::Path,
             trusted: self.trusted,
         }
     }

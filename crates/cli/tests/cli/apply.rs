@@ -328,7 +328,11 @@ b/n    before ○  after ●    1 change in 1 hunk, new file
     assert_eq!((ran.status, ran.out.as_str()), (Some(0), wanted));
     for layout in ["beside", "inline"] {
         let ran = folder.run(&["show", "--layout", layout, "fix.patch"]);
-        assert!(ran.out.contains("change 1 of 1 · line 5") && ran.out.contains("gone: only in"), "{}", ran.out);
+        assert!(
+            ran.out.contains("change 1 of 1 · line 5") && ran.out.contains("gone: before alone has it"),
+            "{}",
+            ran.out
+        );
     }
     folder.write("fix.patch", b"nothing\n");
     assert!(folder.run(&["show", "fix.patch"]).err.contains("cannot read the patch fix.patch, line 1"));

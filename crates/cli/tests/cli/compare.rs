@@ -28,7 +28,7 @@ gauge.toml    spring ○  autumn ●    2 changes    ─────────
       4   4    datum = \"chart\"
  2 ●      5    filter = \"mean\"
 
-  ○ gone: only in spring   ● new: only in autumn   ^ what changed in the line above
+  ○ gone: spring alone has it   ● new: autumn alone has it   ^ what changed in the line above
 ";
     assert_eq!((ran.status, ran.out.as_str(), ran.err.as_str()), (Some(1), expected, ""));
 }

@@ -89,8 +89,8 @@ fn trees_have_muted_pairs_and_one_account() {
     let ran = folder.run(&[&options[..], &["one", "two"]].concat());
     assert!(ran.out.contains("3 files: 1 same, 1 muted, 1 changed\n"), "{}", ran.out);
     assert!(ran.out.contains("  muted 5 lines: timestamps 5\n  ignored 1 line: comments 1\n"), "{}", ran.out);
-    assert!(ran.out.contains("◌ x.log    1 muted\n"), "{}", ran.out);
-    assert!(ran.out.contains("◐ y.log    1 change + 2 muted, 1 line\n"), "{}", ran.out);
+    assert!(ran.out.contains("◌ x.log    1 muted, 3 lines\n"), "{}", ran.out);
+    assert!(ran.out.contains("◐ y.log    1 change, 1 ○ 1 ● + 2 muted, 2 lines\n"), "{}", ran.out);
     assert_eq!(ran.status, Some(1));
     let counted = folder.run(&[&options[..], &["--counted-only", "--flat", "one", "two"]].concat());
     assert_eq!(counted.out, "y.log\n");
@@ -160,7 +160,10 @@ fn what_cannot_be_meant_is_refused() {
         assert!(ran.err.contains(reason), "{options:?}: {}", ran.err);
     }
     let unused = folder.run(&["--mute", "uuids", "a", "b"]);
-    assert_eq!((unused.status, unused.err.as_str()), (Some(1), "tideline: note: --mute uuids put nothing aside\n"));
+    assert_eq!(
+        (unused.status, unused.err.as_str()),
+        (Some(1), "tideline: note: --mute uuids put nothing aside: it matches in no line that differs\n")
+    );
 }
 
 /// Applies a patch of one file, in the plainest way.
@@ -279,4 +282,23 @@ fn letters_are_named_as_a_reason_only_where_their_case_differs() {
         |line: &str| folder.run(&["explain", "--mute", "case,space-amount", "--line", line, "one.txt", "two.txt"]).out;
     assert!(!explain("before:1").contains("case mutes"), "{}", explain("before:1"));
     assert!(explain("before:2").contains("case mutes which letters are capital"), "{}", explain("before:2"));
+}
+
+#[test]
+fn a_rule_that_put_nothing_aside_by_itself_says_where_it_matches() {
+    let folder = Folder::with(&[("b", "level 12 at 10:00:01\nlow 5\n"), ("a", "level 13 at 10:00:02\nlow 6 mm\n")]);
+    // One line is put down to one rule, though it takes both.
+    let ran = folder.run(&["--ignore", "numbers,timestamps", "b", "a"]);
+    assert!(ran.out.contains("ignored 1 line: numbers 1\n"), "{}", ran.out);
+    assert_eq!(
+        ran.err,
+        "tideline: note: --ignore timestamps put no line aside by itself; it matches in 1 line that differs\n"
+    );
+    let ran = folder.run(&["--ignore", "uuids", "b", "a"]);
+    assert_eq!(ran.err, "tideline: note: --ignore uuids put nothing aside: it matches in no line that differs\n");
+    let ran = folder.run(&["--ignore", "/mm/", "b", "a"]);
+    assert_eq!(
+        ran.err,
+        "tideline: note: --ignore /mm/ put no line aside by itself; it matches in 1 line that differs\n"
+    );
 }

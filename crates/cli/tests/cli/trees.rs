@@ -49,10 +49,12 @@ fn kit() -> Folder {
 fn the_tree_shows_what_differs_folder_by_folder() {
     let ran = kit().run(&["spring", "autumn"]);
     let expected = "\
-spring ○  autumn ●    10 files: 1 same, 2 changed, 2 new, 3 gone, 1 moved, 1 retyped, 2 folders new, 3 folders gone
+spring ○  autumn ●    10 files: 1 same, 2 changed, 2 new, 3 gone, 1 moved, 1 retyped, 2 folders new,
+    3 folders gone
+  all that differs is newer in autumn
 
     ○ archive/      gone, folder with 2 files
-    ◐ chart.png     not text, 2 bytes, now 3                   after is newer
+    ◐ chart.png     not text, 2 bytes, now 3
     ◇ contacts      was a file, now a folder
     ● outbox/       new, empty folder
     ○ scripts/      gone, folder, 1 file moved
@@ -60,17 +62,17 @@ spring ○  autumn ●    10 files: 1 same, 2 changed, 2 new, 3 gone, 1 moved, 1
   contacts/
     ● office        new, 1 line
   stations/
-    ◐ mouth.toml    1 change, 1 line                           after is newer
+    ◐ mouth.toml    1 change, 1 ○ 1 ●
     ● point.toml    new, 2 lines
     ○ pool.toml     gone, 1 line
   tools/
-    ↷ check.py      from scripts/check.py, 1 change, 1 line    after is newer
+    ↷ check.py      from scripts/check.py, 1 change, 1 ○ 1 ●
 
-  ○ gone: only in spring   ● new: only in autumn   ◐ changed   ↷ moved   ◇ of another type
+  ○ gone: spring alone has it   ● new: autumn alone has it   ◐ changed   ↷ moved   ◇ of another type
 ";
     assert_eq!((ran.status, ran.out.as_str(), ran.err.as_str()), (Some(1), expected, ""));
     let plain = kit().run(&["--plain", "spring", "autumn"]).out;
-    assert!(plain.is_ascii() && plain.contains("    # contacts ") && plain.contains("    > check.py"), "{plain}");
+    assert!(plain.is_ascii() && plain.contains("    # contacts ") && plain.contains("    & check.py"), "{plain}");
 }
 
 #[test]
@@ -308,7 +310,7 @@ fn links_are_compared_as_they_are_or_followed() {
     assert!(ran.out.contains("◐ link      link to one, now to two\n"), "{}", ran.out);
     assert!(ran.out.contains("● broken    new, link\n"), "{}", ran.out);
     let ran = folder.run(&["--links", "follow", "a", "b"]);
-    assert!(ran.out.contains("◐ link      1 change, 1 line"), "{}", ran.out);
+    assert!(ran.out.contains("◐ link      1 change, 1 ○ 1 ●"), "{}", ran.out);
     assert!(ran.out.contains("5 files: 3 same, 1 changed, 1 new\n"), "the loop is not walked: {}", ran.out);
 }
 
@@ -325,7 +327,7 @@ fn permissions_and_times_are_compared_when_asked() {
     }
     assert_eq!(folder.run(&["a", "b"]).status, Some(0));
     let ran = folder.run(&["--also-compare", "mode,time", "a", "b"]);
-    assert!(ran.out.contains("◐ run    mode 644, now 755, time of change    after is newer\n"), "{}", ran.out);
+    assert!(ran.out.contains("◐ run    mode 644, now 755, time of change\n"), "{}", ran.out);
 }
 
 #[cfg(unix)]
@@ -467,4 +469,98 @@ fn thousands_of_gone_and_new_files_find_their_partners() {
             == record["moved_from"].as_str().unwrap().strip_prefix("old/")
     });
     assert_eq!(right.count(), 1500);
+}
+
+/// The rows of a view that are longer than its width.
+fn too_long(out: &str, width: usize) -> Vec<&str> {
+    out.lines().filter(|row| row.chars().count() > width).collect()
+}
+
+#[test]
+fn no_row_of_a_tree_is_wider_than_the_view() {
+    let folder = kit();
+    let long = "of/the/old/station/kit/that/nobody/reads/any/more/a_file_with_a_rather_long_name_of_its_own.txt";
+    folder.write(&format!("spring/{long}"), b"low = 1\n");
+    folder.write(&format!("autumn/{long}"), b"low = 2\n");
+    for width in [60, 80, 200] {
+        let width_text = width.to_string();
+        for form in [&["--sort", "changes"][..], &["--folders"], &[]] {
+            let out = folder.run(&[form, &["--width", &width_text, "spring", "autumn"]].concat()).out;
+            assert_eq!(too_long(&out, width), Vec::<&str>::new(), "{form:?}");
+        }
+    }
+    let out = folder.run(&["--width", "80", "spring", "autumn"]).out;
+    let moved = out.lines().find(|row| row.contains("check.py")).unwrap();
+    assert!(moved.contains("from scripts/check.py, 1 change, 1 ○ 1 ●"), "{out}");
+    // Which side is newer is said once where all agree, and in each row where they do not.
+    assert!(out.contains("\n  all that differs is newer in autumn\n") && !out.contains("● newer"), "{out}");
+    let path = folder.path().join("spring/stations/mouth.toml");
+    fs::File::options().append(true).open(path).unwrap().set_modified(std::time::SystemTime::now()).unwrap();
+    let out = folder.run(&["--width", "80", "spring", "autumn"]).out;
+    assert!(!out.contains("newer in") && out.contains("○ newer") && out.contains("● newer"), "{out}");
+}
+
+#[test]
+fn pairs_are_sorted_by_what_is_asked_for() {
+    let folder = Folder::with(&[
+        ("spring/a", "1\n2\n3\n"),
+        ("autumn/a", "1\n2\n4\n"),
+        ("spring/b", &prose(3)),
+        ("autumn/b", &prose(4)),
+        ("spring/c/d", &format!("1\n{}2\n", prose(3))),
+        ("autumn/c/d", &format!("3\n{}4\n", prose(3))),
+    ]);
+    let order = |by: &str| folder.run(&["--sort", by, "--flat", "spring", "autumn"]).out.replace('\n', " ");
+    assert_eq!(order("path"), "a b c/d ");
+    assert_eq!(order("changes"), "c/d a b ");
+    assert_eq!(order("lines"), "b c/d a ");
+    assert_eq!(order("size"), "b c/d a ");
+    let out = folder.run(&["--sort", "lines", "spring", "autumn"]).out;
+    let rows: Vec<&str> = out.lines().filter(|row| row.contains('◐') && row.contains("change,")).collect();
+    assert!(rows[0].contains("◐ b ") && out.contains("◐ c/d "), "{out}");
+}
+
+#[test]
+fn a_line_for_each_folder_has_its_totals() {
+    let folder = kit();
+    let row = |out: &str, name: &str| {
+        let found = out.lines().find(|row| row.trim_start().starts_with(name));
+        found.map(|row| row.split("    ").last().unwrap().trim().to_owned())
+    };
+    let out = folder.run(&["--folders", "spring", "autumn"]).out;
+    assert_eq!(row(&out, "stations/").unwrap(), "1 changed, 1 new, 1 gone, 1 change, 1 ○ 1 ●", "{out}");
+    assert_eq!(row(&out, "archive/deep/").unwrap(), "1 gone");
+    assert_eq!(row(&out, "./").unwrap(), "1 changed, 1 retyped", "{out}");
+    let rolled_up = folder.run(&["--folders", "--depth", "1", "spring", "autumn"]).out;
+    assert_eq!(row(&rolled_up, "archive/").unwrap(), "2 gone");
+    assert_eq!(row(&rolled_up, "archive/deep/"), None);
+}
+
+#[test]
+fn folders_stand_in_path_order() {
+    let files = ["x", "a-b/x", "a/c/x", "a/x", "b/x"];
+    let folder = Folder::new();
+    for file in files {
+        folder.write(&format!("spring/{file}"), b"1\n");
+        folder.write(&format!("autumn/{file}"), b"2\n");
+    }
+    let out = folder.run(&["spring", "autumn"]).out;
+    let headings: Vec<&str> =
+        out.lines().filter(|row| row.ends_with('/') && row.starts_with("  ")).map(str::trim).collect();
+    assert_eq!(headings, ["a/", "a/c/", "a-b/", "b/"]);
+    let flat = folder.run(&["--flat", "spring", "autumn"]).out;
+    assert_eq!(flat.lines().collect::<Vec<_>>(), ["a/c/x", "a/x", "a-b/x", "b/x", "x"]);
+}
+
+#[test]
+fn what_each_file_does_not_print_is_said() {
+    let folder = kit();
+    let out = folder.run(&["--each-file", "spring", "autumn"]).out;
+    let last = out.lines().last().unwrap();
+    assert_eq!(
+        last,
+        "not printed: the contents of 2 new files and 3 gone files; name a file after the two folders to see it"
+    );
+    let named = folder.run(&["spring", "autumn", "stations/point.toml"]).out;
+    assert!(named.contains("●      1    new\n"), "{named}");
 }

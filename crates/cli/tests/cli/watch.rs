@@ -69,7 +69,7 @@ fn trees_tell_the_pairs_that_became_different() {
     let folder = Folder::with(&[("one/x", "1\n"), ("two/x", "1\n"), ("one/y", "1\n"), ("two/y", "2\n")]);
     let watch = Watch::begin(&folder, &["--watch", "one", "two"]);
     folder.write("two/x", b"2\n");
-    let told = watch.until("x    1 change, 1 line");
+    let told = watch.until("x    1 change, 1 ○ 1 ●");
     assert!(!told.contains("◐ y"), "{told}");
     folder.write("two/y", b"1\n");
     watch.until("y no longer differs");

@@ -24,6 +24,7 @@ mod holds;
 pub(crate) mod likeness;
 mod long_line;
 mod marks;
+mod matched;
 pub mod moves;
 pub mod pairs;
 pub mod parts;
@@ -90,8 +91,13 @@ pub fn align_masked(before: &MaskedText<'_>, after: &MaskedText<'_>, bounds: &Bo
     found = found.with(wrapped(&b, &a));
     found.edits = slide::slide(found.edits, (before, after), &holds, bounds.farthest_slide());
     let mut account = Account::default();
-    for (rule, lines) in before.file_rules().rules().iter().zip(found.lines) {
+    let rules = before.file_rules().rules();
+    found.lines.resize(rules.len(), 0);
+    let put_nothing: Vec<bool> = found.lines.iter().map(|lines| *lines == 0).collect();
+    let matched = matched::matched_lines(&found.edits, (before, after), &put_nothing);
+    for (rule, (lines, matched)) in rules.iter().zip(found.lines.into_iter().zip(matched)) {
         account.put(rule.name(), rule.effect(), lines);
+        account.matched(rule.name(), matched);
     }
     Alignment { edits: found.edits, account }
 }

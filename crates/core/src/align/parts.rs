@@ -165,7 +165,10 @@ impl Projected {
                 while joined.counted.pop_if(|byte| byte.is_ascii_whitespace()).is_some() {
                     joined.from.pop();
                 }
-                skipped = of_line.counted.iter().take_while(|byte| byte.is_ascii_whitespace()).count();
+                // The line end of the last line is that of all of them.
+                let is_last = at + 1 == lines.len();
+                let is_skipped = |byte: &&u8| byte.is_ascii_whitespace() && !(is_last && matches!(byte, b'\r' | b'\n'));
+                skipped = of_line.counted.iter().take_while(is_skipped).count();
                 let is_inside_brackets = matches!(joined.counted.last(), Some(b'(' | b'['))
                     || matches!(of_line.counted.get(skipped), Some(b')' | b']' | b',' | b';' | b'.'));
                 if !is_inside_brackets {
@@ -185,11 +188,13 @@ impl Projected {
         let mut start = 0;
         let parts = |line: &MaskedLine| {
             let text = &masked.text()[line.bytes.clone()];
-            let mut parts = segments(&self.differs[start..start + text.len()]);
+            let mut differs = self.differs[start..start + text.len()].to_vec();
             start += text.len();
-            let blank = |part: &&mut Segment| text[part.bytes.clone()].iter().all(u8::is_ascii_whitespace);
-            parts.iter_mut().filter(blank).for_each(|part| part.differs = None);
-            parts
+            let is_blank = |part: &Segment| text[part.bytes.clone()].iter().all(u8::is_ascii_whitespace);
+            for blank in segments(&differs).into_iter().filter(is_blank) {
+                differs[blank.bytes].fill(None);
+            }
+            segments(&differs)
         };
         lines.iter().map(parts).collect()
     }

@@ -86,6 +86,10 @@ pub struct Extent {
     pub size: usize,
     /// What the size is counted in.
     pub unit: Unit,
+    /// Of changes that count, what is gone, in units.
+    pub gone: usize,
+    /// Of changes that count, what is new, in units.
+    pub new: usize,
 }
 
 /// What an extent is counted in.
@@ -264,7 +268,17 @@ impl TextComparison {
     /// How much differs.
     pub fn extent(&self) -> Extent {
         let muted = self.of(Weight::Muted).count();
-        Extent { counted: self.changes.len() - muted, muted, size: self.differing_lines(), unit: Unit::Lines }
+        let lines = |side: fn(&Change) -> &Span| -> usize {
+            self.of(Weight::Counted).map(|change| side(change).lines.len().saturating_sub(change.equal)).sum()
+        };
+        Extent {
+            counted: self.changes.len() - muted,
+            muted,
+            size: self.differing_lines(),
+            unit: Unit::Lines,
+            gone: lines(|change| &change.before),
+            new: lines(|change| &change.after),
+        }
     }
 
     /// Whether muted changes are among the changes, and not hidden.

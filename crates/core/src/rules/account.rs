@@ -21,6 +21,8 @@ pub struct PutAside {
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Account {
     lines: BTreeMap<(Effect, String), usize>,
+    /// Of rules that no line of a file was put down to, the lines that differ in which they match.
+    matched: BTreeMap<String, usize>,
 }
 
 impl Account {
@@ -31,8 +33,23 @@ impl Account {
         }
     }
 
+    /// Adds lines that differ in which a rule matches, though none of them was put down to it.
+    pub fn matched(&mut self, rule: &str, lines: usize) {
+        if lines > 0 {
+            *self.matched.entry(rule.to_owned()).or_default() += lines;
+        }
+    }
+
+    /// In how many lines that differ a rule matches, if no line was put down to it.
+    pub fn lines_matched(&self, rule: &str) -> usize {
+        if self.names(rule) { 0 } else { self.matched.get(rule).copied().unwrap_or(0) }
+    }
+
     /// Adds another account.
     pub fn add(&mut self, other: &Self) {
+        for (rule, lines) in &other.matched {
+            self.matched(rule, *lines);
+        }
         for ((effect, rule), lines) in &other.lines {
             self.put(rule, *effect, *lines);
         }

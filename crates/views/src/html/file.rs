@@ -17,7 +17,7 @@ use crate::strip::cells;
 use crate::syntax::Budget;
 use crate::view::{FileView, PairView};
 use crate::wording::bytes::bytes_lines;
-use crate::wording::counted;
+use crate::wording::plural;
 use crate::wording::section::{section_lines, section_path, section_says};
 
 /// The parts that a strip tells apart, and how high each is.
@@ -110,7 +110,7 @@ fn write_sections(view: &FileView<'_>, out: &mut dyn Write) -> io::Result<()> {
         says: section_says(change),
         lines: section_lines(change, "–"),
     };
-    let outside = (found.outside > 0).then(|| format!("{} in no section", counted(found.outside, "change")));
+    let outside = (found.outside > 0).then(|| format!("{} in no section", plural(found.outside, "change")));
     SectionsPart { rows: found.sections.iter().map(row).collect(), outside }.write_into(&mut { out })
 }
 

@@ -204,7 +204,7 @@ pub fn write_tree_page(
         tree::write_tree(view, href, out)?;
         more.as_mut().map_or(Ok(()), |more| more(out))
     };
-    let mut says = vec![summary(view)];
+    let mut says = vec![summary(view).join(", ")];
     says.extend(account_lines(&view.comparison.account, view.muted_is_hidden, false));
     says.extend(moved_blocks_in_all(view.comparison));
     says.extend(view.comparison.common_edit().map(|edit| common_edit(&edit, false)));

@@ -15,7 +15,7 @@ use crate::rows::{Block, FileRow, Line, LineChange, RowSource};
 use crate::shown::{Medium, Piece, Role, shown_name};
 use crate::syntax::Class;
 use crate::view::{BothSections, Context, FileView};
-use crate::wording::change::{moved_blocks, where_it_lies};
+use crate::wording::change::{folded_lines, moved_blocks, where_it_lies};
 use crate::wording::section::{section_in_words, section_relation};
 
 /// Lines longer than this are cut around their changes.
@@ -105,11 +105,11 @@ struct CutRows {
 
 #[derive(Template)]
 #[template(
-    source = "{% if kept %}<details class=\"fold\"><summary>{{ rows|grouped }} equal line{{ rows|pluralize }}</summary>\n{% else %}<p class=\"fold\">{{ rows|grouped }} equal line{{ rows|pluralize }}, not in this report</p>\n{% endif %}",
+    source = "{% if kept %}<details class=\"fold\"><summary>{{ lines }}</summary>\n{% else %}<p class=\"fold\">{{ lines }}, not in this report</p>\n{% endif %}",
     ext = "html"
 )]
 struct FoldHead {
-    rows: usize,
+    lines: String,
     kept: bool,
 }
 
@@ -226,8 +226,8 @@ impl<'a> PageRows<'a> {
                     self.rows_of_change(source.rows(index), out)?;
                     self.end(out)?;
                 }
-                Block::Hidden { rows, bytes } => {
-                    if self.begin_fold(rows, bytes, out)? {
+                Block::Hidden { rows, put_aside, bytes } => {
+                    if self.begin_fold(folded_lines(rows, put_aside), bytes, out)? {
                         source.rows(index).try_for_each(|row| self.row(&row, out))?;
                         self.end_fold();
                     }
@@ -376,9 +376,9 @@ impl PageRows<'_> {
     }
 
     /// Begins a stretch of equal lines that is folded, if there is room for it; else it is only counted.
-    fn begin_fold(&mut self, rows: usize, bytes: usize, out: &mut dyn Write) -> io::Result<bool> {
+    fn begin_fold(&mut self, lines: String, bytes: usize, out: &mut dyn Write) -> io::Result<bool> {
         let kept = bytes <= self.foldable;
-        self.make(&FoldHead { rows, kept }, out)?;
+        self.make(&FoldHead { lines, kept }, out)?;
         if kept {
             self.foldable -= bytes;
             self.fold = Fold::Open;

@@ -81,6 +81,10 @@ pub struct PairRecord {
     pub muted: usize,
     /// Lines that differ; of a gone or new text, its lines.
     pub lines: usize,
+    /// Of changes that count, how many lines are gone.
+    pub lines_gone: usize,
+    /// Of changes that count, how many lines are new.
+    pub lines_new: usize,
     /// The side before, if it is there.
     pub before: Option<PairSide>,
     /// The side after, if it is there.

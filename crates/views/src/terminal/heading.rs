@@ -108,9 +108,9 @@ pub(super) fn write_legend(
     let has = |form: Form| view.comparison.changes.iter().any(|change| change.form == form);
     write!(out, "  ")?;
     palette.write(TextRole::Gone, marks.gone, out)?;
-    palette.write(TextRole::Faint, &format!(" gone: only in {}   ", name(&view.labels.before)), out)?;
+    palette.write(TextRole::Faint, &format!(" gone: {} alone has it   ", name(&view.labels.before)), out)?;
     palette.write(TextRole::New, marks.new, out)?;
-    palette.write(TextRole::Faint, &format!(" new: only in {}   ", name(&view.labels.after)), out)?;
+    palette.write(TextRole::Faint, &format!(" new: {} alone has it   ", name(&view.labels.after)), out)?;
     if look.layout == Layout::Inline && has(Form::Edited) {
         palette.write(TextRole::Strong, marks.edited, out)?;
         palette.write(TextRole::Faint, " edited   ", out)?;

@@ -10,7 +10,7 @@ use crate::marks::Marks;
 use crate::muted_run::{Aside, MutedRuns, Step};
 use crate::rows::{Block, FileRow, Pick, RowSource};
 use crate::view::{BothSections, Context, FileView};
-use crate::wording::counted;
+use crate::wording::plural;
 
 /// How the rows of a file are laid out.
 pub(super) trait Rows {
@@ -36,7 +36,7 @@ fn write_folded(count: usize, aside: Aside, look: &Look, out: &mut dyn Write) ->
     let mark = Marks::of(look.plain).muted;
     let text = format!(
         " {mark} {} not shown (--context all shows them)",
-        counted(count, &format!("more {} line", aside.word()))
+        plural(count, &format!("more {} line", aside.word()))
     );
     look.palette().write(TextRole::Faint, &text, out)?;
     writeln!(out)

@@ -12,7 +12,7 @@ use super::palette::TextRole;
 use crate::marks::Marks;
 use crate::shown::{shown_bytes, shown_name};
 use crate::wording::sync::reason_words;
-use crate::wording::{bytes_in_words, counted, grouped};
+use crate::wording::{bytes_in_words, grouped, plural};
 
 /// A plan, ready to be drawn.
 #[derive(Clone, Copy, Debug)]
@@ -103,13 +103,13 @@ fn write_heading(view: &PlanView<'_>, look: &Look, out: &mut dyn Write) -> io::R
     let says = match (view.plan.steps.len(), view.plan.undecided.len()) {
         (0, 0) if view.plan.both_ways => format!("{from} and {into} are alike: nothing to do"),
         (0, 0) => format!("{into} has what {from} has: nothing to do"),
-        (0, conflicts) if view.plan.both_ways => format!("nothing can be carried; {}", counted(conflicts, "conflict")),
+        (0, conflicts) if view.plan.both_ways => format!("nothing can be carried; {}", plural(conflicts, "conflict")),
         (0, undecided) => format!("nothing can be carried; {undecided} undecided"),
         (steps, _) if view.plan.both_ways => {
-            let steps = counted(steps, "step");
+            let steps = plural(steps, "step");
             format!("each difference between {from} and {into} goes from its newer side to the older: {steps}")
         }
-        (steps, _) => format!("from {from} into {into}: {}", counted(steps, "step")),
+        (steps, _) => format!("from {from} into {into}: {}", plural(steps, "step")),
     };
     look.palette().write(TextRole::Strong, &says, out)?;
     writeln!(out)
@@ -218,7 +218,7 @@ fn totals(view: &PlanView<'_>) -> Vec<(TextRole, String)> {
         let part = |(verb, word, thing): &(Verb, &str, &str)| {
             let (count, bytes) = view.plan.total(*verb);
             let bytes = if bytes > 0 { format!(" ({})", bytes_in_words(bytes)) } else { String::new() };
-            (count > 0).then(|| format!("{word} {}{bytes}", counted(count, thing)))
+            (count > 0).then(|| format!("{word} {}{bytes}", plural(count, thing)))
         };
         let parts: Vec<String> = verbs.iter().filter_map(part).collect();
         (!parts.is_empty()).then(|| parts.join(", "))
@@ -233,8 +233,8 @@ fn totals(view: &PlanView<'_>) -> Vec<(TextRole, String)> {
     let undecided = (!view.plan.undecided.is_empty()).then(|| {
         let how = if view.is_done { "left as they are" } else { "will stay as they are" };
         match view.plan.undecided.len() {
-            count if view.plan.both_ways => format!("{}: {how}", counted(count, "conflict")),
-            count => format!("{} undecided: {how}", counted(count, "path")),
+            count if view.plan.both_ways => format!("{}: {how}", plural(count, "conflict")),
+            count => format!("{} undecided: {how}", plural(count, "path")),
         }
     });
     let lines = [(TextRole::Text, writes), (TextRole::Gone, removals), (TextRole::Trouble, undecided)];

@@ -10,7 +10,7 @@ use super::palette::TextRole;
 use crate::marks::Marks;
 use crate::shown::shown_bytes;
 use crate::wording::edit::option_for;
-use crate::wording::{counted, grouped};
+use crate::wording::{grouped, plural};
 
 /// An edit takes at most so many columns.
 const WIDEST: usize = 60;
@@ -24,7 +24,7 @@ pub fn draw_repeats(repeats: &[Repeat], look: &Look, out: &mut dyn Write) -> io:
     if repeats.is_empty() {
         return writeln!(out, "no edit occurs more than once");
     }
-    let often = |repeat: &Repeat| format!("{} times in {}", grouped(repeat.times), counted(repeat.files, "file"));
+    let often = |repeat: &Repeat| format!("{} times in {}", grouped(repeat.times), plural(repeat.files, "file"));
     let width = repeats.iter().map(|repeat| often(repeat).width()).max().unwrap_or(0);
     let arrow = Marks::of(look.plain).becomes;
     for repeat in repeats {
@@ -44,7 +44,7 @@ pub fn draw_repeats(repeats: &[Repeat], look: &Look, out: &mut dyn Write) -> io:
         let alone = match repeat.alone {
             0 => String::new(),
             1 => "; 1 change is nothing else".to_owned(),
-            alone => format!("; {} are nothing else", counted(alone, "change")),
+            alone => format!("; {} are nothing else", plural(alone, "change")),
         };
         let example = format!("  {}    {} line {}{alone}", " ".repeat(width), shown_bytes(path, look.plain), line + 1);
         look.palette().write(TextRole::Faint, &example, out)?;

@@ -12,7 +12,7 @@ use super::palette::TextRole;
 use crate::marks::Marks;
 use crate::shown::shown_name;
 use crate::view::FileView;
-use crate::wording::counted;
+use crate::wording::plural;
 use crate::wording::section::{section_lines, section_path, section_says};
 
 /// The name of a section has at least so many columns.
@@ -46,7 +46,7 @@ pub fn draw_sections(view: &FileView<'_>, found: &SectionChanges, look: &Look, o
         writeln!(out)?;
     }
     if found.outside > 0 {
-        let outside = format!("    {} in no section", counted(found.outside, "change"));
+        let outside = format!("    {} in no section", plural(found.outside, "change"));
         look.palette().write(TextRole::Faint, &outside, out)?;
         writeln!(out)?;
     }

@@ -1,23 +1,34 @@
 //! The tree view: the summary first, then folders with only what differs, then what was left out and why.
 
-use std::collections::BTreeMap;
+use std::collections::HashMap;
 use std::io::{self, Write};
 
 use tideline_core::internal::model::Status;
-use tideline_core::internal::tree::Pair;
+use tideline_core::internal::tree::{Pair, by_path};
 use unicode_width::UnicodeWidthStr;
 
 use super::account::write_account;
 use super::look::Look;
-use super::palette::{Palette, TextRole};
+use super::palette::TextRole;
 use crate::marks::Marks;
+use crate::shortened::{joined, shortened};
 use crate::shown::{shown_bytes, shown_name};
 use crate::view::TreeView;
 use crate::wording::edit::common_edit;
-use crate::wording::tree::{Inside, is_within, left_out, moved_blocks_in_all, newer, says, summary};
+use crate::wording::tree::{
+    Inside, NewerSide, facts, is_within, left_out, moved_blocks_in_all, newer_in_all, newer_side, summary,
+};
 
-/// The widest that a column is made.
+/// The widest that the column of names is made, if there is room.
 const WIDEST: usize = 44;
+/// What is said of a pair has so much room, if it needs it.
+const FACTS: usize = 40;
+/// The narrowest that it is made, if names are longer.
+const NARROWEST: usize = 20;
+/// The columns before a name: four of space, the mark and a space.
+const BEFORE_NAME: usize = 6;
+/// The space between two columns.
+const GAP: usize = 4;
 
 /// Draws two trees.
 ///
@@ -25,36 +36,50 @@ const WIDEST: usize = 44;
 /// Whatever `out` fails with.
 pub fn draw_tree(view: &TreeView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     let palette = look.palette();
-    write_summary(view, look, out)?;
-    write_account(&view.comparison.account, view.muted_is_hidden, look, out)?;
-    if let Some(blocks) = moved_blocks_in_all(view.comparison) {
-        writeln!(out, "  {blocks}")?;
-    }
-    if let Some(edit) = view.comparison.common_edit() {
-        look.palette().write(TextRole::Faint, &common_edit(&edit, look.plain), out)?;
-        writeln!(out)?;
-    }
-    let lines = lines_by_folder(&view.comparison.pairs, look);
+    write_head(view, look, out)?;
+    let pairs = &view.comparison.pairs;
+    let lines = if view.is_sorted { lines_as_they_come(pairs, look) } else { lines_by_folder(pairs, look) };
     if !lines.is_empty() {
         writeln!(out)?;
     }
-    let widest = |width: fn(&TreeLine) -> usize| lines.values().flatten().map(width).max().unwrap_or(0).min(WIDEST);
-    let widths =
-        (widest(|line| line.name.width()), widest(|line| if line.newer.is_some() { line.says.width() } else { 0 }));
+    let widths = Widths::of(lines.iter().flat_map(|(_, lines)| lines), look);
     for (folder, lines) in &lines {
         if !folder.is_empty() {
+            let name =
+                shortened(&format!("{}/", shown_bytes(folder, look.plain)), look.width.saturating_sub(2), look.plain);
             write!(out, "  ")?;
-            palette.write(TextRole::Strong, &format!("{}/", shown_bytes(folder, look.plain)), out)?;
+            palette.write(TextRole::Strong, &name, out)?;
             writeln!(out)?;
         }
         for line in lines {
-            line.write(widths, palette, out)?;
+            line.write(&widths, look, out)?;
         }
     }
     write_left_out(view, look, out)?;
     if look.legend && !lines.is_empty() {
         writeln!(out)?;
         write_legend(view, look, out)?;
+    }
+    Ok(())
+}
+
+/// Writes what stands above the rows: the sides, what became of all pairs, and what holds for all of them.
+pub(super) fn write_head(view: &TreeView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+    write_summary(view, look, out)?;
+    write_account(&view.comparison.account, view.muted_is_hidden, look, out)?;
+    let newer = newer_in_all(&view.comparison.pairs).map(|side| {
+        let label = match side {
+            NewerSide::Before => &view.labels.before,
+            NewerSide::After => &view.labels.after,
+        };
+        format!("all that differs is newer in {}", shown_name(label, look.plain))
+    });
+    for line in moved_blocks_in_all(view.comparison).into_iter().chain(newer) {
+        writeln!(out, "  {line}")?;
+    }
+    if let Some(edit) = view.comparison.common_edit() {
+        look.palette().write(TextRole::Faint, &common_edit(&edit, look.plain), out)?;
+        writeln!(out)?;
     }
     Ok(())
 }
@@ -66,7 +91,33 @@ fn write_summary(view: &TreeView<'_>, look: &Look, out: &mut dyn Write) -> io::R
     palette.write(TextRole::Gone, &label(&view.labels.before, marks.gone), out)?;
     write!(out, "  ")?;
     palette.write(TextRole::New, &label(&view.labels.after, marks.new), out)?;
-    write!(out, "    {}", summary(view))?;
+    let used = [&view.labels.before, &view.labels.after].map(|label| shown_name(label, look.plain).width() + 2);
+    let parts = summary(view);
+    let used = used.iter().sum::<usize>() + 2;
+    write!(out, "    ")?;
+    write_wrapped(&parts, used + GAP, (", ", 4), look, out)
+}
+
+/// Writes parts that stand one behind the other, in as many lines as they need; so many columns of the first are taken.
+fn write_wrapped(
+    parts: &[String],
+    taken: usize,
+    (between, indent): (&str, usize),
+    look: &Look,
+    out: &mut dyn Write,
+) -> io::Result<()> {
+    let mut used = taken;
+    for (at, part) in parts.iter().enumerate() {
+        let is_last = at + 1 == parts.len();
+        let between = if is_last { "" } else { between };
+        if at > 0 && used + part.width() + between.trim_end().width() > look.width {
+            write!(out, "\n{}", " ".repeat(indent))?;
+            used = indent;
+        }
+        used += part.width() + between.width();
+        let ends_line = parts.get(at + 1).is_some_and(|next| used + next.width() > look.width);
+        write!(out, "{part}{}", if ends_line { between.trim_end() } else { between })?;
+    }
     writeln!(out)
 }
 
@@ -75,32 +126,60 @@ struct TreeLine {
     mark: &'static str,
     ink: TextRole,
     name: String,
-    says: String,
-    newer: Option<&'static str>,
+    facts: Vec<String>,
+    /// Which side is newer, where not all that differs is newer on one.
+    newer: Option<String>,
+}
+
+/// How wide the columns are.
+struct Widths {
+    name: usize,
+    facts: usize,
+    newer: usize,
+}
+
+impl Widths {
+    fn of<'l>(lines: impl Iterator<Item = &'l TreeLine>, look: &Look) -> Self {
+        let mut widest = Self { name: 0, facts: 0, newer: 0 };
+        for line in lines {
+            widest.name = widest.name.max(line.name.width());
+            widest.facts = widest.facts.max(line.facts.join(", ").width());
+            widest.newer = widest.newer.max(line.newer.as_ref().map_or(0, |newer| newer.width() + GAP));
+        }
+        let room = look.width.saturating_sub(BEFORE_NAME + GAP + widest.newer);
+        let name = room.saturating_sub(widest.facts.min(FACTS)).max(NARROWEST).min(widest.name).min(WIDEST);
+        Self { name, facts: widest.facts.min(room.saturating_sub(name)), newer: widest.newer }
+    }
 }
 
 impl TreeLine {
-    fn write(&self, widths: (usize, usize), palette: Palette, out: &mut dyn Write) -> io::Result<()> {
-        let gap = |width: usize, text: &str| " ".repeat(width.saturating_sub(text.width()));
+    fn write(&self, widths: &Widths, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+        let palette = look.palette();
+        let pad = |width: usize, text: &str| " ".repeat(width.saturating_sub(text.width()));
+        // A long name may take room that what is said of it leaves.
+        let own_newer = self.newer.as_ref().map_or(0, |newer| newer.width() + GAP);
+        let room = look.width.saturating_sub(BEFORE_NAME + GAP + own_newer);
+        let facts = joined(&self.facts, room.saturating_sub(widths.name), look.plain);
+        let name = shortened(&self.name, room.saturating_sub(facts.width()).max(widths.name), look.plain);
         write!(out, "    ")?;
         palette.write(self.ink, self.mark, out)?;
-        write!(out, " {}{}    ", self.name, gap(widths.0, &self.name))?;
-        palette.write(
-            if self.ink == TextRole::Trouble { TextRole::Trouble } else { TextRole::Text },
-            &self.says,
-            out,
-        )?;
-        if let Some(newer) = self.newer {
-            palette.write(TextRole::Faint, &format!("{}    {newer}", gap(widths.1, &self.says)), out)?;
+        write!(out, " {name}{}    ", pad(widths.name, &name))?;
+        palette.write(if self.ink == TextRole::Trouble { TextRole::Trouble } else { TextRole::Text }, &facts, out)?;
+        if let Some(newer) = &self.newer {
+            let used = BEFORE_NAME + name.width().max(widths.name) + GAP + facts.width();
+            let column = BEFORE_NAME + widths.name + GAP + widths.facts;
+            let gap = column.saturating_sub(used) + GAP;
+            palette.write(TextRole::Faint, &format!("{}{newer}", " ".repeat(gap)), out)?;
         }
         writeln!(out)
     }
 }
 
-/// The lines to be drawn, by folder. A folder that is gone or new with all that is in it is one line.
-fn lines_by_folder(pairs: &[Pair], look: &Look) -> BTreeMap<Vec<u8>, Vec<TreeLine>> {
-    let mut lines: BTreeMap<Vec<u8>, Vec<TreeLine>> = BTreeMap::new();
+/// The lines to be drawn, by folder and in path order. A folder that is gone or new with all that is in it is one line.
+fn lines_by_folder(pairs: &[Pair], look: &Look) -> Vec<(Vec<u8>, Vec<TreeLine>)> {
+    let mut lines: HashMap<Vec<u8>, Vec<TreeLine>> = HashMap::new();
     let moved: Vec<&Pair> = pairs.iter().filter(|pair| pair.status == Status::Moved).collect();
+    let tells_newer = tells_newer(pairs, look);
     let mut at = 0;
     while let Some(pair) = pairs.get(at) {
         at += 1;
@@ -118,12 +197,28 @@ fn lines_by_folder(pairs: &[Pair], look: &Look) -> BTreeMap<Vec<u8>, Vec<TreeLin
             }
         }
         let (folder, name) = pair.path.split();
-        lines.entry(folder.to_vec()).or_default().push(line(pair, name, inside, look));
+        lines.entry(folder.to_vec()).or_default().push(line(pair, name, (inside, tells_newer), look));
     }
+    let mut lines: Vec<(Vec<u8>, Vec<TreeLine>)> = lines.into_iter().collect();
+    lines.sort_by(|one, other| by_path(&one.0, &other.0));
     lines
 }
 
-fn line(pair: &Pair, name: &[u8], inside: Inside, look: &Look) -> TreeLine {
+/// Whether each line tells which side is newer: there is room for it, and it is not the same in all.
+fn tells_newer(pairs: &[Pair], look: &Look) -> bool {
+    const LEAST_ROOM: usize = 56;
+    look.width >= LEAST_ROOM && newer_in_all(pairs).is_none()
+}
+
+/// The lines to be drawn in the order of the pairs, with their whole paths.
+fn lines_as_they_come(pairs: &[Pair], look: &Look) -> Vec<(Vec<u8>, Vec<TreeLine>)> {
+    let tells_newer = tells_newer(pairs, look);
+    let lines: Vec<TreeLine> =
+        pairs.iter().map(|pair| line(pair, &pair.path, (Inside::default(), tells_newer), look)).collect();
+    if lines.is_empty() { Vec::new() } else { vec![(Vec::new(), lines)] }
+}
+
+fn line(pair: &Pair, name: &[u8], (inside, tells_newer): (Inside, bool), look: &Look) -> TreeLine {
     let marks = Marks::of(look.plain);
     let ink = match pair.status {
         Status::Same | Status::Muted => TextRole::Faint,
@@ -134,17 +229,21 @@ fn line(pair: &Pair, name: &[u8], inside: Inside, look: &Look) -> TreeLine {
         Status::Unreadable => TextRole::Trouble,
     };
     let slash = if pair.is_folder() { "/" } else { "" };
+    let newer = newer_side(pair).filter(|_| tells_newer).map(|side| {
+        let mark = if side == NewerSide::Before { marks.gone } else { marks.new };
+        format!("{mark} newer")
+    });
     TreeLine {
         mark: marks.of_status(pair.status),
         ink,
         name: format!("{}{slash}", shown_bytes(name, look.plain)),
-        says: shown_name(&says(pair, inside), look.plain),
-        newer: newer(pair),
+        facts: facts(pair, inside, &marks).iter().map(|fact| shown_name(fact, look.plain)).collect(),
+        newer,
     }
 }
 
 /// Says what is not shown, and why.
-fn write_left_out(view: &TreeView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+pub(super) fn write_left_out(view: &TreeView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     for (index, note) in left_out(view, look.plain).iter().enumerate() {
         if index == 0 {
             writeln!(out)?;
@@ -156,28 +255,42 @@ fn write_left_out(view: &TreeView<'_>, look: &Look, out: &mut dyn Write) -> io::
     Ok(())
 }
 
-fn write_legend(view: &TreeView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+pub(super) fn write_legend(view: &TreeView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     let palette = look.palette();
     let marks = Marks::of(look.plain);
     let name = |label: &str| shown_name(label, look.plain);
-    let has = |status: Status| view.comparison.pairs.iter().any(|pair| pair.status == status);
+    let pairs = &view.comparison.pairs;
+    // Gone and new lines of a file are told with the same marks.
+    let has = |status: Status| {
+        let lines = |pair: &Pair| match status {
+            Status::Gone => pair.extent.gone > 0,
+            Status::New => pair.extent.new > 0,
+            _ => false,
+        };
+        pairs.iter().any(|pair| pair.status == status || lines(pair))
+    };
     let entries = [
-        (Status::Gone, marks.gone, TextRole::Gone, format!("gone: only in {}", name(&view.labels.before))),
-        (Status::New, marks.new, TextRole::New, format!("new: only in {}", name(&view.labels.after))),
+        (Status::Gone, marks.gone, TextRole::Gone, format!("gone: {} alone has it", name(&view.labels.before))),
+        (Status::New, marks.new, TextRole::New, format!("new: {} alone has it", name(&view.labels.after))),
         (Status::Changed, marks.edited, TextRole::Strong, "changed".to_owned()),
         (Status::Muted, marks.muted, TextRole::Faint, "muted: nothing in it counts".to_owned()),
         (Status::Moved, marks.moved, TextRole::Moved, "moved".to_owned()),
         (Status::Retyped, marks.retyped, TextRole::Strong, "of another type".to_owned()),
         (Status::Unreadable, marks.trouble, TextRole::Trouble, "could not be read".to_owned()),
     ];
-    let mut gap = "  ";
-    for (status, mark, ink, words) in entries {
-        if has(status) {
-            write!(out, "{gap}")?;
-            palette.write(ink, mark, out)?;
-            palette.write(TextRole::Faint, &format!(" {words}"), out)?;
-            gap = "   ";
+    let mut used = 0;
+    for (_, mark, ink, words) in entries.into_iter().filter(|entry| has(entry.0)) {
+        let width = mark.width() + 1 + words.width();
+        let gap = if used == 0 { 2 } else { 3 };
+        if used > 0 && used + gap + width > look.width {
+            writeln!(out)?;
+            used = 0;
         }
+        let gap = if used == 0 { 2 } else { gap };
+        used += gap + width;
+        write!(out, "{}", " ".repeat(gap))?;
+        palette.write(ink, mark, out)?;
+        palette.write(TextRole::Faint, &format!(" {words}"), out)?;
     }
     writeln!(out)
 }

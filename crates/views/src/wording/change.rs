@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use tideline_core::internal::model::{Address, Change, Extent, Form, MovedBlock, Place, Span, TextComparison};
 
-use super::grouped;
+use super::{grouped, plural};
 use crate::shown::shown_bytes;
 
 /// How many changes there are, in words.
@@ -62,5 +62,14 @@ fn lines(range: &Range<usize>, to: &str) -> String {
         format!("line {}", range.start + 1)
     } else {
         format!("lines {}{}{}", range.start + 1, to, range.end)
+    }
+}
+
+/// Lines that are folded away, of which some differ in what is put aside.
+pub(crate) fn folded_lines(rows: usize, put_aside: usize) -> String {
+    match (rows - put_aside, put_aside) {
+        (equal, 0) => plural(equal, "equal line"),
+        (0, aside) => format!("{} put aside", plural(aside, "line")),
+        (equal, aside) => format!("{}, {} put aside", plural(equal, "equal line"), grouped(aside)),
     }
 }

@@ -11,6 +11,6 @@ pub(crate) mod section;
 pub(crate) mod sync;
 pub(crate) mod tree;
 
+pub(crate) use numbers::grouped;
 pub use numbers::{bytes_in_words, plural};
-pub(crate) use numbers::{counted, grouped};
 pub(crate) use placement::misfit_words;

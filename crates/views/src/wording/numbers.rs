@@ -1,12 +1,7 @@
 //! Numbers and sizes, in words.
 
-/// A number of things in words; more than one of them, or none, with an `s`.
+/// A number of things in words, its thousands set apart; more than one of them, or none, with an `s`.
 pub fn plural(count: usize, thing: &str) -> String {
-    format!("{count} {thing}{}", if count == 1 { "" } else { "s" })
-}
-
-/// A number of things, with its thousands set apart.
-pub(crate) fn counted(count: usize, thing: &str) -> String {
     format!("{} {thing}{}", grouped(count), if count == 1 { "" } else { "s" })
 }
 
@@ -27,7 +22,7 @@ pub(crate) fn grouped(number: usize) -> String {
 pub fn bytes_in_words(bytes: u64) -> String {
     const UNITS: [&str; 5] = ["kB", "MB", "GB", "TB", "PB"];
     if bytes < 1000 {
-        return counted(usize::try_from(bytes).unwrap_or(usize::MAX), "byte");
+        return plural(usize::try_from(bytes).unwrap_or(usize::MAX), "byte");
     }
     let mut value = bytes as f64 / 1000.0;
     let mut unit = 0;

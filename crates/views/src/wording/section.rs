@@ -3,7 +3,7 @@
 use tideline_core::internal::kinds::text::sections::{SectionChange, SectionName};
 use tideline_core::internal::model::Form;
 
-use super::counted;
+use super::plural;
 
 /// Letters of a section's name that are shown.
 const LONGEST: usize = 72;
@@ -47,8 +47,8 @@ pub(crate) fn section_says(change: &SectionChange) -> String {
     match change.form {
         Form::Gone => "gone".to_owned(),
         Form::New => "new".to_owned(),
-        Form::Edited => counted(change.changes, "change"),
-        Form::Moved if change.changes > 0 => format!("moved, {}", counted(change.changes, "change")),
+        Form::Edited => plural(change.changes, "change"),
+        Form::Moved if change.changes > 0 => format!("moved, {}", plural(change.changes, "change")),
         Form::Moved => "moved".to_owned(),
     }
 }

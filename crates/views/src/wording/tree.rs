@@ -1,14 +1,16 @@
 //! Pairs and trees, in words.
 
 use tideline_core::internal::model::{Form, Kind, MovedBlock, Status};
+use tideline_core::internal::rules::Effect;
 use tideline_core::internal::tree::{Attribute, EntryMetadata, EntryType, Note, Pair, TreeComparison};
 
-use super::{counted, grouped};
+use super::{grouped, plural};
+use crate::marks::Marks;
 use crate::shown::shown_bytes;
 use crate::view::TreeView;
 
-/// What became of all pairs.
-pub(crate) fn summary(view: &TreeView<'_>) -> String {
+/// What became of all pairs, in parts.
+pub(crate) fn summary(view: &TreeView<'_>) -> Vec<String> {
     let comparison = view.comparison;
     let mut parts: Vec<String> = Status::ALL
         .iter()
@@ -18,11 +20,16 @@ pub(crate) fn summary(view: &TreeView<'_>) -> String {
     let (gone, new) = comparison.folders;
     for (count, word) in [(new, "new"), (gone, "gone")] {
         if count > 0 {
-            parts.push(format!("{} {word}", counted(count, "folder")));
+            parts.push(format!("{} {word}", plural(count, "folder")));
         }
     }
-    let trusted = view.trusted.map(|trusted| format!("; contents were not read, {trusted} was believed"));
-    format!("{}: {}{}", counted(comparison.files(), "file"), parts.join(", "), trusted.unwrap_or_default())
+    if let (Some(trusted), Some(last)) = (view.trusted, parts.last_mut()) {
+        last.push_str(&format!("; contents were not read, {trusted} was believed"));
+    }
+    if let Some(first) = parts.first_mut() {
+        *first = format!("{}: {first}", plural(comparison.files(), "file"));
+    }
+    parts
 }
 
 /// What is not shown, and why.
@@ -56,7 +63,7 @@ pub(crate) fn left_out(view: &TreeView<'_>, plain: bool) -> Vec<String> {
         ));
     }
     if left.too_deep > 0 {
-        notes.push(format!("not entered: {} by --depth", counted(left.too_deep, "folder")));
+        notes.push(format!("not entered: {} by --depth", plural(left.too_deep, "folder")));
     }
     if !left.repositories.is_empty() {
         let names: Vec<_> = left.repositories.iter().take(3).map(|path| shown_bytes(path, plain)).collect();
@@ -89,15 +96,20 @@ pub(crate) fn is_told_by_contents(pairs: &[Pair], index: usize) -> bool {
         && pairs.get(index + 1).is_some_and(|next| is_within(&next.path, &pair.path))
 }
 
-/// What a line says of its pair.
+/// What a line says of its pair, where there is room for it.
 pub(crate) fn says(pair: &Pair, inside: Inside) -> String {
+    facts(pair, inside, &Marks::of(false)).join(", ")
+}
+
+/// What there is to say of a pair, one after the other.
+pub(crate) fn facts(pair: &Pair, inside: Inside, marks: &Marks) -> Vec<String> {
     match pair.status {
-        Status::Same => "same".to_owned(),
-        Status::Unreadable | Status::Retyped => note(pair).unwrap_or_default(),
+        Status::Same => vec!["same".to_owned()],
+        Status::Unreadable | Status::Retyped => note(pair).into_iter().collect(),
         Status::Gone | Status::New => {
             let mut parts = vec![pair.status.name().to_owned(), what_is_there(pair, inside)];
             parts.extend(moved_blocks(pair));
-            parts.join(", ")
+            parts
         }
         Status::Moved => {
             let from = pair.path_before();
@@ -107,18 +119,18 @@ pub(crate) fn says(pair: &Pair, inside: Inside) -> String {
             if case_only {
                 parts.push("only the case of its name".to_owned());
             }
-            parts.extend(what_differs(pair));
+            parts.extend(what_differs(pair, marks));
             parts.extend(moved_blocks(pair));
-            parts.join(", ")
+            parts
         }
         Status::Changed | Status::Muted => {
-            let mut parts = what_differs(pair);
+            let mut parts = what_differs(pair, marks);
             parts.extend(moved_blocks(pair));
             parts.extend(note(pair));
             if parts.is_empty() {
                 parts.push(sizes(pair));
             }
-            parts.join(", ")
+            parts
         }
     }
 }
@@ -131,7 +143,7 @@ fn moved_blocks(pair: &Pair) -> Vec<String> {
         let lines: usize = blocks.iter().map(|block| block.lines.len()).sum();
         let is_one = blocks.iter().all(|block| block.path == first.path);
         let place = if is_one { String::from_utf8_lossy(&first.path).into_owned() } else { "other files".to_owned() };
-        Some(format!("{} moved {words} {place}", counted(lines, "line")))
+        Some(format!("{} moved {words} {place}", plural(lines, "line")))
     };
     told(Form::Gone, "to").into_iter().chain(told(Form::New, "here from")).collect()
 }
@@ -139,7 +151,7 @@ fn moved_blocks(pair: &Pair) -> Vec<String> {
 /// How many blocks moved from file to file.
 pub(crate) fn moved_blocks_in_all(comparison: &TreeComparison) -> Option<String> {
     (comparison.moved_blocks > 0)
-        .then(|| format!("{} moved from one file to another", counted(comparison.moved_blocks, "block")))
+        .then(|| format!("{} moved from one file to another", plural(comparison.moved_blocks, "block")))
 }
 
 fn what_is_there(pair: &Pair, inside: Inside) -> String {
@@ -147,31 +159,32 @@ fn what_is_there(pair: &Pair, inside: Inside) -> String {
     match (entry_type, pair.kind) {
         (Some(EntryType::Folder), _) => match (inside.alike, inside.moved) {
             (0, 0) => note(pair).unwrap_or_else(|| "empty folder".to_owned()),
-            (files, 0) => format!("folder with {}", counted(files, "file")),
-            (0, moved) => format!("folder, {} moved", counted(moved, "file")),
-            (files, moved) => format!("folder with {}, {moved} more moved", counted(files, "file")),
+            (files, 0) => format!("folder with {}", plural(files, "file")),
+            (0, moved) => format!("folder, {} moved", plural(moved, "file")),
+            (files, moved) => format!("folder with {}, {moved} more moved", plural(files, "file")),
         },
-        (Some(EntryType::File), Some(Kind::Text)) => counted(pair.extent.size, "line"),
-        (Some(EntryType::File), _) => counted(usize::try_from(pair.size()).unwrap_or(usize::MAX), "byte"),
+        (Some(EntryType::File), Some(Kind::Text)) => plural(pair.extent.size, "line"),
+        (Some(EntryType::File), _) => plural(usize::try_from(pair.size()).unwrap_or(usize::MAX), "byte"),
         (Some(other), _) => other.to_string(),
         (None, _) => String::new(),
     }
 }
 
-fn what_differs(pair: &Pair) -> Vec<String> {
+fn what_differs(pair: &Pair, marks: &Marks) -> Vec<String> {
     let mut parts = Vec::new();
+    let muted = || {
+        let lines = plural(pair.account.total(Effect::Mute), "line");
+        format!("{} muted, {lines}", grouped(pair.extent.muted))
+    };
     match pair.kind {
-        Some(Kind::Text) if pair.extent.counted == 0 && pair.extent.muted > 0 => {
-            parts.push(format!("{} muted", grouped(pair.extent.muted)));
-        }
+        Some(Kind::Text) if pair.extent.counted == 0 && pair.extent.muted > 0 => parts.push(muted()),
         // Where only ignored text differs in a file that moved, the account says so.
         Some(Kind::Text) if pair.extent.counted == 0 && !pair.account.is_empty() => {}
         Some(Kind::Text) if pair.extent.counted == 0 => parts.push("only its encoding".to_owned()),
         Some(Kind::Text) => {
-            let muted =
-                if pair.extent.muted > 0 { format!(" + {} muted", grouped(pair.extent.muted)) } else { String::new() };
-            parts.push(format!("{}{muted}", counted(pair.extent.counted, "change")));
-            parts.push(counted(pair.extent.size, "line"));
+            parts.push(plural(pair.extent.counted, "change"));
+            let lines = lines_gone_and_new((pair.extent.gone, pair.extent.new), marks);
+            parts.push(if pair.extent.muted > 0 { format!("{lines} + {}", muted()) } else { lines });
         }
         Some(Kind::Bytes) => parts.push(format!("not text, {}", sizes(pair))),
         None => {}
@@ -185,6 +198,13 @@ fn what_differs(pair: &Pair) -> Vec<String> {
         }
     }
     parts
+}
+
+/// How many lines are gone and how many are new, with the marks for that.
+pub(crate) fn lines_gone_and_new((gone, new): (usize, usize), marks: &Marks) -> String {
+    let part = |count: usize, mark: &str| (count > 0).then(|| format!("{} {mark}", grouped(count)));
+    let parts: Vec<String> = part(gone, marks.gone).into_iter().chain(part(new, marks.new)).collect();
+    parts.join(" ")
 }
 
 /// What there is to say of a pair beside its status, in words.
@@ -207,22 +227,44 @@ fn sizes(pair: &Pair) -> String {
     let (before, after) = (size(pair.before), size(pair.after));
     let number = |size: u64| usize::try_from(size).unwrap_or(usize::MAX);
     if before == after {
-        counted(number(before), "byte")
+        plural(number(before), "byte")
     } else {
-        format!("{}, now {}", counted(number(before), "byte"), grouped(number(after)))
+        format!("{}, now {}", plural(number(before), "byte"), grouped(number(after)))
     }
 }
 
 /// Which side was changed later, where both are there and that matters.
 pub(crate) fn newer(pair: &Pair) -> Option<&'static str> {
+    newer_side(pair).map(|side| match side {
+        NewerSide::Before => "before is newer",
+        NewerSide::After => "after is newer",
+    })
+}
+
+/// The side that was changed later.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum NewerSide {
+    Before,
+    After,
+}
+
+/// Which side was changed later, where both are there and that matters.
+pub(crate) fn newer_side(pair: &Pair) -> Option<NewerSide> {
     if !matches!(pair.status, Status::Changed | Status::Moved | Status::Muted) {
         return None;
     }
     match pair.before?.modified?.cmp(&pair.after?.modified?) {
-        std::cmp::Ordering::Less => Some("after is newer"),
-        std::cmp::Ordering::Greater => Some("before is newer"),
+        std::cmp::Ordering::Less => Some(NewerSide::After),
+        std::cmp::Ordering::Greater => Some(NewerSide::Before),
         std::cmp::Ordering::Equal => None,
     }
+}
+
+/// The side that was changed later in every file that differs; none where they do not agree.
+pub(crate) fn newer_in_all(pairs: &[Pair]) -> Option<NewerSide> {
+    let mut sides = pairs.iter().filter_map(newer_side);
+    let first = sides.next()?;
+    sides.all(|side| side == first).then_some(first)
 }
 
 fn counted_entries(count: usize) -> String {

@@ -50,7 +50,7 @@ fn a_plan_has_a_verb_on_each_line_and_its_direction_in_words() {
     o remove folder  old/
     ! undecided      pipe         only spring has it: it came there, or went from autumn
     % replace        quay         1.0 kB, autumn has the newer one
-    > move           there        from from/here
+    & move           there        from from/here
   logs/
     * copy           a?[31m.log    1.2 MB
   old/

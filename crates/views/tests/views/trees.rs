@@ -10,8 +10,12 @@ use tideline_views::{Labels, TreeView};
 fn draw(comparison: &TreeComparison, only: Option<&[Status]>, look: &Look) -> String {
     let labels = Labels { before: "spring".into(), after: "autumn".into() };
     let mut out = Vec::new();
-    draw_tree(&TreeView { labels: &labels, comparison, only, trusted: None, muted_is_hidden: false }, look, &mut out)
-        .unwrap();
+    draw_tree(
+        &TreeView { labels: &labels, comparison, only, trusted: None, muted_is_hidden: false, is_sorted: false },
+        look,
+        &mut out,
+    )
+    .unwrap();
     String::from_utf8(out).expect("what is drawn is UTF-8")
 }
 
@@ -53,7 +57,7 @@ fn one_file_is_not_several_files() {
     let comparison = compared(&MemoryTree::new().file("a", "1\n"), &MemoryTree::new().file("a", "2\n"));
     let text = draw(&comparison, None, &Look::default());
     assert!(text.starts_with("spring ○  autumn ●    1 file: 0 same, 1 changed\n"), "{text}");
-    assert!(text.contains("    ◐ a    1 change, 1 line\n"), "{text}");
+    assert!(text.contains("    ◐ a    1 change, 1 ○ 1 ●\n"), "{text}");
 }
 
 #[test]

@@ -39,7 +39,7 @@ pub(super) fn run(request: &Request, output: &Output, sides: &Sides) -> Result<O
         Output::Json { grain, each_file } => printing(false, |out| {
             let write = &mut |record| json::write_record(&record, out);
             match each_file {
-                Inside::Changes | Inside::Nothing => {
+                Inside::Changes | Inside::Nothing | Inside::Folders(_) => {
                     give_records(sides, (&comparison, status), (grain, usize::MAX), write)
                 }
                 Inside::Sections => give_section_records(sides, (&comparison, status), write),

@@ -15,7 +15,7 @@ use super::Outcome;
 use super::lines::AskedLines;
 use super::request::{Asked, Request};
 use super::resolve::{Resolved, refuse_paths};
-use crate::args::CompareArgs;
+use crate::args::{CompareArgs, FilesArgs};
 use crate::settings::Config;
 pub(super) use files::{give_records, give_section_records};
 pub(super) use named::{compare_asked, locate, narrowed};
@@ -26,8 +26,11 @@ pub(super) fn run(args: &CompareArgs) -> Result<Outcome> {
     let config = Config::load(&args.what)?;
     let CompareArgs { before, after, paths, what, read, files, counted_only, .. } = args;
     let lines = AskedLines { holds: Some(&args.holds), part: Some(&args.part) };
+    // Of folders that are counted for the one above them, all is looked at.
+    let all = FilesArgs { depth: None, ..files.clone() };
+    let files = if args.folders { &all } else { files };
     let asked = Asked { before, after, paths, what, read, files, counted_only: *counted_only, lines };
-    let request = Request::new(&asked, &config)?;
+    let request = Request::new(&asked, &config)?.sorted_by(args.sort);
     match Output::of(args, &config)? {
         Output::Terminal(terminal) if args.watch => {
             // What came before is not waited for in a pager.

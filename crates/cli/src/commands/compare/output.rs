@@ -50,10 +50,15 @@ pub(super) enum Inside {
     Sections,
     /// Edits that repeat, of all files together.
     Repeats,
+    /// How much differs in each folder, down to a depth.
+    Folders(Option<u16>),
 }
 
 impl Inside {
     fn of(args: &CompareArgs) -> Self {
+        if args.folders {
+            return Self::Folders(args.files.depth);
+        }
         match (args.sections, args.repeats, args.each_file) {
             (true, ..) => Self::Sections,
             (_, true, _) => Self::Repeats,
@@ -82,6 +87,7 @@ impl Output {
     pub(super) fn looks_again(&self, request: &Request) -> bool {
         let names_files = !request.paths.is_empty();
         match self {
+            Self::Terminal(Terminal { each_file: Inside::Folders(_), .. }) => false,
             Self::Terminal(Terminal { each_file, .. }) => *each_file != Inside::Nothing || names_files,
             // The records of all files are made where their contents are compared.
             Self::Json { each_file, .. } => *each_file == Inside::Repeats || names_files,

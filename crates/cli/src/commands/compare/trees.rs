@@ -1,5 +1,6 @@
 //! `compare` on two folders.
 
+use std::cmp::Reverse;
 use std::io::{self, IsTerminal, Write};
 use std::ops::ControlFlow;
 use std::time::{Duration, Instant};
@@ -14,12 +15,13 @@ use tideline_core::internal::rules::Rules;
 use tideline_core::internal::tree::{self, Pair, PairSink, Progress, TreeComparison, TreeOptions};
 use tideline_views::json::{self, records::Record};
 use tideline_views::report::Body;
-use tideline_views::terminal::{self, Look, draw_repeats, draw_sections, draw_tree, write_account};
+use tideline_views::terminal::{self, Look, draw_folders, draw_repeats, draw_sections, draw_tree, write_account};
 use tideline_views::{PairView, Title, note, plural, sections_in_words};
 
 use super::files::{add_repeats, write_path};
 use super::named::{Named, all_that_is_shown, compare_asked};
 use super::output::{Inside, Output, Terminal};
+use crate::args::SortBy;
 use crate::commands::pairs::Trees;
 use crate::commands::print::printing;
 use crate::commands::progress::with_progress;
@@ -33,16 +35,20 @@ const AT_ONCE: usize = 64;
 const OFTEN: Duration = Duration::from_millis(100);
 
 pub(super) fn run(request: &Request, output: &Output, trees: &Trees) -> Result<Outcome> {
-    let options = output.needed(request.trees.clone());
-    let whole = |options| with_progress(|progress| compare_asked(request, trees, options, progress));
+    let by_counts = matches!(request.sort, SortBy::Changes | SortBy::Lines);
+    let options = if by_counts { request.trees.clone() } else { output.needed(request.trees.clone()) };
+    let whole = |options| -> Result<_> {
+        let (mut comparison, named) = with_progress(|progress| compare_asked(request, trees, options, progress))?;
+        sort(&mut comparison.pairs, request.sort);
+        Ok((comparison, named))
+    };
+    let is_streamed = request.paths.is_empty() && request.sort == SortBy::Path;
     let comparison = match output {
         Output::Quiet => whole(options)?.0,
-        Output::Json { each_file, .. } if request.paths.is_empty() && *each_file != Inside::Repeats => {
+        Output::Json { each_file, .. } if is_streamed && *each_file != Inside::Repeats => {
             stream(output, trees, &all_that_is_shown(request, options))?
         }
-        Output::Paths { .. } if request.paths.is_empty() => {
-            stream(output, trees, &all_that_is_shown(request, options))?
-        }
+        Output::Paths { .. } if is_streamed => stream(output, trees, &all_that_is_shown(request, options))?,
         Output::Paths { null } => {
             let (comparison, _) = whole(options)?;
             printing(false, |out| comparison.pairs.iter().try_for_each(|pair| write_path(&pair.path, *null, out)))?;
@@ -70,18 +76,39 @@ pub(super) fn run(request: &Request, output: &Output, trees: &Trees) -> Result<O
                 match each_file {
                     Inside::Sections => return draw_each_sections(&comparison, trees, look, out),
                     Inside::Repeats => return draw_repeats(&repeats_in(&comparison, trees), look, out),
+                    Inside::Folders(depth) => {
+                        let depth = depth.map(usize::from);
+                        return draw_folders(&request.view(&comparison, &trees.labels), depth, look, out);
+                    }
                     Inside::Nothing | Inside::Changes => {}
                 }
                 if !named.is_empty() && named.iter().all(|named| named.is_file) {
                     return draw_files(&named, &comparison, trees, look, out);
                 }
                 draw_tree(&request.view(&comparison, &trees.labels), look, out)?;
-                if *each_file == Inside::Changes { draw_each(&comparison, trees, look, out) } else { Ok(()) }
+                if *each_file == Inside::Changes {
+                    draw_each(&comparison, trees, look, out)?;
+                    tell_what_is_not_drawn(&comparison, out)?;
+                }
+                Ok(())
             })?;
             comparison
         }
     };
     Ok(concluded(&comparison, request.contents.all_rules()))
+}
+
+/// Brings pairs into an order; those that are alike in it stay in path order.
+fn sort(pairs: &mut [Pair], by: SortBy) {
+    let size = |pair: &Pair| pair.before.map_or(0, |side| side.size).max(pair.after.map_or(0, |side| side.size));
+    let time = |pair: &Pair| pair.before.and_then(|side| side.modified).max(pair.after.and_then(|side| side.modified));
+    match by {
+        SortBy::Path => {}
+        SortBy::Changes => pairs.sort_by_key(|pair| Reverse(pair.extent.counted)),
+        SortBy::Lines => pairs.sort_by_key(|pair| Reverse(pair.extent.size)),
+        SortBy::Size => pairs.sort_by_key(|pair| Reverse(size(pair))),
+        SortBy::Time => pairs.sort_by_key(|pair| Reverse(time(pair))),
+    }
 }
 
 /// Prints pairs as soon as they are known. Of the pairs, what is returned holds only those that could not be read.
@@ -196,6 +223,22 @@ fn draw_each(comparison: &TreeComparison, trees: &Trees, look: &Look, out: &mut 
         draw_pair(pair, trees, &look, &mut drawn).map(|()| drawn)
     };
     in_order(comparison, draw, |drawn| out.write_all(&drawn?))
+}
+
+/// Says which contents were not drawn, and how to see them.
+fn tell_what_is_not_drawn(comparison: &TreeComparison, out: &mut dyn Write) -> io::Result<()> {
+    let count = |status: Status| comparison.pairs.iter().filter(|pair| pair.is_file() && pair.status == status).count();
+    let parts: Vec<String> = [(Status::New, "new"), (Status::Gone, "gone")]
+        .into_iter()
+        .filter_map(|(status, word)| match count(status) {
+            0 => None,
+            files => Some(plural(files, &format!("{word} file"))),
+        })
+        .collect();
+    if parts.is_empty() {
+        return Ok(());
+    }
+    writeln!(out, "\nnot printed: the contents of {}; name a file after the two folders to see it", parts.join(" and "))
 }
 
 /// Makes something of every pair with contents to show, some at a time on all cores, and passes it on in order.
@@ -340,6 +383,8 @@ fn write_inside(
         Inside::Sections => json::give_sections(&pair.path, view, take),
         // They are told of all files together.
         Inside::Repeats => Ok(()),
-        Inside::Changes | Inside::Nothing => json::give_pair_changes(&pair.path, view, (grain, usize::MAX), take),
+        Inside::Changes | Inside::Nothing | Inside::Folders(_) => {
+            json::give_pair_changes(&pair.path, view, (grain, usize::MAX), take)
+        }
     }
 }

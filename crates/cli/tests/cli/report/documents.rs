@@ -1,5 +1,7 @@
 //! Markdown and JSON against what `compare` says.
 
+use std::fs;
+
 use pulldown_cmark::{CodeBlockKind, Event, Options, Parser, Tag, TagEnd};
 use serde_json::Value;
 
@@ -57,9 +59,9 @@ fn markdown_has_every_file_and_every_change() {
     assert_eq!(listed, paths, "the first row is that of the rule");
     assert_eq!(seen.rows[0].split('\t').collect::<Vec<_>>()[..2], ["case", "mute"]);
     assert!(text.contains("\n**7 files: 1 same, 3 changed, 1 new, 1 gone, 1 moved**\n"), "{text}");
-    assert!(text.contains("\n2 changes + 1 muted, 2 lines"), "{text}");
+    assert!(text.contains("\n2 changes, 1 ○ 2 ● + 1 muted, 1 line"), "{text}");
     assert!(seen.blocks[0].contains(" ○  40         interval = 60\n"), "{}", seen.blocks[0]);
-    assert!(seen.rows.iter().any(|row| row.starts_with("moved\tthere.txt\tfrom here.txt, 1 change, 1 line")));
+    assert!(seen.rows.iter().any(|row| row.starts_with("moved\tthere.txt\tfrom here.txt, 1 change, 1")));
 }
 
 #[test]
@@ -198,4 +200,22 @@ fn close_changes_stand_under_one_heading_in_documents_and_pages() {
     assert_eq!(headings.len(), 3);
     assert!(headings[0].contains("changes 1–2 of 3") && headings[0].contains("lines 1–3"), "{}", headings[0]);
     assert!(headings[1].contains(">2</a>") && !headings[1].contains("line"), "{}", headings[1]);
+}
+
+#[test]
+fn what_is_folded_away_is_not_called_equal_where_it_differs() {
+    let log = |hour: u8, last: u8| -> String {
+        let line = |at: usize| format!("{hour}:00:{:02} level {at}\n", at % 60);
+        (0..50).map(line).collect::<String>() + &format!("low {last}\n")
+    };
+    let folder = Folder::new();
+    folder.write("b", log(10, 1).as_bytes());
+    folder.write("a", log(11, 2).as_bytes());
+    for options in [&["--mute", "timestamps", "--counted-only"][..], &["--ignore", "timestamps"]] {
+        fs::remove_file(folder.path().join("r.html")).ok();
+        folder.run(&[&["report", "b", "a", "-o", "r.html"], options].concat());
+        let page = fs::read_to_string(folder.path().join("r.html")).unwrap();
+        assert!(page.contains("<summary>47 lines put aside</summary>"), "{options:?}");
+        assert!(!page.contains("47 equal lines"), "{options:?}");
+    }
 }
