@@ -4,6 +4,7 @@ use std::path::PathBuf;
 
 use clap::{Args, ValueEnum};
 
+use super::take::{Numbers, numbers};
 use super::{FilesArgs, HoldArgs, LookArgs, PartArgs, ReadArgs, WhatArgs};
 
 /// Show what changed between two files or folders (the default)
@@ -18,6 +19,7 @@ use super::{FilesArgs, HoldArgs, LookArgs, PartArgs, ReadArgs, WhatArgs};
     tideline --sections release-1 release-2       which functions changed, file by file\n  \
     tideline --repeats release-1 release-2        which edits were made again and again\n  \
     tideline --layout beside old.toml new.toml    before on the left, after on the right\n  \
+    tideline --changes 5,7-9 old.toml new.toml    only these changes\n  \
     tideline --context all old.toml new.toml      the whole file around its changes\n  \
     sort levels.txt | tideline - sorted.txt       standard input as one side\n  \
     tideline <(ls north) <(ls south)              the output of two commands\n  \
@@ -37,6 +39,10 @@ pub(crate) struct CompareArgs {
     /// Of two folders, print the changes of every file below the tree
     #[arg(long)]
     pub(crate) each_file: bool,
+    /// Only these changes, by number: `2,5-7`; of two files, or of one file of two folders
+    #[arg(long, value_name = "NUMBERS", value_parser = numbers,
+        conflicts_with_all = ["each_file", "json", "flat", "null", "quiet", "watch"])]
+    pub(crate) changes: Option<Numbers>,
     /// Print which sections differ instead of lines: functions, classes, chapters, tables
     #[arg(long, conflicts_with_all = ["flat", "null", "quiet", "each_file", "watch"])]
     pub(crate) sections: bool,

@@ -9,11 +9,11 @@ pub(crate) struct FilesArgs {
     /// Show only pairs of these statuses: same, muted, changed, gone, new, moved, retyped, unreadable
     #[arg(long, value_name = "STATUS", value_delimiter = ',', value_parser = parse_status)]
     pub(crate) only: Vec<Status>,
-    /// Look only at what fits this pattern (`*.toml`, `stations/**`); repeatable
-    #[arg(long, value_name = "GLOB")]
+    /// Look only at what fits one of these patterns (`*.toml`, `stations/**`); repeatable
+    #[arg(long, value_name = "GLOB,…")]
     pub(crate) include: Vec<String>,
-    /// Do not look at what fits this pattern; repeatable
-    #[arg(long, value_name = "GLOB")]
+    /// Do not look at what fits one of these patterns; repeatable
+    #[arg(long, value_name = "GLOB,…")]
     pub(crate) exclude: Vec<String>,
     /// Leave out what the ignore files in the trees name
     #[arg(long)]

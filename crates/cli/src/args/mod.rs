@@ -33,7 +33,7 @@ pub(crate) use demo::DemoArgs;
 pub(crate) use explain::{ExplainArgs, LineChoice};
 pub(crate) use files::{AttributeChoice, FilesArgs, LinksChoice, TrustChoice};
 pub(crate) use patch::{PatchArgs, PatchFormat};
-pub(crate) use read::ReadArgs;
+pub(crate) use read::{KindArgs, KindChoice, ReadArgs};
 pub(crate) use report::{FormatChoice, ReportArgs};
 pub(crate) use rules::{RulesAction, RulesArgs};
 pub(crate) use runs::{RunsAction, RunsArgs, UndoArgs};

@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use clap::Args;
 use tideline_views::Context;
 
-use super::{FilesArgs, WhatArgs, parse_context};
+use super::{FilesArgs, KindArgs, WhatArgs, parse_context};
 
 /// How a patch is written.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, clap::ValueEnum)]
@@ -48,6 +48,8 @@ pub(crate) struct PatchArgs {
     pub(crate) counted_only: bool,
     #[command(flatten)]
     pub(crate) what: WhatArgs,
+    #[command(flatten)]
+    pub(crate) kind: KindArgs,
     #[command(flatten)]
     pub(crate) files: FilesArgs,
 }

@@ -18,6 +18,20 @@ pub(crate) struct ColourArgs {
     pub(crate) plain: bool,
 }
 
+impl ColourArgs {
+    /// The same, or without colours where records are given and nothing is drawn: then nothing is asked of the terminal.
+    pub(crate) fn for_records(&self, are_given: bool) -> Self {
+        if are_given { Self { color: Some(ColorChoice::Never), ..self.clone() } } else { self.clone() }
+    }
+}
+
+impl LookArgs {
+    /// The same, or without colours where records are given and nothing is drawn: then nothing is asked of the terminal.
+    pub(crate) fn for_records(&self, are_given: bool) -> Self {
+        Self { colour: self.colour.for_records(are_given), ..self.clone() }
+    }
+}
+
 #[derive(Clone, Debug, Args)]
 #[command(next_help_heading = "How it looks")]
 pub(crate) struct LookArgs {

@@ -83,7 +83,7 @@ pub(crate) struct Numbers(pub(crate) Vec<RangeInclusive<usize>>);
 #[derive(Clone, Debug)]
 pub(crate) struct Lines(pub(crate) SideChoice, pub(crate) Vec<RangeInclusive<usize>>);
 
-fn numbers(text: &str) -> Result<Numbers, String> {
+pub(super) fn numbers(text: &str) -> Result<Numbers, String> {
     parse_numbers(text).map(Numbers).ok_or_else(|| "numbers are written as in 2,5-7".to_owned())
 }
 

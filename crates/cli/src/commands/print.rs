@@ -6,9 +6,30 @@ use std::process::{Child, ChildStdin, Command, Stdio};
 
 use anyhow::Result;
 
+/// What begins the heading of a change, for the search of a pager.
+const HEADING: &str = "^  changes? [0-9]";
+/// What a pager that can search for them says of its keys.
+const HINT: &str = "n, N\\: next, previous change   q\\: quit";
+
 /// Lets `print` write to standard output. A reader that closed the pipe has seen enough: that is no error.
 pub(super) fn printing(paged: bool, print: impl FnOnce(&mut dyn Write) -> io::Result<()>) -> Result<()> {
-    let pager = if paged && io::stdout().is_terminal() { pager_command() } else { None };
+    printing_through(pager_command().filter(|_| paged), print)
+}
+
+/// The same for changes, each with its heading: a pager steps from one to the next.
+pub(super) fn printing_changes(paged: bool, print: impl FnOnce(&mut dyn Write) -> io::Result<()>) -> Result<()> {
+    printing_through(pager_command().filter(|_| paged).map(|pager| stepping(&pager)), print)
+}
+
+/// The command of a pager that looks for the headings of changes, if it is one that can.
+fn stepping(pager: &str) -> String {
+    let program = pager.split_whitespace().next().and_then(|program| program.rsplit('/').next());
+    // The search is typed for the reader, who then stands at the first line again.
+    if program == Some("less") { format!("{pager} -R -Ps'{HINT}' '+/{HEADING}\ng'") } else { pager.to_owned() }
+}
+
+fn printing_through(pager: Option<String>, print: impl FnOnce(&mut dyn Write) -> io::Result<()>) -> Result<()> {
+    let pager = pager.filter(|_| io::stdout().is_terminal());
     let mut out = BufWriter::with_capacity(64 * 1024, Output::new(pager));
     let result = print(&mut out).and_then(|()| out.flush());
     // What is left in the buffer after an error has no reader; dropping it must not try again.

@@ -6,15 +6,15 @@ use std::path::{Path, PathBuf};
 use anyhow::{Context, Result, bail};
 use tideline_core::internal::kinds::{Comparison, ContentOptions};
 use tideline_core::internal::model::Status;
-use tideline_core::internal::tree::{TreeComparison, TreeOptions, TreePath};
+use tideline_core::internal::tree::{Attribute, TreeComparison, TreeOptions, TreePath};
 use tideline_sources::SideOptions;
 use tideline_views::{Labels, TreeView, encoding_note};
 
 use super::lines::{AskedLines, Lines};
 use super::resolve::{Resolved, resolve_both};
 use super::sides::Sides;
-use crate::args::{FilesArgs, ReadArgs, SortBy, TrustChoice, WhatArgs};
-use crate::settings::{Config, content_options, encodings, side_options, tree_options};
+use crate::args::{AttributeChoice, FilesArgs, ReadArgs, SortBy, TrustChoice, WhatArgs};
+use crate::settings::{Config, content_options, encodings, kind, side_options, tree_options};
 
 /// What is compared, and how.
 #[derive(Clone)]
@@ -34,6 +34,8 @@ pub(super) struct Request {
     pub(super) counted_only: bool,
     /// What the order of pairs goes by.
     pub(super) sort: SortBy,
+    /// What is compared besides contents.
+    pub(super) also_compare: Vec<AttributeChoice>,
     sides: SideOptions,
     /// Which lines are compared, and which of them are kept together.
     lines: Lines,
@@ -72,6 +74,7 @@ impl Request {
     /// Checks arguments, with what the configuration adds to them.
     pub(super) fn new(asked: &Asked<'_>, config: &Config) -> Result<Self> {
         let contents = content_options(asked.what, config, encodings(asked.read)?, asked.counted_only)?;
+        let contents = contents.kind(kind(asked.read.kind));
         let lines = Lines::new(&asked.lines)?;
         let text = contents.text_options().clone();
         let text = text.holds(lines.holds.clone()).parts(lines.parts.before.clone(), lines.parts.after.clone());
@@ -91,6 +94,7 @@ impl Request {
             only: asked.files.only.clone(),
             counted_only: asked.counted_only,
             sort: SortBy::Path,
+            also_compare: asked.files.also_compare.clone(),
             sides: side_options(asked.files),
             trusted: asked.files.trust.map(|trust| match trust {
                 TrustChoice::Size => "size",
@@ -129,6 +133,16 @@ impl Request {
             Comparison::Text(texts) if self.lines.is_part() => texts.before.text() == texts.after.text(),
             _ => *sides.before == *sides.after,
         }
+    }
+
+    /// What differs between two files besides their contents, of what is compared.
+    pub(super) fn attributes(&self, sides: &Sides) -> Vec<Attribute> {
+        let (before, after) = (&sides.before, &sides.after);
+        let differs = |choice: &AttributeChoice| match choice {
+            AttributeChoice::Mode => (before.mode() != after.mode()).then_some(Attribute::Mode),
+            AttributeChoice::Time => (before.modified() != after.modified()).then_some(Attribute::Time),
+        };
+        self.also_compare.iter().filter_map(differs).collect()
     }
 
     /// Whether only some lines are compared.

@@ -13,7 +13,7 @@ use super::Outcome;
 use super::print::printing;
 use super::writing::write_new_file;
 use crate::args::{ColourArgs, ReadArgs, RulesAction, RulesArgs, WhatArgs};
-use crate::settings::{Config, FILE_NAME, encodings, look_of_colours, rules};
+use crate::settings::{Config, FILE_NAME, encodings, kind, look_of_colours, rules};
 
 const STARTING_FILE: &str = include_str!("starting.toml");
 
@@ -77,7 +77,7 @@ fn test(file: &Path, what: &WhatArgs, read: &ReadArgs, colour: &ColourArgs) -> R
     let look = look_of_colours(colour, &config.view)?;
     let content = open(&Origin::of(file))?;
     let path = file.as_os_str().as_encoded_bytes();
-    let options = ContentOptions::default().encodings(encodings(read)?);
+    let options = ContentOptions::default().encodings(encodings(read)?).kind(kind(read.kind));
     let Read::Text(text) = kinds::read(path, &content, true, &options) else {
         bail!("cannot test rules on {}: it is not text", file.display());
     };

@@ -7,7 +7,7 @@ use tideline_views::terminal::{PatchedFile, draw_patch};
 use tideline_views::{Labels, plural};
 
 use super::Outcome;
-use super::print::printing;
+use super::print::printing_changes;
 use crate::args::{ShowArgs, WhatArgs};
 use crate::settings::{Config, is_paged, look};
 
@@ -30,7 +30,7 @@ pub(super) fn run(args: &ShowArgs) -> Result<Outcome> {
             hunks: &file.hunks,
         })
         .collect();
-    printing(is_paged(&args.look, &config.view), |out| {
+    printing_changes(is_paged(&args.look, &config.view), |out| {
         writeln!(out, "{name}    {}", counts(&patch))?;
         draw_patch(&files, &look, out)
     })?;

@@ -2,6 +2,7 @@
 
 use crate::commands::tell;
 use tideline_core::internal::rules::{Account, Effect, Rules};
+use tideline_core::internal::tree::TreeOptions;
 use tideline_views::plural;
 
 use crate::settings::ON_THE_COMMAND_LINE;
@@ -19,5 +20,15 @@ pub(super) fn tell_unused(rules: &Rules, account: &Account) {
                 format!("{rule_named} put no line aside by itself; it matches in {} that differ", plural(lines, "line"))
             }
         });
+    }
+}
+
+/// Says on standard error which patterns fitted nothing in two trees.
+pub(super) fn tell_unfitted(options: &TreeOptions) {
+    let (include, exclude) = options.unfitted_patterns();
+    for (option, patterns) in [("--include", include), ("--exclude", exclude)] {
+        for pattern in patterns {
+            tell(&format!("note: {option} {pattern} fits nothing in either tree"));
+        }
     }
 }

@@ -2,6 +2,7 @@
 
 use anyhow::Result;
 use tideline_core::internal::kinds::ContentOptions;
+use tideline_core::internal::rules::split_patterns;
 use tideline_core::internal::tree::{Attributes, Filter, TreeOptions, Trust};
 use tideline_sources::SideOptions;
 
@@ -14,7 +15,9 @@ pub(crate) fn tree_options(args: &FilesArgs, contents: ContentOptions) -> Result
         // Where the threads have been started already, a comparison before this one said how many.
         let _ = rayon::ThreadPoolBuilder::new().num_threads(usize::from(jobs)).build_global();
     }
-    let filter = Filter::default().include(&args.include)?.exclude(&args.exclude)?.depth(args.depth.map(usize::from));
+    let patterns = |lists: &[String]| lists.iter().flat_map(|list| split_patterns(list)).collect::<Vec<_>>();
+    let (include, exclude) = (patterns(&args.include), patterns(&args.exclude));
+    let filter = Filter::default().include(&include)?.exclude(&exclude)?.depth(args.depth.map(usize::from));
     let attributes = Attributes {
         mode: args.also_compare.contains(&AttributeChoice::Mode),
         time: args.also_compare.contains(&AttributeChoice::Time),

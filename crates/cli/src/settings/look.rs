@@ -13,6 +13,7 @@ use tideline_views::terminal::{Colours, Layout, Look, Theme};
 
 use super::config::ViewDefaults;
 use crate::args::{ColorChoice, ColourArgs, LayoutChoice, LookArgs, SyntaxChoice, ThemeChoice};
+use crate::commands::tell;
 
 /// A terminal of so many columns shows both sides beside each other.
 const ROOM_FOR_TWO: usize = 150;
@@ -32,6 +33,9 @@ pub(crate) fn look(args: &LookArgs, defaults: &ViewDefaults) -> Result<Look> {
         None => Layout::Stacked,
     };
     let colours = colours(args.colour.color.or(defaults.color).unwrap_or(ColorChoice::Auto));
+    if args.syntax == Some(SyntaxChoice::On) && !matches!(colours, Colours::Many | Colours::All) {
+        tell("note: --syntax on does nothing here: it needs 256 colours or more");
+    }
     Ok(Look::default()
         .layout(layout)
         .colours(colours)
@@ -97,9 +101,7 @@ fn theme(choice: ThemeChoice, colours: Colours) -> Theme {
     match choice {
         ThemeChoice::Dark => Theme::Dark,
         ThemeChoice::Light => Theme::Light,
-        ThemeChoice::Auto if matches!(colours, Colours::None | Colours::Sixteen) || !io::stdout().is_terminal() => {
-            Theme::Dark
-        }
+        ThemeChoice::Auto if colours == Colours::None || !io::stdout().is_terminal() => Theme::Dark,
         ThemeChoice::Auto => {
             let mut options = QueryOptions::default();
             options.timeout = PATIENCE;
@@ -116,10 +118,10 @@ fn colours(choice: ColorChoice) -> Colours {
     let set = |name: &str| env::var_os(name).is_some_and(|value| !value.is_empty());
     match choice {
         ColorChoice::Never => Colours::None,
-        ColorChoice::Always => depth().unwrap_or(Colours::All),
+        ColorChoice::Always => depth().unwrap_or(Colours::Sixteen),
         ColorChoice::Auto if set("NO_COLOR") => Colours::None,
         ColorChoice::Auto if env::var_os("CLICOLOR_FORCE").is_some_and(|value| value != "0" && !value.is_empty()) => {
-            depth().unwrap_or(Colours::All)
+            depth().unwrap_or(Colours::Sixteen)
         }
         ColorChoice::Auto if io::stdout().is_terminal() => depth().unwrap_or(Colours::None),
         ColorChoice::Auto => Colours::None,

@@ -12,4 +12,4 @@ pub(crate) use contents::{ON_THE_COMMAND_LINE, content_options, rules};
 pub(crate) use files::{side_options, tree_options};
 pub(crate) use labels::{Names, name_sides, name_trees};
 pub(crate) use look::{grain, grain_of, is_paged, look, look_of_colours};
-pub(crate) use read::encodings;
+pub(crate) use read::{encodings, kind};

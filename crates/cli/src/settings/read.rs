@@ -1,9 +1,19 @@
 //! How a file will be read.
 
 use anyhow::{Result, bail};
+use tideline_core::internal::model::Kind;
 use tideline_core::internal::text::encoding::{WantedEncodings, by_name};
 
-use crate::args::ReadArgs;
+use crate::args::{KindArgs, KindChoice, ReadArgs};
+
+/// The kind that was asked for.
+pub(crate) fn kind(args: KindArgs) -> Option<Kind> {
+    match args.kind? {
+        KindChoice::Text => Some(Kind::Text),
+        KindChoice::Bytes => Some(Kind::Bytes),
+        KindChoice::Auto => None,
+    }
+}
 
 /// Finds the encodings that were asked for.
 pub(crate) fn encodings(args: &ReadArgs) -> Result<WantedEncodings> {

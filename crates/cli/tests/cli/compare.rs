@@ -85,12 +85,13 @@ fn fewer_colours_are_used_where_the_terminal_has_fewer() {
     let folder = gauge();
     let with = |term: &str| {
         let mut command = folder.command(&["--color", "always", "spring/gauge.toml", "autumn/gauge.toml"]);
-        String::from_utf8(command.env("TERM", term).output().unwrap().stdout).unwrap()
+        String::from_utf8(command.env_remove("COLORTERM").env("TERM", term).output().unwrap().stdout).unwrap()
     };
     assert!(with("xterm-256color").contains("\u{1b}[38;5;"));
     assert!(!with("xterm-256color").contains("38;2;"));
     assert!(with("xterm").contains("\u{1b}[7m"), "in 16 colours a changed word is reversed");
     assert!(!with("xterm").contains("38;"));
+    assert!(with("dumb").contains("\u{1b}[7m"), "what is asked of a terminal that says nothing stays simple");
 }
 
 #[test]
@@ -188,4 +189,41 @@ fn a_closed_pipe_ends_quietly() {
     child.stdout.take().unwrap().read_exact(&mut first).unwrap();
     let output = child.wait_with_output().unwrap();
     assert_eq!((output.status.code(), output.stderr.as_slice()), (Some(1), &b""[..]));
+}
+
+#[test]
+fn chosen_changes_are_printed_alone_and_the_others_counted() {
+    let lines = |changed: &str| -> String {
+        (0..40).map(|at| format!("{at}{}\n", if at % 10 == 5 { changed } else { "" })).collect()
+    };
+    let folder = Folder::with(&[("b/x", &lines("")), ("a/x", &lines("!")), ("b/y", "1\n"), ("a/y", "1\n2\n")]);
+    let ran = folder.run(&["--changes", "2,4", "b/x", "a/x"]);
+    let headings: Vec<&str> = ran.out.lines().filter(|row| row.starts_with("  change")).collect();
+    assert_eq!(headings, ["  change 2 of 4 · line 16", "  change 4 of 4 · line 36"], "{}", ran.out);
+    assert!(ran.out.contains("\n  not shown: 2 other changes (--changes)\n"), "{}", ran.out);
+    assert_eq!(folder.run(&["--changes", "2,4", "b", "a", "x"]).out, ran.out);
+    let missing = folder.run(&["--changes", "3-9", "b/x", "a/x"]);
+    assert_eq!((missing.status, missing.out.as_str()), (Some(2), ""));
+    assert_eq!(missing.err, "tideline: cannot show change 9 of x: it has 4 changes\n");
+    let trees = folder.run(&["--changes", "1", "b", "a"]);
+    assert_eq!(trees.err, "tideline: cannot show some changes of two folders: name one file after them\n");
+}
+
+#[test]
+fn what_is_also_compared_makes_two_files_different() {
+    let folder = Folder::with(&[("b", "low\n"), ("a", "low\n"), ("c", "high\n")]);
+    [("b", 1_000_000_000), ("a", 1_000_000_060), ("c", 1_000_000_060)]
+        .into_iter()
+        .for_each(|(name, time)| folder.set_time(name, time));
+    let times = "changed 2001-09-09 01:46:40, now 2001-09-09 01:47:40 (UTC)";
+    let ran = folder.run(&["--also-compare", "time", "b", "a"]);
+    assert_eq!((ran.status, ran.out), (Some(1), format!("b and a are the same (4 bytes) but for:\n  {times}\n")));
+    assert_eq!(folder.run(&["--also-compare", "time", "--quiet", "b", "a"]).status, Some(1));
+    assert_eq!(folder.run(&["--also-compare", "time", "a", "a"]).status, Some(0));
+    let ran = folder.run(&["--also-compare", "time", "b", "c"]);
+    assert!(ran.out.starts_with(&format!("b ○  c ●    1 change, {times} ")), "{}", ran.out);
+    let json = folder.run(&["--also-compare", "time", "--json", "b", "a"]).out;
+    assert!(json.contains("\"status\":\"changed\"") && json.contains("\"attributes\":[\"time\"]"), "{json}");
+    folder.run(&["report", "--also-compare", "time", "b", "a", "-o", "r.md"]);
+    assert!(String::from_utf8(folder.read("r.md")).unwrap().contains(times));
 }

@@ -48,3 +48,43 @@ fn files_that_are_not_text_tell_sizes_and_the_first_difference() {
     let ran = folder.run(&["short", "spring/chart.png"]);
     assert!(ran.out.contains("offset 5 (0x5): the end, now 0x01"), "{}", ran.out);
 }
+
+#[test]
+fn a_kind_says_how_both_sides_are_read_whatever_they_hold() {
+    let folder = Folder::new();
+    folder.write("b", b"low\0\nsame\n");
+    folder.write("a", b"high\0\nsame\n\x01\0");
+    folder.write("m1", b"\xef\xbb\xbfab\0\x01");
+    folder.write("m2", b"\xef\xbb\xbfab\0\x02");
+    assert!(folder.run(&["m1", "m2"]).out.contains("not text"), "a mark alone makes no text");
+    assert!(folder.run(&["b", "a"]).out.contains("not text"));
+    let text = folder.run(&["--kind", "text", "b", "a"]);
+    assert!(
+        text.out.contains(" ○  1        low␀\n") && text.out.contains(" ●      3    ␁␀ ‹no line end›"),
+        "{}",
+        text.out
+    );
+    folder.write("c", b"1\n");
+    folder.write("d", b"2\n");
+    assert!(folder.run(&["--kind", "bytes", "c", "d"]).out.contains("not text\n"));
+    let page = |kind: &str| folder.run(&["report", "--kind", kind, "b", "a", "-o", "-", "--format", "markdown"]).out;
+    assert!(page("text").contains("low") && page("auto").contains("not text"));
+    // A patch of text is in lines, and puts the very bytes back; what is not text has none in this format.
+    let refused = folder.run(&["patch", "b", "a"]);
+    assert_eq!((refused.status, refused.out.as_str()), (Some(2), ""));
+    assert!(
+        refused.err.contains("they are not both text; `--format extended` carries any contents"),
+        "{}",
+        refused.err
+    );
+    for format in ["unified", "extended"] {
+        folder.run(&["patch", "--kind", "text", "--format", format, "b", "a", "-o", "fix.patch"]);
+        let after = folder.read("a");
+        folder.write("t", &folder.read("b"));
+        let applied = folder.run(&["apply", "fix.patch", "--into", "t"]);
+        assert_eq!((applied.status, folder.read("t")), (Some(0), after), "{format}: {}", applied.err);
+    }
+    // Lines are taken, too.
+    let taken = folder.run(&["take", "--kind", "text", "b", "a", "--changes", "1", "--into", "before", "-o", "mixed"]);
+    assert_eq!((taken.status, folder.read("mixed")), (Some(0), b"high\0\nsame\n".to_vec()), "{}", taken.err);
+}

@@ -185,6 +185,40 @@ fn long_output_on_a_terminal_goes_through_the_pager() {
 }
 
 #[test]
+fn a_pager_that_can_search_steps_from_change_to_change() {
+    let before: String = (0..400).map(|n| format!("{n}\n")).collect();
+    let after = before.replace("\n100\n", "\nhundred\n").replace("\n300\n", "\nmore\n");
+    let folder = Folder::with(&[("a", &before), ("b", &after)]);
+    // A program of the pager's name that tells what it is started with.
+    folder.write("bin/less", b"#!/bin/sh\nprintf 'GIVEN <%s>\\n' \"$@\"\ncat >/dev/null\n");
+    let program = env!("CARGO_BIN_EXE_tideline");
+    let line = format!(
+        "stty rows 24 cols 100; chmod +x bin/less; PATH=$PWD/bin:$PATH PAGER=less {program} --context 30 --theme dark a b"
+    );
+    let Some(started) = in_terminal(&folder, &line) else { return };
+    assert!(started.contains("GIVEN <-R>"), "colours come through whatever LESS says: {started}");
+    assert!(started.contains("GIVEN <+/^  changes? [0-9]\r\ng>"), "{started}");
+    assert!(started.contains("GIVEN <-Psn, N\\: next, previous change   q\\: quit>"), "{started}");
+}
+
+#[test]
+fn few_colours_are_readable_on_either_ground() {
+    let folder = Folder::with(&[("a", "low\n"), ("b", "high\n")]);
+    let drawn = |theme: &str| {
+        let mut command = folder.command(&["--color", "always", "--theme", theme, "a", "b"]);
+        let output = command.env_remove("COLORTERM").output().unwrap();
+        String::from_utf8(output.stdout).unwrap()
+    };
+    // Yellow and cyan on dark, red and blue on light; never one of the other ground's.
+    let (dark, light) = (drawn("dark"), drawn("light"));
+    assert!(dark.contains("\u{1b}[33m") && dark.contains("\u{1b}[36m"), "{dark:?}");
+    assert!(light.contains("\u{1b}[31m") && light.contains("\u{1b}[34m"), "{light:?}");
+    assert!(!light.contains("\u{1b}[33m") && !light.contains("\u{1b}[36m") && !light.contains("38;2"), "{light:?}");
+    let noted = folder.run(&["--syntax", "on", "a", "b"]);
+    assert_eq!(noted.err, "tideline: note: --syntax on does nothing here: it needs 256 colours or more\n");
+}
+
+#[test]
 fn everything_of_a_giant_line_can_be_shown() {
     let line: String = (0..20_000).map(|at| format!("v{at},")).collect();
     let folder =

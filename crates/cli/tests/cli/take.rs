@@ -175,3 +175,13 @@ fn asking_goes_through_the_changes() {
     assert!(out.contains("nothing was written"), "{out}");
     assert_eq!(text(&folder, "b"), BEFORE);
 }
+
+#[test]
+fn lines_that_are_all_of_a_change_are_the_change() {
+    let folder =
+        Folder::with(&[("b", "1\nlow = 1\n2\n3\n4\nend\n"), ("a", "1\nlow = 2\n2\n3\n4\nmore\nand more\nend\n")]);
+    let said = |lines: &str| folder.run(&["take", "--dry-run", "b", "a", "--lines", lines, "--into", "before"]).out;
+    assert!(said("after:2").ends_with("would take 1 of 2 changes into b; nothing was written, this was a trial\n"));
+    assert!(said("after:6-7").ends_with("would take 1 of 2 changes into b; nothing was written, this was a trial\n"));
+    assert!(said("after:6").contains("into b, some only in part;"));
+}

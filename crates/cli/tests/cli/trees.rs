@@ -564,3 +564,19 @@ fn what_each_file_does_not_print_is_said() {
     let named = folder.run(&["spring", "autumn", "stations/point.toml"]).out;
     assert!(named.contains("●      1    new\n"), "{named}");
 }
+
+#[test]
+fn patterns_are_lists_and_one_that_fits_nothing_is_said() {
+    let folder = Folder::with(&[("b/x.toml", "1\n"), ("a/x.toml", "2\n"), ("b/y,z.txt", "1\n"), ("a/y,z.txt", "2\n")]);
+    let flat = |options: &[&str]| {
+        let ran = folder.run(&[options, &["--flat", "b", "a"]].concat());
+        (ran.out.replace('\n', " "), ran.err)
+    };
+    assert_eq!(flat(&["--include", "*.toml,*.txt"]), ("x.toml y,z.txt ".to_owned(), String::new()));
+    assert_eq!(flat(&["--include", "*.{toml,md}"]), ("x.toml ".to_owned(), String::new()));
+    assert_eq!(flat(&["--exclude", "y\\,z.txt"]), ("x.toml ".to_owned(), String::new()));
+    let unfitted = "tideline: note: --include *.md fits nothing in either tree\n";
+    assert_eq!(flat(&["--include", "*.toml,*.md"]), ("x.toml ".to_owned(), unfitted.to_owned()));
+    let malformed = folder.run(&["--include", "[a-", "b", "a"]);
+    assert_eq!(malformed.status, Some(2), "{}", malformed.err);
+}

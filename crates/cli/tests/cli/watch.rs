@@ -74,3 +74,21 @@ fn trees_tell_the_pairs_that_became_different() {
     folder.write("two/y", b"1\n");
     watch.until("y no longer differs");
 }
+
+#[test]
+fn a_change_that_is_the_same_as_another_is_told_too() {
+    let folder = Folder::with(&[("a", "1\nlow\n2\n3\n4\nlow\n"), ("b", "1\nhigh\n2\n3\n4\nlow\n")]);
+    let watch = Watch::begin(&folder, &["--watch", "--context", "0", "a", "b"]);
+    folder.write("b", b"1\nhigh\n2\n3\n4\nhigh\n");
+    let told = watch.until("change 2 of 2");
+    assert!(told.contains("saved: 1 change came, 0 went, 2 in all") && !told.contains("change 1 of 2"), "{told}");
+}
+
+#[test]
+fn a_file_that_is_named_by_its_tail_is_watched_and_what_is_left_is_counted() {
+    let folder = Folder::with(&[("one/deep/x", "1\n"), ("two/deep/x", "2\n"), ("one/y", "1\n"), ("two/y", "2\n")]);
+    let watch = Watch::begin(&folder, &["--watch", "one", "two", "x"]);
+    folder.write("two/deep/x", b"2\n3\n");
+    let told = watch.until("deep/");
+    assert!(told.contains("saved: 1 change in 1 file in all"), "{told}");
+}

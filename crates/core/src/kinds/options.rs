@@ -5,6 +5,7 @@ use std::sync::Arc;
 use super::known::KnownComparisons;
 use super::text::TextOptions;
 use crate::internal::model::Kind;
+use crate::internal::patch::is_patch_text;
 use crate::internal::rules::{FilePatterns, FileRules, Rules};
 use crate::internal::text::encoding::WantedEncodings;
 
@@ -26,7 +27,17 @@ pub struct ContentOptions {
     rules: Rules,
     assignments: Vec<Assignment>,
     encodings: WantedEncodings,
+    kind: Option<Kind>,
     known: Option<Arc<KnownComparisons>>,
+}
+
+/// How one file is to be read.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Reading {
+    /// What both sides are written in.
+    pub(super) encodings: WantedEncodings,
+    /// What both sides are, whatever they hold.
+    pub(super) kind: Option<Kind>,
 }
 
 impl ContentOptions {
@@ -52,6 +63,21 @@ impl ContentOptions {
     pub fn encodings(mut self, encodings: WantedEncodings) -> Self {
         self.encodings = encodings;
         self
+    }
+
+    /// How all files are read, whatever they hold and whatever the assignments say. Default: as what they hold.
+    pub fn kind(mut self, kind: Option<Kind>) -> Self {
+        self.kind = kind;
+        self
+    }
+
+    /// Whether the contents of a file can be lines of a patch: text, or what is to be read as text.
+    pub fn reads_as_lines(&self, path: &[u8], bytes: &[u8]) -> bool {
+        match self.reading_of(path).kind {
+            Some(Kind::Text) => true,
+            Some(Kind::Bytes) => false,
+            None => is_patch_text(bytes),
+        }
     }
 
     /// What is found between two contents is held for whoever asks for it a second time, as far as memory allows: copies of these options share
@@ -85,11 +111,13 @@ impl ContentOptions {
         self.rules.file_rules_of_both(before, after)
     }
 
-    /// The encodings that hold for a file, and whether it is to be taken for bytes whatever it holds.
-    pub(super) fn reading_of(&self, path: &[u8]) -> (WantedEncodings, bool) {
+    /// How a file is to be read.
+    pub(super) fn reading_of(&self, path: &[u8]) -> Reading {
         let assigned = self.assignments.iter().find(|assigned| assigned.files.fit(path));
         let (before, after) = assigned.map_or((None, None), |assigned| assigned.encodings);
-        let is_bytes = assigned.is_some_and(|assigned| assigned.kind == Some(Kind::Bytes));
-        ((self.encodings.0.or(before), self.encodings.1.or(after)), is_bytes)
+        Reading {
+            encodings: (self.encodings.0.or(before), self.encodings.1.or(after)),
+            kind: self.kind.or(assigned.and_then(|assigned| assigned.kind)),
+        }
     }
 }

@@ -1,7 +1,9 @@
 //! What a file holds: text, or bytes. This is the one place that decides it.
 
 use super::ContentOptions;
-use crate::internal::text::encoding::{Decoded, DecodedPair, decode, decode_pair};
+use super::options::Reading;
+use crate::internal::model::Kind;
+use crate::internal::text::encoding::{Decoded, DecodedPair, decode, decode_as_text, decode_pair, decode_pair_as_text};
 
 /// The contents of one file, read as what they are.
 #[derive(Clone, Debug)]
@@ -14,10 +16,16 @@ pub enum Read<'b> {
 
 /// Reads a file that only one side has, or that is looked at by itself.
 pub fn read<'b>(path: &[u8], bytes: &'b [u8], is_before: bool, options: &ContentOptions) -> Read<'b> {
-    let (wanted, is_bytes) = options.reading_of(path);
-    match decode(bytes, if is_before { wanted.0 } else { wanted.1 }) {
-        Decoded::Text { text, .. } if !is_bytes => Read::Text(text),
-        _ => Read::Bytes(bytes),
+    let Reading { encodings, kind } = options.reading_of(path);
+    let wanted = if is_before { encodings.0 } else { encodings.1 };
+    let decoded = match kind {
+        Some(Kind::Bytes) => Decoded::Bytes,
+        Some(Kind::Text) => decode_as_text(bytes, wanted),
+        None => decode(bytes, wanted),
+    };
+    match decoded {
+        Decoded::Text { text, .. } => Read::Text(text),
+        Decoded::Bytes => Read::Bytes(bytes),
     }
 }
 
@@ -27,6 +35,10 @@ pub(super) fn read_texts<'b>(
     bytes: (&'b [u8], &'b [u8]),
     options: &ContentOptions,
 ) -> Option<DecodedPair<'b>> {
-    let (wanted, is_bytes) = options.reading_of(path);
-    if is_bytes { None } else { decode_pair(bytes, wanted) }
+    let Reading { encodings, kind } = options.reading_of(path);
+    match kind {
+        Some(Kind::Bytes) => None,
+        Some(Kind::Text) => decode_pair_as_text(bytes, encodings),
+        None => decode_pair(bytes, encodings),
+    }
 }

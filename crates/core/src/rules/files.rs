@@ -1,5 +1,6 @@
 //! Patterns for the names and paths of files.
 
+use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Arc, OnceLock};
 
 use globset::{Glob, GlobSet, GlobSetBuilder};
@@ -12,6 +13,33 @@ pub struct FilePatterns {
     patterns: Vec<String>,
 }
 
+/// Splits a list of patterns at its commas; those in braces and brackets belong to a pattern.
+pub fn split_patterns(list: &str) -> Vec<String> {
+    let (mut parts, mut part) = (Vec::new(), String::new());
+    let (mut depth, mut in_class) = (0_usize, false);
+    let mut letters = list.chars();
+    while let Some(letter) = letters.next() {
+        match letter {
+            ',' if depth == 0 && !in_class => {
+                parts.push(std::mem::take(&mut part));
+                continue;
+            }
+            '{' if !in_class => depth += 1,
+            '}' if !in_class => depth = depth.saturating_sub(1),
+            '[' => in_class = true,
+            ']' => in_class = false,
+            _ => {}
+        }
+        part.push(letter);
+        if letter == '\\' {
+            part.extend(letters.next());
+        }
+    }
+    parts.push(part);
+    parts.retain(|part| !part.trim().is_empty());
+    parts
+}
+
 /// One pattern, compiled when a path looks as if it fits.
 #[derive(Debug)]
 struct FileGlob {
@@ -19,6 +47,8 @@ struct FileGlob {
     /// What stands before and behind everything in the pattern that has a meaning of its own.
     ends: (String, String),
     set: OnceLock<GlobSet>,
+    /// Whether a path was found that it fits.
+    has_fitted: AtomicBool,
 }
 
 /// A pattern that cannot be used.
@@ -49,6 +79,26 @@ impl FilePatterns {
         parts.any(|part| self.globs.iter().any(|glob| glob.fits(part)))
     }
 
+    /// Tells of each pattern that fits a path that it does; [`Self::unfitted`] names the others.
+    pub fn note(&self, path: &[u8]) {
+        let open = || self.globs.iter().filter(|glob| !glob.has_fitted.load(Ordering::Relaxed));
+        if open().next().is_none() {
+            return;
+        }
+        let path = String::from_utf8_lossy(path);
+        for end in memchr::memchr_iter(b'/', path.as_bytes()).chain([path.len()]) {
+            open()
+                .filter(|glob| glob.fits(&path[..end]))
+                .for_each(|glob| glob.has_fitted.store(true, Ordering::Relaxed));
+        }
+    }
+
+    /// The patterns that fitted no path of which [`Self::note`] was told.
+    pub fn unfitted(&self) -> impl Iterator<Item = &str> {
+        let unfitted = |(glob, _): &(&FileGlob, &String)| !glob.has_fitted.load(Ordering::Relaxed);
+        self.globs.iter().zip(&self.patterns).filter(unfitted).map(|(_, pattern)| pattern.as_str())
+    }
+
     /// The patterns as they were written.
     pub fn patterns(&self) -> &[String] {
         &self.patterns
@@ -71,6 +121,7 @@ impl FileGlob {
                 false => (head.trim_end_matches('/').to_owned(), tail.trim_start_matches('/').to_owned()),
             },
             set: OnceLock::new(),
+            has_fitted: AtomicBool::new(false),
         };
         // A pattern as long as this might be too large once compiled, which is told while it is read.
         const LONG: usize = 100;

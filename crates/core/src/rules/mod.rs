@@ -45,7 +45,7 @@ mod what;
 pub use account::{Account, PutAside};
 pub use comments::comments;
 pub use file_rules::FileRules;
-pub use files::{FilePatternError, FilePatterns};
+pub use files::{FilePatternError, FilePatterns, split_patterns};
 pub use mask::{LineMask, MaskedSpan, StandsFor};
 pub use masked_text::MaskedText;
 pub(crate) use masked_text::folded;

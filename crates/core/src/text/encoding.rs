@@ -73,12 +73,34 @@ pub fn decode<'b>(bytes: &'b [u8], wanted: Option<&'static Encoding>) -> Decoded
         return text(bytes, encoding, has_mark_of(bytes, encoding));
     }
     if let Some((encoding, _)) = Encoding::for_bom(bytes) {
-        return text(bytes, encoding, true);
+        let decoded = text(bytes, encoding, true);
+        // Other files begin with the same bytes by chance.
+        let has_nul = matches!(&decoded, Decoded::Text { text, .. } if memchr::memchr(0, looked_at(text)).is_some());
+        return if has_nul { Decoded::Bytes } else { decoded };
     }
-    let sample = if bytes.len() <= LOOKED_AT { bytes } else { &bytes[..SAMPLE] };
-    if memchr::memchr(0, sample).is_some() {
+    if memchr::memchr(0, looked_at(bytes)).is_some() {
         return Decoded::Bytes;
     }
+    as_text(bytes)
+}
+
+/// Decodes a file that is to be taken for text, whatever it holds.
+pub fn decode_as_text<'b>(bytes: &'b [u8], wanted: Option<&'static Encoding>) -> Decoded<'b> {
+    match (wanted, Encoding::for_bom(bytes)) {
+        (Some(encoding), _) => text(bytes, encoding, has_mark_of(bytes, encoding)),
+        (None, Some((encoding, _))) => text(bytes, encoding, true),
+        (None, None) => as_text(bytes),
+    }
+}
+
+/// What of a file is looked at.
+fn looked_at(bytes: &[u8]) -> &[u8] {
+    if bytes.len() <= LOOKED_AT { bytes } else { &bytes[..SAMPLE] }
+}
+
+/// Decodes text that no mark tells the encoding of.
+fn as_text(bytes: &[u8]) -> Decoded<'_> {
+    let sample = looked_at(bytes);
     let raw = Decoded::Text { text: Cow::Borrowed(bytes), written: TextEncoding::UTF8 };
     match std::str::from_utf8(sample) {
         Ok(_) => return raw,
@@ -104,6 +126,17 @@ pub type WantedEncodings = (Option<&'static Encoding>, Option<&'static Encoding>
 /// Decodes both sides of a pair. When one is not text, neither is compared as text, and there is nothing.
 pub fn decode_pair<'b>((before, after): (&'b [u8], &'b [u8]), wanted: WantedEncodings) -> Option<DecodedPair<'b>> {
     match (decode(before, wanted.0), decode(after, wanted.1)) {
+        (Decoded::Text { text: b, written: wb }, Decoded::Text { text: a, written: wa }) => Some((b, a, (wb, wa))),
+        _ => None,
+    }
+}
+
+/// Decodes both sides of a pair that are to be taken for text, whatever they hold.
+pub fn decode_pair_as_text<'b>(
+    (before, after): (&'b [u8], &'b [u8]),
+    wanted: WantedEncodings,
+) -> Option<DecodedPair<'b>> {
+    match (decode_as_text(before, wanted.0), decode_as_text(after, wanted.1)) {
         (Decoded::Text { text: b, written: wb }, Decoded::Text { text: a, written: wa }) => Some((b, a, (wb, wa))),
         _ => None,
     }
@@ -152,6 +185,10 @@ mod tests {
         assert_eq!(seen(b"\xef\xbb\xbfebb\n", None), ("ebb\n".into(), "UTF-8 with mark".into()));
         assert_eq!(seen(b"\xff\xfeh\0\xf6\0\n\0", None), ("hö\n".into(), "UTF-16LE with mark".into()));
         assert_eq!(seen(b"\xfe\xff\0h\0\xf6", None), ("hö".into(), "UTF-16BE with mark".into()));
+        // What holds a NUL is no text, whatever it begins with.
+        for bytes in [&b"\xef\xbb\xbfab\0\x01"[..], b"\xff\xfeh\0\0\0", b"\xff\xfe\0\xd8\0\xd8\0"] {
+            assert_eq!(seen(bytes, None).1, "bytes", "{bytes:?}");
+        }
     }
 
     #[test]

@@ -38,12 +38,26 @@ impl Filter {
 
     /// Whether an entry that is not a folder is looked at.
     pub(super) fn takes(&self, path: &[u8]) -> bool {
+        if let Some(set) = &self.include {
+            set.note(path);
+        }
         !self.leaves_out(path) && self.include.as_ref().is_none_or(|set| set.fit(path))
     }
 
     /// Whether an entry is excluded; of a folder, with all that is in it.
     pub(super) fn leaves_out(&self, path: &[u8]) -> bool {
+        if let Some(set) = &self.exclude {
+            set.note(path);
+        }
         self.exclude.as_ref().is_some_and(|set| set.fit(path))
+    }
+
+    /// The patterns that fitted nothing so far: those that include, and those that exclude.
+    pub fn unfitted(&self) -> (Vec<&str>, Vec<&str>) {
+        fn of(set: Option<&FilePatterns>) -> Vec<&str> {
+            set.map(|set| set.unfitted().collect()).unwrap_or_default()
+        }
+        (of(self.include.as_ref()), of(self.exclude.as_ref()))
     }
 
     /// Whether only some entries are taken, so that a folder alone says nothing.

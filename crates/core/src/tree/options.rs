@@ -59,6 +59,12 @@ impl TreeOptions {
         self
     }
 
+    /// The patterns that fitted nothing in the comparisons that were made with these options or a copy of them: those that
+    /// include, and those that exclude.
+    pub fn unfitted_patterns(&self) -> (Vec<&str>, Vec<&str>) {
+        self.filter.unfitted()
+    }
+
     /// What is believed instead of reading contents. Default: nothing.
     pub fn trust(mut self, trust: Option<Trust>) -> Self {
         self.trust = trust;

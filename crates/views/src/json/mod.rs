@@ -64,6 +64,7 @@ pub fn pair(
     status: Status,
     comparison: &Comparison<'_>,
     sides: (SideMetadata, SideMetadata),
+    attributes: &[Attribute],
 ) -> PairRecord {
     let extent = comparison.extent();
     let (before, after) = match comparison {
@@ -85,8 +86,15 @@ pub fn pair(
         newer: newer(sides.0.modified, sides.1.modified),
         moved_from: None,
         moved_blocks: Vec::new(),
-        attributes: Vec::new(),
+        attributes: attributes.iter().map(attribute_name).collect(),
         note: None,
+    }
+}
+
+fn attribute_name(attribute: &Attribute) -> AttributeName {
+    match attribute {
+        Attribute::Mode => AttributeName::Mode,
+        Attribute::Time => AttributeName::Time,
     }
 }
 
@@ -120,14 +128,7 @@ pub fn tree_pair(pair: &Pair) -> PairRecord {
         newer: newer(modified(pair.before), modified(pair.after)),
         moved_from: pair.moved_from.as_deref().map(text),
         moved_blocks: pair.moved_blocks.iter().map(moved_block).collect(),
-        attributes: pair
-            .attributes
-            .iter()
-            .map(|attribute| match attribute {
-                Attribute::Mode => AttributeName::Mode,
-                Attribute::Time => AttributeName::Time,
-            })
-            .collect(),
+        attributes: pair.attributes.iter().map(attribute_name).collect(),
         note: note(pair),
     }
 }

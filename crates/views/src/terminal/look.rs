@@ -1,5 +1,7 @@
 //! How things look: what the person asked for and what the terminal can do.
 
+use std::ops::RangeInclusive;
+
 use tideline_core::internal::kinds::text::Grain;
 
 use super::palette::Palette;
@@ -32,6 +34,8 @@ pub struct Look {
     pub(super) grain: Grain,
     pub(super) legend: bool,
     pub(super) width: usize,
+    /// The numbers of the changes that are drawn, if not all are.
+    pub(super) changes: Option<Vec<RangeInclusive<usize>>>,
 }
 
 impl Default for Look {
@@ -46,6 +50,7 @@ impl Default for Look {
             grain: Grain::default(),
             legend: true,
             width: 100,
+            changes: None,
         }
     }
 }
@@ -115,6 +120,12 @@ impl Look {
     /// Whether a legend closes the view. Default: yes.
     pub fn legend(mut self, legend: bool) -> Self {
         self.legend = legend;
+        self
+    }
+
+    /// Only changes with these numbers are drawn. Default: all.
+    pub fn changes(mut self, changes: Option<Vec<RangeInclusive<usize>>>) -> Self {
+        self.changes = changes;
         self
     }
 

@@ -28,11 +28,15 @@ mod tree;
 
 use std::io::{self, Write};
 
+use tideline_core::internal::model::Change;
+
 use crate::groups::any_together;
 use crate::rows::Pick;
 use crate::view::{BothSections, FileView, PairView};
+use crate::wording::plural;
 use layout::draw_changes;
 use layouts::rows;
+use palette::TextRole;
 
 pub use account::write_account;
 pub use applied::draw_applied;
@@ -98,9 +102,30 @@ pub fn draw_file(view: &FileView<'_>, look: &Look, out: &mut dyn Write) -> io::R
     if view.comparison.places.is_empty() {
         return Ok(());
     }
-    let mut rows = rows(view, look, any_together(view.comparison, view.comparison.places.iter()));
+    let all = &view.comparison.places;
+    let number = |at: &usize| view.comparison.changes[all[*at].change].number;
+    let chosen: Option<Vec<usize>> = look
+        .changes
+        .as_ref()
+        .map(|numbers| (0..all.len()).filter(|at| numbers.iter().any(|range| range.contains(&number(at)))).collect());
+    let is_grouped = match &chosen {
+        Some(places) => any_together(view.comparison, places.iter().map(|&at| &all[at])),
+        None => any_together(view.comparison, all.iter()),
+    };
+    let mut rows = rows(view, look, is_grouped);
     rows.begin(out)?;
-    draw_changes((view, &view.sections()), Pick::ALL, look, &mut *rows, out)?;
+    let pick = chosen.as_deref().map_or(Pick::ALL, Pick::Places);
+    draw_changes((view, &view.sections()), pick, look, &mut *rows, out)?;
+    if let Some(numbers) = &look.changes {
+        let is_left = |change: &&Change| !numbers.iter().any(|range| range.contains(&change.number));
+        let left = view.comparison.changes.iter().filter(is_left).count();
+        if left > 0 {
+            let note = format!("not shown: {} (--changes)", plural(left, "other change"));
+            write!(out, "\n  ")?;
+            look.palette().write(TextRole::Faint, &note, out)?;
+            writeln!(out)?;
+        }
+    }
     if look.legend {
         writeln!(out)?;
         heading::write_legend(view, rows.has_indented(), look, out)?;

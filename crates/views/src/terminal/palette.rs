@@ -133,7 +133,7 @@ impl Palette {
     pub(super) fn style(self, role: TextRole) -> Style {
         match self.colours {
             Colours::None => Style::new(),
-            Colours::Sixteen => sixteen(role),
+            Colours::Sixteen => sixteen(role, self.theme),
             Colours::Many => lossy(self.full(role), |rgb| Color::Ansi256(nearest_256(rgb))),
             Colours::All => self.full(role),
         }
@@ -201,20 +201,25 @@ fn colour(rgb: u32) -> RgbColor {
 }
 
 /// The terminal's own colours: their exact shade is the person's choice, so changed words are told by reversal.
-fn sixteen(role: TextRole) -> Style {
+fn sixteen(role: TextRole, theme: Theme) -> Style {
     let fg = |colour: AnsiColor| Style::new().fg_color(Some(Color::Ansi(colour)));
+    // Yellow and cyan cannot be read on a light ground, nor blue on a dark one.
+    let (gone, new) = match theme {
+        Theme::Dark => (AnsiColor::Yellow, AnsiColor::Cyan),
+        Theme::Light => (AnsiColor::Red, AnsiColor::Blue),
+    };
     match role {
         TextRole::Text => Style::new(),
         TextRole::Strong => Style::new().effects(Effects::BOLD),
         TextRole::Faint | TextRole::MutedLine => fg(AnsiColor::BrightBlack),
         TextRole::MutedWord => fg(AnsiColor::BrightBlack).effects(Effects::UNDERLINE),
-        TextRole::Gone | TextRole::GoneLine => fg(AnsiColor::Yellow),
-        TextRole::GoneWord => fg(AnsiColor::Yellow).effects(Effects::INVERT),
-        TextRole::New | TextRole::NewLine => fg(AnsiColor::Cyan),
-        TextRole::NewWord => fg(AnsiColor::Cyan).effects(Effects::INVERT),
+        TextRole::Gone | TextRole::GoneLine => fg(gone),
+        TextRole::GoneWord => fg(gone).effects(Effects::INVERT),
+        TextRole::New | TextRole::NewLine => fg(new),
+        TextRole::NewWord => fg(new).effects(Effects::INVERT),
         TextRole::Moved | TextRole::MovedLine => fg(AnsiColor::Magenta),
         TextRole::MovedWord => fg(AnsiColor::Magenta).effects(Effects::INVERT),
-        TextRole::Trouble => fg(AnsiColor::Red),
+        TextRole::Trouble => fg(AnsiColor::Red).effects(Effects::BOLD),
     }
 }
 

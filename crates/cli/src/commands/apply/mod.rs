@@ -24,7 +24,7 @@ use told::{Told, ToldPatch};
 pub(super) fn run(args: &ApplyArgs) -> Result<Outcome> {
     let what = WhatArgs { ignore: args.ignore.clone(), no_config: true, ..WhatArgs::default() };
     let config = Config::load(&WhatArgs::default())?;
-    let look = look_of_colours(&args.colour, &config.view)?;
+    let look = look_of_colours(&args.colour.for_records(args.json), &config.view)?;
     let into = args.into.as_deref().unwrap_or(Path::new("."));
     let (root, only) = split_target(into)?;
     let name = only.as_deref().map(Path::to_string_lossy).unwrap_or_default().into_owned();

@@ -3,36 +3,42 @@
 use std::io::{self, Write};
 
 use anyhow::Result;
+use jiff::Timestamp;
 use tideline_core::internal::kinds::Comparison;
 use tideline_core::internal::kinds::text::{Grain, Repeat, Repeats};
 use tideline_core::internal::model::Status;
+use tideline_core::internal::tree::Attribute;
+use tideline_sources::Content;
 use tideline_views::PairView;
 use tideline_views::json::{self, records::Record};
 use tideline_views::terminal::{draw_pair, draw_repeats, draw_sections};
 
 use super::output::{Inside, Output, Terminal};
 use crate::commands::Outcome;
-use crate::commands::print::printing;
+use crate::commands::print::{printing, printing_changes};
 use crate::commands::request::Request;
 use crate::commands::sides::Sides;
 use crate::commands::unused::tell_unused;
 
 pub(super) fn run(request: &Request, output: &Output, sides: &Sides) -> Result<Outcome> {
     let rules = request.contents.all_rules();
-    let same = !request.is_part() && *sides.before == *sides.after;
+    let attributes = request.attributes(sides);
+    let same = !request.is_part() && attributes.is_empty() && *sides.before == *sides.after;
     match output {
         Output::Quiet if same => return sides.check().map(|()| Outcome::Same),
         Output::Terminal(_) | Output::Paths { .. } if same => {
             printing(false, |out| writeln!(out, "{}", same_line(sides)))?;
             return sides.check().map(|()| Outcome::Same);
         }
-        Output::Quiet if rules.is_empty() && !request.is_part() => return Ok(Outcome::Different),
+        Output::Quiet if rules.is_empty() && !request.is_part() || !attributes.is_empty() => {
+            return Ok(Outcome::Different);
+        }
         Output::Quiet | Output::Paths { .. } | Output::Json { .. } | Output::Terminal(_) => {}
     }
     let comparison = sides.compare(&request.contents);
     request.check_lines(&comparison, &sides.names.labels)?;
     let same = request.is_same(sides, &comparison);
-    let status = comparison.status(same);
+    let status = if attributes.is_empty() { comparison.status(same) } else { Status::Changed };
     match output {
         Output::Quiet => {}
         Output::Paths { null } => printing(false, |out| write_path(sides.type_name().as_bytes(), *null, out))?,
@@ -40,22 +46,32 @@ pub(super) fn run(request: &Request, output: &Output, sides: &Sides) -> Result<O
             let write = &mut |record| json::write_record(&record, out);
             match each_file {
                 Inside::Changes | Inside::Nothing | Inside::Folders(_) => {
-                    give_records(sides, (&comparison, status), (grain, usize::MAX), write)
+                    give_records(sides, (&comparison, status, &attributes), (grain, usize::MAX), write)
                 }
-                Inside::Sections => give_section_records(sides, (&comparison, status), write),
-                Inside::Repeats => give_records_with(sides, (&comparison, status), write, |path, view, take| {
-                    repeats_in(path, view).iter().try_for_each(|repeat| take(json::repeat(repeat)))
-                }),
+                Inside::Sections => give_section_records(sides, (&comparison, status, &attributes), write),
+                Inside::Repeats => {
+                    give_records_with(sides, (&comparison, status, &attributes), write, |path, view, take| {
+                        repeats_in(path, view).iter().try_for_each(|repeat| take(json::repeat(repeat)))
+                    })
+                }
             }
         })?,
+        Output::Terminal(_) if same && !attributes.is_empty() => {
+            let told = attributes_in_words(sides, &attributes).join(", ");
+            printing(false, |out| writeln!(out, "{} but for:\n  {told}", same_line(sides)))?;
+        }
         Output::Terminal(_) if same => {
             let (before, after) = (&sides.names.labels.before, &sides.names.labels.after);
             printing(false, |out| writeln!(out, "the lines of {before} and {after} that are compared are the same"))?;
         }
-        Output::Terminal(Terminal { look, paged, each_file }) => {
-            let note = request.note(&comparison);
+        Output::Terminal(terminal) => {
+            let Terminal { look, paged, each_file, .. } = terminal;
+            let extent = comparison.extent();
+            terminal.check_changes(sides.type_name(), extent.counted + extent.muted)?;
+            let notes = request.note(&comparison).into_iter().chain(attributes_in_words(sides, &attributes));
+            let note = Some(notes.collect::<Vec<_>>().join(", ")).filter(|note| !note.is_empty());
             let view = PairView::new(&comparison, sides.title(note.as_deref()));
-            printing(*paged, |out| match (&view, each_file) {
+            printing_changes(*paged, |out| match (&view, each_file) {
                 (view, Inside::Repeats) => draw_repeats(&repeats_in(sides.type_name().as_bytes(), view), look, out),
                 (PairView::Text(view), Inside::Sections) => draw_sections(view, &view.section_changes(), look, out),
                 _ => draw_pair(&view, look, out),
@@ -89,6 +105,22 @@ pub(super) fn write_path(path: &[u8], null: bool, out: &mut dyn Write) -> io::Re
     out.write_all(if null { b"\0" } else { b"\n" })
 }
 
+/// What differs between two files besides their contents, in words.
+pub(in crate::commands) fn attributes_in_words(sides: &Sides, attributes: &[Attribute]) -> Vec<String> {
+    let time = |content: &Content| {
+        let time = content.modified().and_then(|time| Timestamp::try_from(time).ok());
+        time.map_or_else(String::new, |time| time.strftime("%Y-%m-%d %H:%M:%S").to_string())
+    };
+    let told = |attribute: &Attribute| match attribute {
+        Attribute::Mode => {
+            let mode = |content: &Content| content.mode().unwrap_or(0);
+            format!("mode {:o}, now {:o}", mode(&sides.before), mode(&sides.after))
+        }
+        Attribute::Time => format!("changed {}, now {} (UTC)", time(&sides.before), time(&sides.after)),
+    };
+    attributes.iter().map(told).collect()
+}
+
 /// The one line that says that two files are the same.
 fn same_line(sides: &Sides) -> String {
     let names = &sides.names;
@@ -107,22 +139,20 @@ fn same_line(sides: &Sides) -> String {
 /// Gives the records of two files, with up to so many changes.
 pub(in crate::commands) fn give_records(
     sides: &Sides,
-    (comparison, status): (&Comparison<'_>, Status),
+    told: (&Comparison<'_>, Status, &[Attribute]),
     shown: (&Grain, usize),
     take: &mut dyn FnMut(Record) -> io::Result<()>,
 ) -> io::Result<()> {
-    give_records_with(sides, (comparison, status), take, |path, view, take| {
-        json::give_pair_changes(path, view, shown, take)
-    })
+    give_records_with(sides, told, take, |path, view, take| json::give_pair_changes(path, view, shown, take))
 }
 
 /// Gives the records of two files, with the sections that differ.
 pub(in crate::commands) fn give_section_records(
     sides: &Sides,
-    (comparison, status): (&Comparison<'_>, Status),
+    told: (&Comparison<'_>, Status, &[Attribute]),
     take: &mut dyn FnMut(Record) -> io::Result<()>,
 ) -> io::Result<()> {
-    give_records_with(sides, (comparison, status), take, |path, view, take| json::give_sections(path, view, take))
+    give_records_with(sides, told, take, |path, view, take| json::give_sections(path, view, take))
 }
 
 /// Takes a record.
@@ -131,13 +161,13 @@ type Take<'t> = dyn FnMut(Record) -> io::Result<()> + 't;
 /// Gives the records of two files, with those that tell of their inside.
 fn give_records_with(
     sides: &Sides,
-    (comparison, status): (&Comparison<'_>, Status),
+    (comparison, status, attributes): (&Comparison<'_>, Status, &[Attribute]),
     take: &mut Take<'_>,
     inside: impl FnOnce(&[u8], &PairView<'_>, &mut Take<'_>) -> io::Result<()>,
 ) -> io::Result<()> {
     let path = sides.type_name();
     take(json::opening(&sides.names.labels))?;
-    take(Record::Pair(json::pair(path, status, comparison, sides.metadata())))?;
+    take(Record::Pair(json::pair(path, status, comparison, sides.metadata(), attributes)))?;
     inside(path.as_bytes(), &PairView::new(comparison, sides.title(None)), take)?;
     take(json::summary(status, comparison))
 }

@@ -130,8 +130,12 @@ fn resolve(path: &Path, comparison: &TreeComparison, trees: (&dyn Tree, &dyn Tre
 pub(super) fn known(request: &Request, trees: &Trees) -> TreeComparison {
     let mut comparison = tree::compare(&*trees.before, &*trees.after, &request.trees, &tree::Progress::default());
     if !request.paths.is_empty() {
-        let named: Vec<Named> =
-            request.paths.iter().map(|path| Named { path: inner_path(path), is_file: false }).collect();
+        // A path that names nothing just now may come again.
+        let found = |path: &PathBuf| {
+            let unknown = |_| Named { path: inner_path(path), is_file: false };
+            resolve(path, &comparison, trees.both()).unwrap_or_else(unknown)
+        };
+        let named: Vec<Named> = request.paths.iter().map(found).collect();
         comparison.narrow(|pair| named.iter().any(|named| named.holds(pair)));
     }
     comparison

@@ -1,8 +1,11 @@
 //! What `compare` prints: chosen once, from its arguments.
 
-use anyhow::Result;
+use std::ops::RangeInclusive;
+
+use anyhow::{Result, bail};
 use tideline_core::internal::kinds::text::Grain;
 use tideline_core::internal::tree::TreeOptions;
+use tideline_views::plural;
 use tideline_views::terminal::Look;
 
 use crate::args::CompareArgs;
@@ -37,6 +40,21 @@ pub(super) struct Terminal {
     pub(super) paged: bool,
     /// What of every file is below the tree.
     pub(super) each_file: Inside,
+    /// The numbers of the changes that are shown, if not all are.
+    pub(super) changes: Option<Vec<RangeInclusive<usize>>>,
+}
+
+impl Terminal {
+    /// Refuses numbers of changes that a pair does not have.
+    pub(super) fn check_changes(&self, name: &str, changes: usize) -> Result<()> {
+        let last = self.changes.iter().flatten().map(RangeInclusive::end).max();
+        match last {
+            Some(last) if *last > changes => {
+                bail!("cannot show change {last} of {name}: it has {}", plural(changes, "change"))
+            }
+            _ => Ok(()),
+        }
+    }
 }
 
 /// What is told of the inside of files.
@@ -79,7 +97,9 @@ impl Output {
             Self::Paths { null: args.null }
         } else {
             let paged = is_paged(&args.look, &config.view);
-            Self::Terminal(Terminal { look: look(&args.look, &config.view)?, paged, each_file: Inside::of(args) })
+            let changes = args.changes.clone().map(|numbers| numbers.0);
+            let look = look(&args.look, &config.view)?.changes(changes.clone());
+            Self::Terminal(Terminal { look, paged, each_file: Inside::of(args), changes })
         })
     }
 

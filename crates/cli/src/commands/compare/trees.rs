@@ -5,7 +5,7 @@ use std::io::{self, IsTerminal, Write};
 use std::ops::ControlFlow;
 use std::time::{Duration, Instant};
 
-use anyhow::Result;
+use anyhow::{Result, bail};
 use rayon::prelude::*;
 use tideline_core::internal::kinds::Comparison;
 use tideline_core::internal::kinds::text::sections::SectionChange;
@@ -23,10 +23,10 @@ use super::named::{Named, all_that_is_shown, compare_asked};
 use super::output::{Inside, Output, Terminal};
 use crate::args::SortBy;
 use crate::commands::pairs::Trees;
-use crate::commands::print::printing;
+use crate::commands::print::{printing, printing_changes};
 use crate::commands::progress::with_progress;
 use crate::commands::request::Request;
-use crate::commands::unused::tell_unused;
+use crate::commands::unused::{tell_unfitted, tell_unused};
 use crate::commands::{Outcome, tell};
 
 /// Files whose contents are told at a time, in parallel.
@@ -70,9 +70,16 @@ pub(super) fn run(request: &Request, output: &Output, trees: &Trees) -> Result<O
             })?;
             comparison
         }
-        Output::Terminal(Terminal { look, paged, each_file }) => {
+        Output::Terminal(terminal) => {
+            let Terminal { look, paged, each_file, .. } = terminal;
             let (comparison, named) = whole(options)?;
-            printing(*paged, |out| {
+            let named_files = !named.is_empty() && named.iter().all(|named| named.is_file);
+            if terminal.changes.is_some() {
+                check_changes(terminal, &named, &comparison)?;
+            }
+            let has_changes = named_files || *each_file == Inside::Changes;
+            let print = if has_changes { printing_changes } else { printing };
+            print(*paged, &mut |out: &mut dyn Write| {
                 match each_file {
                     Inside::Sections => return draw_each_sections(&comparison, trees, look, out),
                     Inside::Repeats => return draw_repeats(&repeats_in(&comparison, trees), look, out),
@@ -82,7 +89,7 @@ pub(super) fn run(request: &Request, output: &Output, trees: &Trees) -> Result<O
                     }
                     Inside::Nothing | Inside::Changes => {}
                 }
-                if !named.is_empty() && named.iter().all(|named| named.is_file) {
+                if named_files {
                     return draw_files(&named, &comparison, trees, look, out);
                 }
                 draw_tree(&request.view(&comparison, &trees.labels), look, out)?;
@@ -95,7 +102,20 @@ pub(super) fn run(request: &Request, output: &Output, trees: &Trees) -> Result<O
             comparison
         }
     };
+    if request.paths.is_empty() {
+        tell_unfitted(&request.trees);
+    }
     Ok(concluded(&comparison, request.contents.all_rules()))
+}
+
+/// Refuses numbers of changes where not one file is named, or it does not have them.
+fn check_changes(terminal: &Terminal, named: &[Named], comparison: &TreeComparison) -> Result<()> {
+    let [Named { path, is_file: true }] = named else {
+        bail!("cannot show some changes of two folders: name one file after them");
+    };
+    let pair = comparison.pairs.iter().find(|pair| pair.path == *path || pair.path_before() == path);
+    let changes = pair.map_or(0, |pair| pair.extent.counted + pair.extent.muted);
+    terminal.check_changes(&path.to_text(), changes.max(1))
 }
 
 /// Brings pairs into an order; those that are alike in it stay in path order.

@@ -118,11 +118,13 @@ fn saved_names(saved: &BTreeSet<PathBuf>) -> String {
 enum Known {
     Trees(Box<Trees>, Box<TreeComparison>),
     /// Nothing is known while a file is missing or is not text.
-    Files(Option<BTreeSet<ChangeText>>),
+    Files(Option<ChangeTexts>),
 }
 
 /// The two sides of a change, by which it is known again.
 type ChangeText = (Vec<u8>, Vec<u8>);
+/// How often each stands in a pair of files.
+type ChangeTexts = BTreeMap<ChangeText, usize>;
 
 impl Known {
     fn of(request: &Request) -> Self {
@@ -137,24 +139,26 @@ impl Known {
     }
 }
 
-fn texts_of(comparison: &Comparison<'_>) -> BTreeSet<ChangeText> {
+fn texts_of(comparison: &Comparison<'_>) -> ChangeTexts {
     let texts = match comparison {
         Comparison::Text(texts) => texts,
-        Comparison::Bytes(_) => return BTreeSet::new(),
+        Comparison::Bytes(_) => return ChangeTexts::new(),
     };
     let (before, after) = (texts.before.text(), texts.after.text());
     let text =
         |change: &Change| (before[change.before.bytes.clone()].to_vec(), after[change.after.bytes.clone()].to_vec());
-    texts.found.changes.iter().map(text).collect()
+    let mut counts = ChangeTexts::new();
+    texts.found.changes.iter().map(text).for_each(|text| *counts.entry(text).or_default() += 1);
+    counts
+}
+
+/// How many of some changes are not among others.
+fn beyond(changes: &ChangeTexts, others: &ChangeTexts) -> usize {
+    changes.iter().map(|(text, count)| count.saturating_sub(others.get(text).copied().unwrap_or(0))).sum()
 }
 
 /// Compares two files again, and draws the changes that were not there before.
-fn tell_files(
-    saved: &BTreeSet<PathBuf>,
-    known: Option<&BTreeSet<ChangeText>>,
-    request: &Request,
-    look: &Look,
-) -> Result<Known> {
+fn tell_files(saved: &BTreeSet<PathBuf>, known: Option<&ChangeTexts>, request: &Request, look: &Look) -> Result<Known> {
     let sides: Sides = match open_files(&request.before, &request.after) {
         Ok(sides) => sides,
         Err(error) => {
@@ -164,12 +168,12 @@ fn tell_files(
     };
     let mut comparison = sides.compare(&request.contents);
     let now = texts_of(&comparison);
-    let nothing = BTreeSet::new();
+    let nothing = ChangeTexts::new();
     let known = known.unwrap_or(&nothing);
-    let (came, went) = (now.difference(known).count(), known.difference(&now).count());
+    let (came, went) = (beyond(&now, known), beyond(known, &now));
     let names = saved_names(saved);
     let count = |count: usize| plural(count, "change");
-    said(&match (came, went, now.len()) {
+    said(&match (came, went, now.values().sum::<usize>()) {
         (0, 0, left) => format!("{names} saved: nothing became different, {} as before", count(left)),
         (0, _, 0) => format!("{names} saved: {} went, both sides are alike now", count(went)),
         (_, _, left) => format!("{names} saved: {} came, {went} went, {left} in all", count(came)),
@@ -180,7 +184,16 @@ fn tell_files(
             let text = |change: &Change| -> ChangeText {
                 (before[change.before.bytes.clone()].to_vec(), after[change.after.bytes.clone()].to_vec())
             };
-            let new: Vec<bool> = texts.found.changes.iter().map(|change| !known.contains(&text(change))).collect();
+            // Of several that are the same, the last ones are taken for those that came.
+            let mut left = known.clone();
+            let mut is_new = |change: &Change| match left.get_mut(&text(change)) {
+                Some(count) if *count > 0 => {
+                    *count -= 1;
+                    false
+                }
+                _ => true,
+            };
+            let new: Vec<bool> = texts.found.changes.iter().map(&mut is_new).collect();
             texts.found.places.retain(|place| new[place.change]);
         }
         let look = look.clone().legend(false);
@@ -219,11 +232,13 @@ fn tell_trees(
         .collect();
     let names = saved_names(saved);
     let different = now.pairs.iter().filter(|pair| became(&pair.path)).count();
+    let files = now.files() - now.count(Status::Same) - now.count(Status::Muted);
+    let left = format!("{} in {}", plural(now.changes, "change"), plural(files, "file"));
     if different == 0 && gone.is_empty() {
-        said(&format!("{names} saved: nothing became different"))?;
+        said(&format!("{names} saved: nothing became different, {left} as before"))?;
         return Ok(now);
     }
-    said(&format!("{names} saved"))?;
+    said(&format!("{names} saved: {left} in all"))?;
     printing(false, |out| {
         if different > 0 {
             let mut part = now.clone();

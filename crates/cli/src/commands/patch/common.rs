@@ -6,7 +6,7 @@ use std::time::SystemTime;
 
 use anyhow::{Context, Result};
 use jiff::{Timestamp, tz::TimeZone};
-use tideline_core::internal::patch::{counted_text, is_patch_text};
+use tideline_core::internal::patch::counted_text;
 use tideline_core::internal::rules::{Account, Effect, MaskedText};
 
 use crate::args::PatchArgs;
@@ -33,7 +33,8 @@ pub(super) fn wanted<'b>(
 ) -> Cow<'b, [u8]> {
     let file_rules = request.contents.file_rules(path);
     // Rules are about text.
-    if file_rules.is_clear() || !is_patch_text(before) || !is_patch_text(after) {
+    let is_text = |bytes| request.contents.reads_as_lines(path, bytes);
+    if file_rules.is_clear() || !is_text(before) || !is_text(after) {
         return Cow::Borrowed(after);
     }
     let carried = counted_text(

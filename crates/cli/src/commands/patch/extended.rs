@@ -4,8 +4,7 @@ use std::io::{self, Write};
 
 use tideline_core::internal::align::{Bounds, align};
 use tideline_core::internal::patch::{
-    Binary, BinaryContents, FileLabel, FilePatch, Operation, PatchOptions, is_patch_text, write_extended,
-    write_file_patch,
+    Binary, BinaryContents, FileLabel, FilePatch, Operation, PatchOptions, write_extended, write_file_patch,
 };
 
 /// The mode of a symbolic link in a patch.
@@ -26,10 +25,10 @@ pub(super) fn file_mode(permissions: u32) -> u32 {
     0o100_000 | if permissions & 0o111 != 0 { 0o755 } else { 0o644 }
 }
 
-/// Writes what turns a file into another version of it. Tells whether there is anything to carry.
+/// Writes what turns a file into another version of it, line by line if both are to be read as text. Tells whether there is anything to carry.
 pub(super) fn write_versions(
     (before, after): (Version, Version),
-    moved: bool,
+    (moved, is_text): (bool, bool),
     options: &PatchOptions,
     out: &mut dyn Write,
 ) -> io::Result<bool> {
@@ -37,7 +36,6 @@ pub(super) fn write_versions(
     let moved = moved && absent == (false, false);
     let modes = (before.mode, after.mode);
     let (old, new) = (before.contents.unwrap_or_default(), after.contents.unwrap_or_default());
-    let is_text = is_patch_text(&old) && is_patch_text(&new);
     let carried = || Binary::Carried(BinaryContents::Whole(new.clone()), Some(BinaryContents::Whole(old.clone())));
     let file = FilePatch {
         before: Some(before.name),

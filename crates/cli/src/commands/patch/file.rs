@@ -4,7 +4,7 @@ use std::cell::Cell;
 use std::io::Write;
 use std::path::Path;
 
-use anyhow::Result;
+use anyhow::{Result, bail};
 use tideline_core::internal::align::{Bounds, align};
 use tideline_core::internal::patch::{FileLabel, PatchOptions, write_file_patch};
 use tideline_core::internal::rules::Account;
@@ -24,6 +24,16 @@ pub(super) fn run(args: &PatchArgs, request: &Request, sides: &Sides) -> Result<
     let mut account = Account::default();
     let path = sides.type_name().as_bytes();
     let wanted = wanted((&sides.before, &sides.after), path, request, &mut account);
+    let is_text = |bytes: &[u8]| request.contents.reads_as_lines(path, bytes);
+    let is_text = is_text(&sides.before) && is_text(&wanted);
+    if !is_text && args.format == PatchFormat::Unified && *sides.before != *wanted {
+        bail!(
+            "cannot write a patch of {} and {} in the unified format: they are not both text; `--format extended` carries \
+             any contents, and `--kind text` reads them as text",
+            args.before.display(),
+            args.after.display()
+        );
+    }
     let options = PatchOptions::default().context(args.context.lines());
     let differs = Cell::new(false);
     let write = |mut out: &mut dyn Write| {
@@ -31,7 +41,7 @@ pub(super) fn run(args: &PatchArgs, request: &Request, sides: &Sides) -> Result<
             // Rules say nothing of a file that comes or goes as a whole.
             let after = if is_null(&args.before) { &sides.after } else { &*wanted };
             let versions = (version(args, sides, true, &sides.before), version(args, sides, false, after));
-            differs.set(write_versions(versions, false, &options, out)?);
+            differs.set(write_versions(versions, (false, is_text), &options, out)?);
             return Ok(());
         }
         let edits = align(&sides.before, &wanted, &Bounds::default());

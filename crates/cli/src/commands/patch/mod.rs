@@ -18,7 +18,7 @@ pub(super) use common::is_patch;
 pub(super) fn run(args: &PatchArgs) -> Result<Outcome> {
     let config = Config::load(&args.what)?;
     let PatchArgs { before, after, what, files, counted_only, .. } = args;
-    let (paths, read) = (&[][..], &ReadArgs::default());
+    let (paths, read) = (&[][..], &ReadArgs { kind: args.kind, ..ReadArgs::default() });
     let lines = AskedLines::default();
     let request =
         Request::new(&Asked { before, after, paths, what, read, files, counted_only: *counted_only, lines }, &config)?;

@@ -8,7 +8,7 @@ use std::path::PathBuf;
 use anyhow::{Result, anyhow};
 use tideline_core::internal::align::{Bounds, align};
 use tideline_core::internal::model::Status;
-use tideline_core::internal::patch::{FileLabel, NO_TIME, PatchOptions, is_patch_text, write_file_patch};
+use tideline_core::internal::patch::{FileLabel, NO_TIME, PatchOptions, write_file_patch};
 use tideline_core::internal::rules;
 use tideline_core::internal::tree::{
     self, Attribute, Attributes, EntryMetadata, EntryType, Pair, Tree, TreePath, pair_texts,
@@ -157,7 +157,8 @@ impl Writer<'_> {
             }
         };
         let (before, after) = texts.bytes();
-        if !is_patch_text(before) || !is_patch_text(after) {
+        let is_text = |bytes| self.request.contents.reads_as_lines(&pair.path, bytes);
+        if !is_text(before) || !is_text(after) {
             account.not_carried.push(format!("{path}: not text"));
             return Ok(());
         }
@@ -247,6 +248,10 @@ impl Writer<'_> {
             }
             (_, after) => after,
         };
+        let is_text = |bytes: &Option<Vec<u8>>| {
+            bytes.as_ref().is_none_or(|bytes| self.request.contents.reads_as_lines(&pair.path, bytes))
+        };
+        let is_text = is_text(&before) && is_text(&after);
         let versions = (
             Version {
                 name: TreePath::from(&*prefix_before).join(pair.path_before()).to_vec(),
@@ -255,7 +260,7 @@ impl Writer<'_> {
             },
             Version { name: TreePath::from(&*prefix_after).join(&pair.path).to_vec(), mode: modes.1, contents: after },
         );
-        let written = write_versions(versions, pair.moved_from.is_some(), &self.options, out)?;
+        let written = write_versions(versions, (pair.moved_from.is_some(), is_text), &self.options, out)?;
         account.files += usize::from(written);
         Ok(())
     }

@@ -3,13 +3,15 @@
 use std::io::Write;
 
 use anyhow::{Result, bail};
+use tideline_core::internal::kinds::Comparison;
+use tideline_core::internal::model::Status;
 use tideline_views::html::{self, Assets};
 use tideline_views::json::document::Document;
 use tideline_views::report::{Body, FileReport};
 use tideline_views::{PairView, changes_in_words, markdown};
 
 use super::super::Outcome;
-use super::super::compare::{give_records, give_section_records};
+use super::super::compare::{attributes_in_words, give_records, give_section_records};
 use super::super::sides::Sides;
 use super::super::unused::tell_unused;
 use super::making::Making;
@@ -26,19 +28,24 @@ pub(super) fn run(making: &Making, sides: &Sides, target: &Target) -> Result<Out
     let comparison = sides.compare(&making.request.contents);
     making.request.check_lines(&comparison, &sides.names.labels)?;
     let account = comparison.account();
-    let same = making.request.is_same(sides, &comparison);
-    let status = comparison.status(same);
+    let attributes = making.request.attributes(sides);
+    let same = attributes.is_empty() && making.request.is_same(sides, &comparison);
+    let status = if attributes.is_empty() { comparison.status(same) } else { Status::Changed };
     let labels = &sides.names.labels;
     let both = format!("{} → {}", labels.before, labels.after);
     let name = if sides.names.name.is_empty() { &both } else { &sides.names.name };
     let title = making.title(|| both.clone());
     let paths = making.paths();
     let head = making.head(&title, labels, &paths, &account, Some(sides.type_name().as_bytes()));
-    let note = making.request.note(&comparison);
+    let notes = making.request.note(&comparison).into_iter().chain(attributes_in_words(sides, &attributes));
+    let note = Some(notes.collect::<Vec<_>>().join(", ")).filter(|note| !note.is_empty());
     let body = Body::Pair(PairView::new(&comparison, sides.title(note.as_deref())));
     let file = FileReport::of_files(name, same, body);
     let shape = making.shape((sides.before.len() + sides.after.len()) as u64);
-    let counts = changes_in_words(comparison.extent());
+    let counts = match &comparison {
+        Comparison::Text(_) => changes_in_words(comparison.extent()),
+        Comparison::Bytes(_) => "not text".to_owned(),
+    };
     let write = |out: &mut dyn Write| match target.format() {
         Format::Html => html::write_file_page(&head, &file, &shape, (Assets::Inline, None), out),
         Format::Markdown => {
@@ -49,9 +56,9 @@ pub(super) fn run(making: &Making, sides: &Sides, target: &Target) -> Result<Out
             let mut document = Document::begin(&head, out)?;
             let add = &mut |record| document.add(&record);
             if shape.tells_sections() {
-                give_section_records(sides, (&comparison, status), add)?;
+                give_section_records(sides, (&comparison, status, &attributes), add)?;
             } else {
-                give_records(sides, (&comparison, status), (shape.marked(), shape.changes_shown()), add)?;
+                give_records(sides, (&comparison, status, &attributes), (shape.marked(), shape.changes_shown()), add)?;
             }
             document.end()
         }

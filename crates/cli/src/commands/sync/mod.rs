@@ -75,7 +75,7 @@ impl Made {
 
 pub(super) fn run(args: &SyncArgs) -> Result<Outcome> {
     let config = Config::load(&args.what)?;
-    let look = look_of_colours(&args.colour, &config.view)?;
+    let look = look_of_colours(&args.colour.for_records(args.json), &config.view)?;
     if let Some(path) = &args.save_plan {
         let paths = [&args.from, &args.into].into_iter().flatten().map(std::path::PathBuf::as_path).collect();
         Inputs { paths, is_earlier: |bytes| records::read_plan(bytes).is_ok(), command: "sync" }.refuse(path)?;

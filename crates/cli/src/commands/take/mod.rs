@@ -36,7 +36,8 @@ pub(super) fn run(args: &TakeArgs) -> Result<Outcome> {
     let request =
         Request::new(&Asked { before, after, paths, what, read, files, counted_only: *counted_only, lines }, &config)?;
     let contents = &request.contents;
-    let look = look(&args.look, &config.view)?;
+    // Records need no answer from the terminal.
+    let look = look(&args.look.for_records(args.json), &config.view)?;
     let Resolved::Files(sides) = request.open()? else {
         bail!(
             "cannot take changes of two folders: `tideline sync` makes one folder like another, `take` is about two files"
@@ -83,7 +84,11 @@ pub(super) fn run(args: &TakeArgs) -> Result<Outcome> {
     let is_same = bytes == target.bytes;
     let replaces = args.output.as_ref().is_some_and(|output| output.symlink_metadata().is_ok());
     let run = if args.dry_run || is_same && args.output.is_none() { None } else { target.write(args, bytes)? };
-    let done = Done { target: &target, taken: &taken, picks: &picks, run, replaces };
+    // Lines that are all of a change are the change.
+    let all_of_them: Vec<Pick> =
+        picks.iter().map(|pick| if *pick == Pick::Leave { Pick::Leave } else { Pick::Take }).collect();
+    let whole = picks == all_of_them || take((before, after), found, target.into, &all_of_them) == taken;
+    let done = Done { target: &target, taken: &taken, picks: &picks, run, whole, replaces };
     printing(false, |out| {
         if args.json { done.write_json(contents, &look, out) } else { done.draw(args, contents, &look, out) }
     })?;
@@ -167,6 +172,8 @@ struct Done<'d> {
     taken: &'d [u8],
     picks: &'d [Pick],
     run: Option<u64>,
+    /// Whether nothing of a change that was taken was left.
+    whole: bool,
     /// Whether the file that `-o` names was there already.
     replaces: bool,
 }
@@ -193,9 +200,8 @@ impl Done<'_> {
     fn draw(&self, args: &TakeArgs, contents: &ContentOptions, look: &Look, out: &mut dyn Write) -> io::Result<()> {
         let count = self.picks.iter().filter(|pick| **pick != Pick::Leave).count();
         let all = plural(self.picks.len(), "change");
-        let whole = self.picks.iter().all(|pick| matches!(pick, Pick::Leave | Pick::Take));
         let verb = if args.dry_run { "would take" } else { "took" };
-        let part = if whole { "" } else { ", some only in part" };
+        let part = if self.whole { "" } else { ", some only in part" };
         let target: &Path = args.output.as_deref().unwrap_or(&self.target.path);
         if self.taken != self.target.text {
             self.compared(contents, |view| draw_file(view, &look.clone().legend(false), out))?;

@@ -72,9 +72,11 @@ impl Folder {
     pub(crate) fn command(&self, arguments: &[&str]) -> Command {
         let mut command = Command::new(env!("CARGO_BIN_EXE_tideline"));
         command.args(arguments).current_dir(self.path()).stdin(Stdio::null());
-        for name in ["NO_COLOR", "CLICOLOR_FORCE", "COLORTERM", "TERM", "COLUMNS", "PAGER"] {
+        for name in ["NO_COLOR", "CLICOLOR_FORCE", "TERM", "COLUMNS", "PAGER"] {
             command.env_remove(name);
         }
+        // Where colours are asked for, there are all of them.
+        command.env("COLORTERM", "truecolor");
         command.env("XDG_CONFIG_HOME", self.path().join(".config"));
         command.env("XDG_STATE_HOME", self.path().join(".state"));
         command
