@@ -2,6 +2,7 @@
 
 use clap::{Args, ValueEnum};
 use tideline_core::internal::model::Status;
+use tideline_core::internal::text::spelling::nearest;
 
 #[derive(Clone, Debug, Default, Args)]
 #[command(next_help_heading = "Which files (of two folders)")]
@@ -89,6 +90,7 @@ pub(crate) enum AttributeChoice {
 fn parse_status(text: &str) -> Result<Status, String> {
     Status::ALL.into_iter().find(|status| status.name() == text).ok_or_else(|| {
         let names: Vec<_> = Status::ALL.into_iter().map(Status::name).collect();
-        format!("a status is one of {}", names.join(", "))
+        let meant = nearest(text, names.iter().copied()).map(|meant| format!("did you mean `{meant}`? "));
+        format!("{}a status is one of {}", meant.unwrap_or_default(), names.join(", "))
     })
 }

@@ -6,6 +6,7 @@ mod compare;
 mod demo;
 mod explain;
 mod files;
+mod help;
 mod patch;
 mod read;
 mod report;
@@ -22,7 +23,7 @@ use std::ffi::OsString;
 use std::io::Write;
 
 use clap::error::{ContextKind, ContextValue, ErrorKind};
-use clap::{CommandFactory, FromArgMatches, Parser, Subcommand};
+use clap::{FromArgMatches, Parser, Subcommand};
 
 use tideline_core::internal::text::spelling::nearest;
 
@@ -32,6 +33,7 @@ pub(crate) use compare::{CompareArgs, SortBy};
 pub(crate) use demo::DemoArgs;
 pub(crate) use explain::{ExplainArgs, LineChoice};
 pub(crate) use files::{AttributeChoice, FilesArgs, LinksChoice, TrustChoice};
+pub(crate) use help::command;
 pub(crate) use patch::{PatchArgs, PatchFormat};
 pub(crate) use read::{KindArgs, KindChoice, ReadArgs};
 pub(crate) use report::{FormatChoice, ReportArgs};
@@ -57,7 +59,7 @@ pub(crate) use what::{RulesChoice, WhatArgs};
                   tideline old/levels.py new/levels.py       what changed between two files\n  \
                   tideline release-1 release-2               which files differ between two folders\n  \
                   tideline patch a.txt b.txt -o fix.patch    a patch that turns a.txt into b.txt\n\n\
-                  Exit status: 0 nothing differs, 1 something differs, 2 trouble.\n\
+                  Exit status: 0 nothing that counts differs; 1 something differs; 2 it could not be told or done.\n\
                   New here? `tideline demo` writes two small folders and shows every command at work on them.",
     override_usage = "tideline [OPTIONS] BEFORE AFTER\n       tideline COMMAND [OPTIONS] …",
     disable_help_subcommand = false
@@ -103,7 +105,7 @@ pub(crate) enum Command {
 /// Parses the arguments of this process; leaves it on `--help`, `--version` and mistakes.
 pub(crate) fn parse() -> Cli {
     let mut arguments: Vec<OsString> = std::env::args_os().collect();
-    let mut command = Cli::command();
+    let mut command = command();
     if arguments.len() == 1 {
         let help = command.render_help();
         // Nothing can be done when even the help cannot be printed.
@@ -111,6 +113,7 @@ pub(crate) fn parse() -> Cli {
         std::process::exit(2);
     }
     if compare_is_meant(&arguments, &command) {
+        refuse_misspelt_command(&arguments[1], &command);
         arguments.insert(1, "compare".into());
     }
     let matches = match command.try_get_matches_from_mut(arguments.clone()) {
@@ -131,11 +134,19 @@ fn advised(mut error: clap::Error, arguments: &[OsString], command: &clap::Comma
     match error.kind() {
         ErrorKind::UnknownArgument => {
             let Some(typed) = text(&error, ContextKind::InvalidArg) else { return error };
-            let known = inner.get_arguments().filter_map(clap::Arg::get_long);
-            if let Some(meant) = nearest(typed.trim_start_matches('-'), known) {
+            // The advice to take it as a value would only distract.
+            error.remove(ContextKind::Suggested);
+            error.remove(ContextKind::SuggestedArg);
+            let Some(typed) = typed.strip_prefix("--") else { return error };
+            let known: Vec<&str> = inner.get_arguments().filter_map(clap::Arg::get_long).collect();
+            let by_meaning = || {
+                by_meaning(typed).filter(|meant| {
+                    let option = meant.split(' ').next().unwrap_or_default();
+                    known.contains(&option)
+                })
+            };
+            if let Some(meant) = nearest(typed, known.iter().copied()).or_else(by_meaning) {
                 error.insert(ContextKind::SuggestedArg, ContextValue::String(format!("--{meant}")));
-                // The advice to take it as a value would only distract.
-                error.remove(ContextKind::Suggested);
             }
         }
         ErrorKind::InvalidValue => {
@@ -148,6 +159,35 @@ fn advised(mut error: clap::Error, arguments: &[OsString], command: &clap::Comma
         _ => {}
     }
     error
+}
+
+/// The option that does what an everyday word in an unknown one asks for.
+fn by_meaning(typed: &str) -> Option<&'static str> {
+    const WORDS: [(&str, &str); 10] = [
+        ("case", "ignore case"),
+        ("white", "ignore space"),
+        ("blank", "ignore blank-lines"),
+        ("space", "ignore space"),
+        ("side", "layout beside"),
+        ("split", "layout beside"),
+        ("column", "layout beside"),
+        ("recurs", "each-file"),
+        ("word", "grain word"),
+        ("char", "grain letter"),
+    ];
+    WORDS.iter().find(|(word, _)| typed.contains(word)).map(|(_, option)| *option)
+}
+
+/// Ends the program where what stands in the place of a command is neither one nor a path, but nearly a command.
+fn refuse_misspelt_command(typed: &OsString, command: &clap::Command) {
+    let Some(typed) = typed.to_str().filter(|typed| !typed.starts_with('-') && !typed.contains(['/', '.'])) else {
+        return;
+    };
+    let meant = nearest(typed, command.get_subcommands().map(clap::Command::get_name));
+    if let Some(meant) = meant.filter(|_| !std::path::Path::new(typed).exists()) {
+        eprintln!("tideline: there is no command and no path `{typed}`; did you mean `{meant}`?");
+        std::process::exit(2);
+    }
 }
 
 /// Whether the first argument is neither a command nor one of the options of the tool as a whole.
@@ -163,16 +203,6 @@ mod tests {
 
     #[test]
     fn the_flag_table_is_sound() {
-        Cli::command().debug_assert();
-    }
-
-    #[test]
-    fn every_command_has_help_with_an_example() {
-        for command in Cli::command().get_subcommands().filter(|command| command.get_name() != "help") {
-            let name = command.get_name();
-            assert!(command.get_about().is_some(), "{name} says what it does");
-            let examples = command.get_after_help().map(ToString::to_string).unwrap_or_default();
-            assert!(examples.contains(&format!("tideline {name}")) || name == "compare", "{name} has an example");
-        }
+        command().debug_assert();
     }
 }

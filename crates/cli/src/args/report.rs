@@ -74,6 +74,7 @@ pub(crate) struct ReportArgs {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
 pub(crate) enum FormatChoice {
     Html,
+    #[value(alias = "md")]
     Markdown,
     Json,
 }

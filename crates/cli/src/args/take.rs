@@ -9,7 +9,7 @@ use tideline_core::internal::merge::parse_numbers;
 use super::{HoldArgs, LookArgs, ReadArgs, WhatArgs};
 
 /// Carry chosen changes of two files into one of them
-#[derive(Debug, Args)]
+#[derive(Clone, Debug, Args)]
 #[command(
     group = ArgGroup::new("which").required(true).multiple(true).args(["changes", "all_but", "lines", "ask"]),
     long_about = "Carry chosen changes of two files into one of them, by the numbers that `compare` prints with the same options.\n\n\
@@ -22,15 +22,19 @@ use super::{HoldArgs, LookArgs, ReadArgs, WhatArgs};
     tideline take old.toml new.toml --lines after:13-14 --into before   only these lines of new.toml\n  \
     tideline take old.toml new.toml --changes 1 --into before -o mix.toml   both sides stay\n  \
     tideline take old.toml new.toml --ask --into before             be asked, change by change\n  \
+    tideline take release-1 release-2 gauge.toml --ask --into before   of one file of two folders\n  \
     tideline undo                                               put it back"
 )]
 pub(crate) struct TakeArgs {
-    /// The file before
+    /// The file or folder before
     #[arg(value_name = "BEFORE")]
     pub(crate) before: PathBuf,
-    /// The file after
+    /// The file or folder after
     #[arg(value_name = "AFTER")]
     pub(crate) after: PathBuf,
+    /// Of two folders, the file in them
+    #[arg(value_name = "PATH")]
+    pub(crate) path: Option<PathBuf>,
     /// Which side changes are carried into
     #[arg(long, value_name = "SIDE", value_enum)]
     pub(crate) into: SideChoice,

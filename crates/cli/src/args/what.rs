@@ -9,7 +9,8 @@ use clap::{Args, ValueEnum};
 pub(crate) struct WhatArgs {
     /// Exclude this from the comparison: `case`, `space`, `space-amount`, `edge-space`, `leading-space`, `trailing-space`,
     /// `blank-lines`, `line-breaks`, `line-ends`, `final-newline`, `comments`, `trailing-punctuation`, `timestamps`, `numbers`,
-    /// `uuids`, `hex-addresses`, `/a regular expression/`, `chars:1-24+30-40`, `renamed:OLD=NEW`, or a rule of the configuration; repeatable
+    /// `uuids`, `hex-addresses`, `/a regular expression/`, `chars:1-24+30-40` (`chars:25-` to the end), `renamed:OLD=NEW`, or a rule of the configuration; `'*.log: WHAT'` only in files
+    /// that fit; repeatable
     #[arg(long, value_name = "WHAT,…", allow_hyphen_values = true)]
     pub(crate) ignore: Vec<String>,
     /// Show this faintly, count it apart and do not let it make a difference; takes the same as --ignore

@@ -2,7 +2,7 @@
 
 use std::ffi::{OsStr, OsString};
 use std::fs;
-use std::io::{self, Write};
+use std::io::{self, IsTerminal, Write};
 use std::path::Path;
 use std::process::Command;
 use std::time::{Duration, SystemTime};
@@ -222,7 +222,7 @@ const TOUR: [Stop; 36] = [
     },
     Stop { says: "And that can be undone like everything else.", arguments: &["undo"] },
     Stop {
-        says: "And for scripts: nothing is printed, the exit status tells (0 same, 1 different, 2 trouble).",
+        says: "And for scripts: nothing is printed, the exit status tells (0 same, 1 different, 2 it could not be told).",
         arguments: &["compare", "--quiet", "spring/stations/harbour-mouth.toml", "spring/stations/harbour-mouth.toml"],
     },
 ];
@@ -236,15 +236,35 @@ pub(super) fn run(args: &DemoArgs) -> Result<Outcome> {
     fs::create_dir_all(folder).with_context(doing)?;
     write_folder(&DATA, folder).and_then(|()| finish(folder)).with_context(doing)?;
     let program = std::env::current_exe().context("cannot find this program to run the tour")?;
+    let pauses = !args.no_pause && io::stdin().is_terminal() && io::stdout().is_terminal();
     printing(false, |out| {
         writeln!(out, "Two editions of the Merrow estuary's station kit are now in {}.", folder.display())?;
-        for stop in &TOUR {
+        for (at, stop) in TOUR.iter().enumerate() {
+            if pauses && at > 0 && !goes_on((at, TOUR.len()), out)? {
+                break;
+            }
             show(stop, &program, folder, out)?;
         }
-        fs::remove_dir_all(folder.join(JOURNAL))?;
-        writeln!(out, "\nThe files stay in {}: try it yourself, and see `tideline --help`.", folder.display())
+        if folder.join(JOURNAL).exists() {
+            fs::remove_dir_all(folder.join(JOURNAL))?;
+        }
+        writeln!(out, "\nThe files stay in {}. To try next, in that folder:", folder.display())?;
+        writeln!(out, "  tideline spring autumn")?;
+        writeln!(out, "  tideline report spring autumn -o report.html --open")?;
+        writeln!(out, "  tideline take spring autumn harbour-mouth.toml --ask --into before")?;
+        writeln!(out, "  tideline undo")?;
+        writeln!(out, "  tideline --help")
     })?;
     Ok(Outcome::Same)
+}
+
+/// Waits for Enter between two stops; whether the tour goes on.
+fn goes_on((done, all): (usize, usize), out: &mut dyn Write) -> io::Result<bool> {
+    write!(out, "\n[{done} of {all}] Enter: next stop   q, Enter: end ")?;
+    out.flush()?;
+    let mut typed = String::new();
+    let read = io::stdin().read_line(&mut typed)?;
+    Ok(read > 0 && !typed.trim().eq_ignore_ascii_case("q"))
 }
 
 fn write_folder(folder: &Dir<'_>, to: &Path) -> io::Result<()> {
@@ -311,6 +331,6 @@ fn show(stop: &Stop, program: &Path, folder: &Path, out: &mut dyn Write) -> io::
 
 /// The tour's commands print into a pipe; what the person sees is this program's standard output.
 fn forced_colour() -> Option<(OsString, OsString)> {
-    let wanted = io::IsTerminal::is_terminal(&io::stdout()) && std::env::var_os("NO_COLOR").is_none();
+    let wanted = io::stdout().is_terminal() && std::env::var_os("NO_COLOR").is_none();
     wanted.then(|| ("CLICOLOR_FORCE".into(), "1".into()))
 }

@@ -1,26 +1,30 @@
 //! `completions` and `manual`: documents made from the argument table.
 
 use anyhow::{Result, bail};
-use clap::CommandFactory;
+use tideline_core::internal::text::spelling::nearest;
 
 use super::Outcome;
 use super::print::printing;
-use crate::args::Cli;
+use crate::args::command;
 
 pub(super) fn completions(shell: clap_complete::Shell) -> Result<Outcome> {
     let mut text = Vec::new();
-    clap_complete::generate(shell, &mut Cli::command(), "tideline", &mut text);
+    clap_complete::generate(shell, &mut command(), "tideline", &mut text);
     print(&text)
 }
 
-pub(super) fn manual(command: Option<&str>) -> Result<Outcome> {
-    let mut whole = Cli::command();
+pub(super) fn manual(name: Option<&str>) -> Result<Outcome> {
+    let mut whole = command();
     whole.build();
-    let page = match command {
+    let page = match name {
         None => whole,
         Some(name) => match whole.find_subcommand(name) {
             Some(found) => found.clone(),
-            None => bail!("there is no command `{name}`; `tideline --help` lists them"),
+            None => {
+                let names = whole.get_subcommands().map(clap::Command::get_name);
+                let meant = nearest(name, names).map(|meant| format!("did you mean `{meant}`?"));
+                bail!("there is no command `{name}`; {}", meant.unwrap_or("`tideline --help` lists them".to_owned()))
+            }
         },
     };
     let mut text = Vec::new();

@@ -12,6 +12,7 @@ mod documents;
 mod encodings;
 mod explain;
 mod golden;
+mod help;
 mod json;
 mod layouts;
 mod patch;

@@ -302,3 +302,25 @@ fn a_rule_that_put_nothing_aside_by_itself_says_where_it_matches() {
         "tideline: note: --ignore /mm/ put no line aside by itself; it matches in 1 line that differs\n"
     );
 }
+
+#[test]
+fn a_rule_of_the_command_line_can_be_for_some_files_only() {
+    let folder =
+        Folder::with(&[("b/x.log", "low 1\n"), ("a/x.log", "low 2\n"), ("b/x.txt", "low 1\n"), ("a/x.txt", "low 2\n")]);
+    let flat = |options: &[&str]| folder.run(&[options, &["--counted-only", "--flat", "b", "a"]].concat()).out;
+    assert_eq!(flat(&["--mute", "*.log: numbers"]), "x.txt\n");
+    assert_eq!(flat(&["--ignore", "*.log,*.txt: case,numbers"]), "");
+    let told = folder.run(&["--mute", "*.log: numbers", "b", "a"]).out;
+    assert!(told.contains("  muted 1 line: *.log: numbers 1\n"), "{told}");
+    // A colon alone makes no scope.
+    assert_eq!(flat(&["--ignore", "/low: ?/,renamed:x=y"]), "x.log\nx.txt\n");
+    let wrong = folder.run(&["--ignore", "*.log: nubmers", "b", "a"]);
+    assert!(wrong.err.contains("did you mean `numbers`?"), "{}", wrong.err);
+}
+
+#[test]
+fn characters_without_an_end_go_to_the_end_of_the_line() {
+    let folder = Folder::with(&[("b", "höhe 1 and more\n"), ("a", "höhe 2\n")]);
+    assert_eq!(folder.run(&["--ignore", "chars:6-", "b", "a"]).status, Some(0));
+    assert_eq!(folder.run(&["--ignore", "chars:7-", "b", "a"]).status, Some(1));
+}

@@ -185,3 +185,14 @@ fn lines_that_are_all_of_a_change_are_the_change() {
     assert!(said("after:6-7").ends_with("would take 1 of 2 changes into b; nothing was written, this was a trial\n"));
     assert!(said("after:6").contains("into b, some only in part;"));
 }
+
+#[test]
+fn a_file_of_two_folders_is_named_after_them() {
+    let folder = Folder::with(&[("spring/deep/g.toml", BEFORE), ("autumn/deep/g.toml", AFTER)]);
+    let ran = folder.run(&["take", "spring", "autumn", "g.toml", "--changes", "1", "--into", "before"]);
+    assert!(ran.out.contains("took 1 of 3 changes into spring/deep/g.toml (run 1;"), "{}{}", ran.out, ran.err);
+    assert!(text(&folder, "spring/deep/g.toml").starts_with("name = pier\n"));
+    let unnamed = folder.run(&["take", "spring", "autumn", "--changes", "1", "--into", "before"]);
+    assert_eq!(unnamed.status, Some(2));
+    assert!(unnamed.err.contains("name the file in them too"), "{}", unnamed.err);
+}

@@ -19,7 +19,7 @@
 //! | `uuids` | identifiers of RFC 9562 |
 //! | `hex-addresses` | `0x…` and `@…` with hexadecimal digits |
 //! | `/pattern/` | what a regular expression matches |
-//! | `chars:1-24+30-40` | characters of each line, counted from 1 |
+//! | `chars:1-24+30-40` | characters of each line, counted from 1; `chars:25-` to its end |
 //! | `renamed:OLD=NEW` | whole words that are OLD before and NEW after |
 
 use std::ops::Range;
@@ -102,7 +102,7 @@ pub enum WhatError {
     #[error("`{0}` is no rename: write `renamed:OLD=NEW`; a `=` or `,` in a name is written `\\=`, `\\,`")]
     Rename(String),
     /// Characters that are no range.
-    #[error("`{0}` is no range of characters: write `chars:1-24`, or `chars:1-24+30-40`")]
+    #[error("`{0}` is no range of characters: write `chars:1-24`, `chars:1-24+30-40`, or `chars:25-`")]
     Range(String),
     /// A range that runs backwards.
     #[error("`{0}` runs backwards: the first character comes first, as in `chars:{2}-{1}`")]
@@ -251,7 +251,9 @@ fn characters(range: &str, whole: &str) -> Result<Range<usize>, WhatError> {
     let wrong = || WhatError::Range(whole.to_owned());
     let number = |text: &str| text.parse::<usize>().ok().filter(|number| *number > 0).ok_or_else(wrong);
     let (first, last) = range.split_once('-').unwrap_or((range, range));
-    let (first, last) = (number(first)?, number(last)?);
+    // Without an end, up to that of the line.
+    let first = number(first)?;
+    let last = if last.is_empty() { usize::MAX } else { number(last)? };
     if last < first {
         return Err(WhatError::Backwards(whole.to_owned(), first, last));
     }

@@ -19,6 +19,7 @@ use tideline_views::terminal::{Look, draw_file};
 use tideline_views::{FileView, Labels, PairView, plural, shown_path};
 
 use super::Outcome;
+use super::compare::locate;
 use super::lines::AskedLines;
 use super::print::printing;
 use super::request::{Asked, Request};
@@ -30,17 +31,36 @@ use crate::settings::{Config, look};
 
 pub(super) fn run(args: &TakeArgs) -> Result<Outcome> {
     let config = Config::load(&args.what)?;
+    match &args.path {
+        Some(path) => run_on(&of_trees(args, path, &config)?, &config),
+        None => run_on(args, &config),
+    }
+}
+
+/// The same arguments for the two files at a path in two folders.
+fn of_trees(args: &TakeArgs, path: &Path, config: &Config) -> Result<TakeArgs> {
+    let TakeArgs { before, after, what, read, counted_only, .. } = args;
+    let (files, lines) = (&FilesArgs::default(), AskedLines::default());
+    let asked = Asked { before, after, paths: &[], what, read, files, counted_only: *counted_only, lines };
+    let Resolved::Trees(trees) = Request::new(&asked, config)?.open()? else {
+        bail!("cannot look for {} in two files: a path can follow two folders only", path.display());
+    };
+    let (before, after) = locate(&trees, (before, after), path)?;
+    Ok(TakeArgs { before, after, path: None, ..args.clone() })
+}
+
+fn run_on(args: &TakeArgs, config: &Config) -> Result<Outcome> {
     let TakeArgs { before, after, what, read, counted_only, .. } = args;
     let (paths, files) = (&[][..], &FilesArgs::default());
     let lines = AskedLines { holds: Some(&args.holds), part: None };
     let request =
-        Request::new(&Asked { before, after, paths, what, read, files, counted_only: *counted_only, lines }, &config)?;
+        Request::new(&Asked { before, after, paths, what, read, files, counted_only: *counted_only, lines }, config)?;
     let contents = &request.contents;
     // Records need no answer from the terminal.
     let look = look(&args.look.for_records(args.json), &config.view)?;
     let Resolved::Files(sides) = request.open()? else {
         bail!(
-            "cannot take changes of two folders: `tideline sync` makes one folder like another, `take` is about two files"
+            "cannot take changes of two folders: name the file in them too; `tideline sync` makes one folder like another"
         );
     };
     if let Some(output) = &args.output {
