@@ -1,10 +1,12 @@
 //! `runs` and `undo`: what was written, and putting it back.
 
-use std::io::{self, Write};
+use std::collections::BTreeSet;
+use std::io::{self, IsTerminal, Write};
+use std::path::PathBuf;
 
-use anyhow::{Result, bail};
+use anyhow::{Context, Result, bail};
 use jiff::{Timestamp, tz::TimeZone};
-use tideline_journal::{LeftOut, Listed, Progress, RunState, Undone};
+use tideline_journal::{LeftOut, Listed, Progress, Run, RunRecord, RunState, Undone};
 use tideline_views::{json, plural, shown_message, shown_path};
 
 use super::print::printing;
@@ -116,11 +118,19 @@ pub(super) fn undo(args: &UndoArgs) -> Result<Outcome> {
             None => bail!("there is no run to undo; `tideline runs` lists what was written"),
         },
     };
-    let record = journal.run(run)?.head;
+    let Run { head: record, entries, .. } = journal.run(run)?;
+    // Of the folders that a run knows, those that it wrote in.
+    let roots: BTreeSet<usize> = entries.iter().map(|entry| entry.place.root).collect();
+    let folders: Vec<PathBuf> = roots.iter().filter_map(|root| Some(record.roots.get(*root)?.path.path())).collect();
+    if args.run.is_none() && !may_undo(&record, &folders)? {
+        printing(false, |out| writeln!(out, "nothing was undone"))?;
+        return Ok(Outcome::Same);
+    }
     let undone = at_work(|| journal.undo(run, &format!("tideline undo {run}"), args.force))?;
     tell_notes(&undone.notes);
     let command = record.command.escape_debug().to_string();
-    printing(false, |out| write_undone(run, &command, record.paths, &undone, out))?;
+    let told = format!("({command}) in {}", in_a_row(&folders));
+    printing(false, |out| write_undone(run, &told, record.paths, &undone, out))?;
     if undone.in_the_way.is_empty() {
         return Ok(Outcome::Same);
     }
@@ -131,22 +141,51 @@ pub(super) fn undo(args: &UndoArgs) -> Result<Outcome> {
     Ok(Outcome::Trouble)
 }
 
+/// Folders, for a sentence: those below this one as they are reached from here.
+fn in_a_row(folders: &[PathBuf]) -> String {
+    let here = std::env::current_dir().and_then(|folder| folder.canonicalize()).unwrap_or_default();
+    let told = |folder: &PathBuf| match folder.canonicalize().unwrap_or_else(|_| folder.clone()).strip_prefix(&here) {
+        Ok(inner) if inner.as_os_str().is_empty() => "this folder".to_owned(),
+        Ok(inner) => shown_path(inner),
+        Err(_) => shown_path(folder),
+    };
+    folders.iter().map(told).collect::<Vec<_>>().join(" and ")
+}
+
+/// Whether the last run may be undone though its number was not given: what it wrote is here or below, or the person says so.
+fn may_undo(record: &RunRecord, folders: &[PathBuf]) -> Result<bool> {
+    let here = std::env::current_dir().and_then(|folder| folder.canonicalize());
+    let here = here.context("cannot tell which folder this is")?;
+    if folders.iter().all(|folder| folder.canonicalize().unwrap_or_else(|_| folder.clone()).starts_with(&here)) {
+        return Ok(true);
+    }
+    let (run, command, folders) = (record.run, record.command.escape_debug(), in_a_row(folders));
+    let what = format!("the last run is {run} ({command}), in {folders}: that is not below this folder");
+    if !(io::stdin().is_terminal() && io::stderr().is_terminal()) {
+        bail!("{what}; `tideline undo {run}` undoes it");
+    }
+    eprint!("{what}. Undo it? (y/N) ");
+    let mut answer = String::new();
+    io::stdin().read_line(&mut answer).context("cannot read the answer")?;
+    Ok(matches!(answer.trim(), "y" | "Y" | "yes"))
+}
+
 fn write_undone(run: u64, command: &str, paths: usize, undone: &Undone, out: &mut dyn Write) -> io::Result<()> {
     let are = |count: usize| if count == 1 { "1 path is".to_owned() } else { format!("{count} paths are") };
     match (undone.by, undone.in_the_way.len()) {
         (Some(by), 0) => {
-            writeln!(out, "undone: run {run} ({command})")?;
+            writeln!(out, "undone: run {run} {command}")?;
             writeln!(out, "{} as before (run {by}; `tideline undo {by}` takes this back)", are(paths))
         }
         (Some(by), left) => writeln!(
             out,
-            "undone in part: run {run} ({command})\n{} not as before (run {by}; `tideline undo {by}` takes this back)",
+            "undone in part: run {run} {command}\n{} not as before (run {by}; `tideline undo {by}` takes this back)",
             are(left)
         ),
-        (None, 0) => writeln!(out, "undone: run {run} ({command}), which was cut off; everything is as before"),
+        (None, 0) => writeln!(out, "undone: run {run} {command}, which was cut off; everything is as before"),
         (None, left) if undone.was_open => {
-            writeln!(out, "put back as far as it could be: run {run} ({command}); {} in the way", are(left))
+            writeln!(out, "put back as far as it could be: run {run} {command}; {} in the way", are(left))
         }
-        (None, _) => writeln!(out, "nothing was undone of run {run} ({command})"),
+        (None, _) => writeln!(out, "nothing was undone of run {run} {command}"),
     }
 }

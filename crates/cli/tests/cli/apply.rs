@@ -65,7 +65,7 @@ fn undo_puts_back_bytes_permissions_and_times_and_can_be_undone() {
     let undone = folder.run(&["undo"]);
     assert_eq!(
         undone.out,
-        "undone: run 1 (tideline apply fix.patch)\n1 path is as before (run 2; `tideline undo 2` takes this back)\n"
+        "undone: run 1 (tideline apply fix.patch) in this folder\n1 path is as before (run 2; `tideline undo 2` takes this back)\n"
     );
     assert_eq!(text(&folder, "x"), TEN);
     assert_eq!(fs::metadata(folder.path().join("x")).unwrap().modified().unwrap(), time);

@@ -282,3 +282,33 @@ fn what_cannot_be_read_is_told_on_standard_error() {
     assert_eq!(ran.status, Some(2));
     assert!(ran.err.contains("left out: into/a"), "{}", ran.err);
 }
+
+#[test]
+fn undoing_names_the_folder_and_asks_where_that_is_elsewhere() {
+    let folder = Folder::with(&[("here/x", "1\n"), ("there/x", "1\n"), ("fix.patch", PATCH_OF_X)]);
+    let run_in = |inner: &str, arguments: &[&str]| {
+        let output = folder.command(arguments).current_dir(folder.path().join(inner)).output().unwrap();
+        crate::support::Ran::of(&output)
+    };
+    assert_eq!(folder.run(&["apply", "fix.patch", "--into", "there"]).status, Some(0));
+    let there = folder.path().join("there").canonicalize().unwrap();
+    let elsewhere = run_in("here", &["undo"]);
+    assert_eq!((elsewhere.status, elsewhere.out.as_str()), (Some(2), ""));
+    assert!(
+        elsewhere.err.contains(&format!("in {}: that is not below this folder", there.display())),
+        "{}",
+        elsewhere.err
+    );
+    assert!(elsewhere.err.ends_with("`tideline undo 1` undoes it\n"), "{}", elsewhere.err);
+    assert_eq!(folder.read("there/x"), b"2\n");
+    // Where its number is given, or it is here or below, nothing is asked.
+    let named = run_in("here", &["undo", "1"]);
+    assert_eq!((named.status, folder.read("there/x")), (Some(0), b"1\n".to_vec()), "{}", named.err);
+    assert!(named.out.contains(&format!("in {}\n", there.display())), "{}", named.out);
+    folder.run(&["apply", "fix.patch", "--into", "there"]);
+    let above = run_in(".", &["undo"]);
+    assert_eq!((above.status, folder.read("there/x")), (Some(0), b"1\n".to_vec()), "{}", above.err);
+    assert!(above.out.contains(" in there\n"), "{}", above.out);
+}
+
+const PATCH_OF_X: &str = "--- a/x\n+++ b/x\n@@ -1 +1 @@\n-1\n+2\n";
