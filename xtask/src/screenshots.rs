@@ -56,7 +56,7 @@ const SHOTS: [Shot; 17] = [
 
 /// Pages of the report in [`REPORT`]: the name of the picture, the page, and whether the system is dark.
 const PAGES: [(&str, &str, bool); 2] =
-    [("report-tree", "index.html", false), ("report-file", "pages/00024-tide_table.py.html", false)];
+    [("report-tree", "index.html", false), ("report-file", "pages/tide_table.py-751dd3b6f8ff.html", false)];
 
 /// What writes the report of which pages are drawn.
 const REPORT: [&str; 5] = ["report", "spring", "autumn", "-o", "report/"];

@@ -219,15 +219,15 @@
     // Keys: those that the page lists.
     const KEYS = {
       n: () => step(1),
-      p: () => step(-1),
-      "]": () => goToFile(1),
-      "[": () => goToFile(-1),
+      b: () => step(-1),
+      ".": () => goToFile(1),
+      ",": () => goToFile(-1),
       l: () => turn("layout"),
       w: () => turn("wrap"),
       m: () => turn("muted"),
       t: () => turn("theme"),
-      o: turnFolds,
-      u: () => one("a[rel=up]")?.click(),
+      f: turnFolds,
+      a: () => one("a[rel=up]")?.click(),
       "/": () => search?.focus(),
       "?": () => {
         const keys = one(".keys");

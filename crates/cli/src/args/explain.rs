@@ -28,6 +28,9 @@ pub(crate) struct ExplainArgs {
     /// All lines of a change, by the number that `compare` prints
     #[arg(long, value_name = "N", group = "where", value_parser = clap::value_parser!(u32).range(1..))]
     pub(crate) change: Option<u32>,
+    /// Print JSON Lines for programs: a record for each line, or for two that belong together
+    #[arg(long)]
+    pub(crate) json: bool,
     /// Number changes as `compare --counted-only` does
     #[arg(long, help_heading = "What counts")]
     pub(crate) counted_only: bool,

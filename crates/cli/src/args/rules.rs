@@ -16,6 +16,9 @@ use super::{ReadArgs, WhatArgs};
 pub(crate) struct RulesArgs {
     #[command(subcommand)]
     pub(crate) action: Option<RulesAction>,
+    /// Print JSON Lines for programs: a record for each rule
+    #[arg(long)]
+    pub(crate) json: bool,
     #[command(flatten)]
     pub(crate) what: WhatArgs,
 }

@@ -4,6 +4,7 @@ use anyhow::{Result, bail};
 use tideline_core::internal::kinds::text::{Explanation, LineOf, explain_change, explain_line};
 use tideline_core::internal::kinds::{Comparison, TextPair};
 use tideline_views::PairView;
+use tideline_views::json;
 use tideline_views::terminal::draw_explanations;
 
 use super::Outcome;
@@ -22,7 +23,7 @@ pub(super) fn run(args: &ExplainArgs) -> Result<Outcome> {
     let lines = AskedLines { holds: Some(&args.holds), part: None };
     let request =
         Request::new(&Asked { before, after, paths, what, read, files, counted_only: *counted_only, lines }, &config)?;
-    let look = look_of_colours(&args.colour, &config.view)?;
+    let look = look_of_colours(&args.colour.for_records(args.json), &config.view)?;
     let both = (args.before.as_path(), args.after.as_path());
     let sides = match (request.open()?, &args.path) {
         (Resolved::Trees(trees), Some(path)) => {
@@ -64,6 +65,9 @@ pub(super) fn run(args: &ExplainArgs) -> Result<Outcome> {
         }
     };
     printing(false, |out| match PairView::new(&comparison, sides.title(None)) {
+        PairView::Text(view) if args.json => {
+            explanations.iter().try_for_each(|one| json::write_record(&json::rules::explanation(&view, one), out))
+        }
         PairView::Text(view) => draw_explanations(&view, &explanations, &look, out),
         PairView::Bytes(_) => Ok(()),
     })?;

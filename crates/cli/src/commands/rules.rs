@@ -7,6 +7,7 @@ use anyhow::{Result, bail};
 use tideline_core::internal::kinds::{self, ContentOptions, Read};
 use tideline_core::internal::rules::{Effect, MaskedText, Rule};
 use tideline_sources::{Origin, open};
+use tideline_views::json;
 use tideline_views::terminal::draw_matches;
 
 use super::Outcome;
@@ -19,7 +20,7 @@ const STARTING_FILE: &str = include_str!("starting.toml");
 
 pub(super) fn run(args: &RulesArgs) -> Result<Outcome> {
     match &args.action {
-        None => list(&args.what),
+        None => list(&args.what, args.json),
         Some(RulesAction::Test { file, what, read, colour }) => test(file, what, read, colour),
         Some(RulesAction::Init) => {
             write_new_file(Path::new(FILE_NAME), STARTING_FILE.as_bytes().to_vec())?;
@@ -30,11 +31,14 @@ pub(super) fn run(args: &RulesArgs) -> Result<Outcome> {
 }
 
 /// Lists the rules in force and where they come from.
-fn list(what: &WhatArgs) -> Result<Outcome> {
+fn list(what: &WhatArgs, as_records: bool) -> Result<Outcome> {
     let config = Config::load(what)?;
     let rules = rules(what, &config)?;
     let rules: Vec<&Rule> = rules.iter().collect();
     printing(false, |out| {
+        if as_records {
+            return rules.iter().try_for_each(|rule| json::write_record(&json::rules::rule(rule), out));
+        }
         let files: Vec<String> = config.files.iter().map(|file| file.display().to_string()).collect();
         let from = if files.is_empty() { "no configuration".to_owned() } else { files.join(", ") };
         let count = match rules.len() {

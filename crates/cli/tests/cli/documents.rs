@@ -1,5 +1,7 @@
 //! `tideline --help`, `completions`, `manual`
 
+use std::process::Command;
+
 use crate::support::Folder;
 
 #[test]
@@ -26,4 +28,37 @@ fn completions_and_manual_know_the_commands() {
     let ran = folder.run(&["manual", "nothing"]);
     assert_eq!(ran.status, Some(2));
     assert!(ran.err.contains("no command `nothing`"), "{}", ran.err);
+}
+
+#[test]
+fn completion_knows_the_short_form_and_the_names_of_values() {
+    let folder = Folder::new();
+    folder.write("completions.bash", folder.run(&["completions", "bash"]).out.as_bytes());
+    let script = r#"
+        source completions.bash
+        COMP_WORDS=("$@"); COMP_CWORD=$(( $# - 1 )); COMPREPLY=()
+        _tideline tideline "${COMP_WORDS[COMP_CWORD]}" "${COMP_WORDS[COMP_CWORD-1]}"
+        echo "${COMPREPLY[*]}"
+    "#;
+    let complete = |typed: &[&str]| -> Option<String> {
+        let mut bash = Command::new("bash");
+        bash.args(["-c", script, "bash", "tideline"]).args(typed).current_dir(folder.path());
+        let output = bash.output().ok()?;
+        Some(String::from_utf8(output.stdout).unwrap().trim_end().to_owned())
+    };
+    for (typed, found) in [
+        (&["--ig"][..], "--ignore"),
+        (&["compare", "--ig"], "--ignore"),
+        (&["comp"], "compare completions"),
+        (&["--ignore", "sp"], "space space-amount"),
+        (&["--only", "ch"], "changed"),
+        (&["--grain", "l"], "line letter"),
+        (&["manual", "re"], "report"),
+    ] {
+        let Some(completed) = complete(typed) else {
+            eprintln!("skipped: there is no bash");
+            return;
+        };
+        assert_eq!(completed, found, "{typed:?}");
+    }
 }

@@ -74,3 +74,24 @@ fn what_cannot_be_explained_is_said() {
         assert!(ran.err.contains(reason), "{arguments:?}: {}", ran.err);
     }
 }
+
+#[test]
+fn explanations_and_rules_come_as_records() {
+    let folder = Folder::with(&[("b.log", "06:00:00.1 low = 1\nsame\n"), ("a.log", "07:00:00.1 low = 2\nsame\n")]);
+    let records = |arguments: &[&str]| -> Vec<serde_json::Value> {
+        let ran = folder.run(arguments);
+        assert_eq!(ran.status, Some(0), "{}", ran.err);
+        ran.out.lines().map(|line| serde_json::from_str(line).unwrap()).collect()
+    };
+    let explained = records(&["explain", "--json", "--mute", "timestamps", "b.log", "a.log", "--change", "1"]);
+    assert_eq!(explained.len(), 1, "{explained:?}");
+    assert_eq!((&explained[0]["record"], &explained[0]["verdict"]), (&"explanation".into(), &"counted".into()));
+    assert_eq!(explained[0]["after"]["text"], "07:00:00.1 low = 2\n");
+    assert_eq!(explained[0]["rules"][0]["before"][0], "06:00:00.1");
+    let equal = records(&["explain", "--json", "b.log", "a.log", "--line", "before:2"]);
+    assert_eq!((&equal[0]["verdict"], &equal[0]["change"]), (&"equal".into(), &serde_json::Value::Null));
+    let rules = records(&["rules", "--json", "--mute", "*.log: numbers", "--ignore", "case"]);
+    let named: Vec<&str> = rules.iter().map(|rule| rule["name"].as_str().unwrap()).collect();
+    assert_eq!(named, ["case", "*.log: numbers"]);
+    assert_eq!(rules[1]["files"], serde_json::json!(["*.log"]));
+}

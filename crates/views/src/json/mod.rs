@@ -8,6 +8,7 @@ pub mod document;
 pub mod plan;
 pub mod plan_records;
 pub mod records;
+pub mod rules;
 mod value;
 
 use std::io::{self, Write};

@@ -10,6 +10,7 @@ use tideline_core::internal::rules::Effect;
 
 use super::apply_records::AppliedRecord;
 use super::plan_records::{LeftOutRecord, PlanRecord, StepRecord, TotalsRecord, UndecidedRecord};
+use super::rules::{ExplanationRecord, RuleRecord};
 use super::value::TextOrBytes;
 
 /// One line of `--json`.
@@ -45,6 +46,10 @@ pub enum Record {
     Undecided(UndecidedRecord),
     /// Closes a plan.
     Totals(TotalsRecord),
+    /// A rule in force.
+    Rule(RuleRecord),
+    /// Why a line counts, is muted or is ignored.
+    Explanation(ExplanationRecord),
     /// A step that could not be carried out.
     #[serde(rename = "left_out")]
     LeftOut(LeftOutRecord),
@@ -419,7 +424,7 @@ macro_rules! names {
         #[derive(JsonSchema)]
         #[schemars(rename_all = "lowercase")]
         #[expect(dead_code, reason = "only its schema is used")]
-        enum $name { $($variant),+ }
+        pub(super) enum $name { $($variant),+ }
     };
 }
 

@@ -88,7 +88,7 @@ impl Beside {
                 self.palette.write(TextRole::Strong, &self.margin.take(), out)?;
             }
             self.write_half(left, l, row == 0, true, out)?;
-            self.palette.write(TextRole::Faint, if self.plain { " |" } else { " │" }, out)?;
+            self.palette.write(TextRole::Faint, if self.plain { " :" } else { " │" }, out)?;
             if !r.pieces.is_empty() || (row == 0 && right.number.is_some()) {
                 write!(out, " ")?;
                 self.write_half(right, r, row == 0, false, out)?;
@@ -130,7 +130,7 @@ impl Beside {
         let (indent, margin) = (" ".repeat(3 + self.digits + 2), " ".repeat(self.margin.width));
         let (left, right) = (left.markers(), right.markers());
         let gap = " ".repeat(self.room.saturating_sub(left.len()));
-        let divider = if self.plain { " |" } else { " │" };
+        let divider = if self.plain { " :" } else { " │" };
         writeln!(out, "{}", format!("{margin}{indent}{left}{gap}{divider} {indent}{right}").trim_end())
     }
 }

@@ -8,7 +8,7 @@ use std::path::{Path, PathBuf};
 use anyhow::{Context, Result, bail};
 use rayon::prelude::*;
 use tideline_core::internal::plan::{Contents, ExpectedState, Plan, Step};
-use tideline_core::internal::tree::Progress;
+use tideline_core::internal::tree::{Progress, TreePath};
 use tideline_journal::{Staged, Staging};
 use tideline_views::html::{self, Assets, Link, Links, SCRIPT, SCRIPT_NAME, SIGNATURE, STYLE, STYLE_NAME};
 use tideline_views::plural;
@@ -28,7 +28,7 @@ pub(super) fn write(found: &Found<'_>, folder: &Path, progress: &Progress) -> Re
     let place = Place::of(folder)?;
     let making = || format!("cannot write {}", folder.display());
     let staging = journal()?.staging()?;
-    let names: Vec<String> = found.texts.iter().enumerate().map(|(number, &at)| page_name(number, found, at)).collect();
+    let names: Vec<String> = found.texts.iter().map(|&at| page_name(&found.comparison.pairs[at].path)).collect();
     let pages = (0..names.len()).into_par_iter().map(|number| -> Result<Step> {
         let staged = staging.begin(&number.to_string()).with_context(making)?;
         let made = write_page(found, &names, number, progress, staged).with_context(making)?;
@@ -55,13 +55,13 @@ pub(super) fn write(found: &Found<'_>, folder: &Path, progress: &Progress) -> Re
     tell(folder, &format!("index.html and {}", plural(names.len(), "page")), replaced)
 }
 
-/// The name of a page: a number, and as much of the file's name as any system takes.
-fn page_name(number: usize, found: &Found<'_>, at: usize) -> String {
-    let name = found.comparison.pairs[at].path.name();
+/// The name of a page: as much of the file's name as any system takes, and a hash of its path. A link to it holds in the next report too.
+fn page_name(path: &TreePath) -> String {
+    const HASH_LETTERS: usize = 12;
     let plain =
         |&byte: &u8| if byte.is_ascii_alphanumeric() || b".-_".contains(&byte) { char::from(byte) } else { '_' };
-    let name: String = name.iter().take(LONGEST_NAME).map(plain).collect();
-    format!("{:05}-{name}.html", number + 1)
+    let name: String = path.name().iter().take(LONGEST_NAME).map(plain).collect();
+    format!("{name}-{}.html", &blake3::hash(path).to_hex()[..HASH_LETTERS])
 }
 
 fn stage(staging: &Staging, name: &str, write: impl FnOnce(&mut dyn Write) -> io::Result<()>) -> io::Result<Contents> {

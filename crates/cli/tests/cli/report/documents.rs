@@ -143,9 +143,10 @@ fn a_file_tells_of_the_rules_that_hold_for_it() {
     assert!(text.contains("| `levels` | ignore | `/LEVEL/` | `*.txt` |"), "{text}");
     folder.run(&["report", "b", "a", "-o", "site/"]);
     let page = |name: &str| String::from_utf8(folder.read(&format!("site/{name}"))).unwrap();
+    let page_named = |name: &str| fs::read_to_string(super::page_of(&folder.path().join("site"), name)).unwrap();
     assert!(page("index.html").contains("Rules in force: 1"));
-    assert!(page("pages/00001-levels.txt.html").contains("Rules in force: 1"));
-    assert!(page("pages/00004-gauge.py.html").contains("No rules in force"));
+    assert!(page_named("levels.txt").contains("Rules in force: 1"));
+    assert!(page_named("gauge.py").contains("No rules in force"));
 }
 
 #[test]
@@ -200,6 +201,22 @@ fn close_changes_stand_under_one_heading_in_documents_and_pages() {
     assert_eq!(headings.len(), 3);
     assert!(headings[0].contains("changes 1–2 of 3") && headings[0].contains("lines 1–3"), "{}", headings[0]);
     assert!(headings[1].contains(">2</a>") && !headings[1].contains("line"), "{}", headings[1]);
+}
+
+#[test]
+fn a_page_keeps_its_name_when_the_report_is_made_again() {
+    let folder = trees();
+    let site = folder.path().join("site");
+    folder.run(&["report", "b", "a", "-o", "site/"]);
+    let first = super::page_of(&site, "levels.txt");
+    folder.write("a/added/before/it.txt", b"new\n");
+    folder.run(&["report", "b", "a", "-o", "site/"]);
+    assert_eq!(super::page_of(&site, "levels.txt"), first);
+    // Files of one name have pages of their own.
+    folder.write("a/other/levels.txt", b"new\n");
+    folder.run(&["report", "b", "a", "-o", "site/"]);
+    let pages = fs::read_dir(site.join("pages")).unwrap().map(|page| page.unwrap().file_name().into_string().unwrap());
+    assert_eq!(pages.filter(|page| page.starts_with("levels.txt-")).count(), 2);
 }
 
 #[test]

@@ -5,6 +5,8 @@ mod pages;
 mod places;
 
 use std::collections::BTreeMap;
+use std::fs;
+use std::path::{Path, PathBuf};
 
 use serde_json::Value;
 
@@ -53,4 +55,13 @@ fn changes(records: &[Value]) -> BTreeMap<String, usize> {
         *changes.entry(record["path"].as_str().unwrap().to_owned()).or_default() += 1;
     }
     changes
+}
+
+/// The page of a file in a report of several pages.
+fn page_of(site: &Path, name: &str) -> PathBuf {
+    let pages = fs::read_dir(site.join("pages")).unwrap().map(|page| page.unwrap().path());
+    let is_of = |page: &PathBuf| page.file_name().unwrap().to_str().unwrap().starts_with(&format!("{name}-"));
+    let found: Vec<PathBuf> = pages.filter(is_of).collect();
+    let [page] = &found[..] else { panic!("one page of {name}: {found:?}") };
+    page.clone()
 }

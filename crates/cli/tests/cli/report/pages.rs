@@ -5,7 +5,7 @@ use std::path::Path;
 
 use serde_json::json;
 
-use super::{changes, records, trees};
+use super::{changes, page_of, records, trees};
 use crate::support::Folder;
 use crate::support::browser::Page;
 
@@ -64,7 +64,7 @@ fn a_folder_leads_from_the_tree_to_each_file_and_back() {
 
     let files = ["levels.txt", "gone.txt", "new.txt", "gauge.py", "there.txt"];
     for (number, name) in files.iter().enumerate() {
-        assert_eq!(page.place(), format!("{:05}-{name}.html", number + 1));
+        assert_eq!(site.join("pages").join(page.place()), page_of(&site, name));
         if number + 1 < files.len() {
             page.follow("a[rel=next]");
         }
@@ -86,12 +86,12 @@ fn keys_and_switches_do_what_the_page_says() {
     let wanted = changes(&records)["deep/down/levels.txt"];
     folder.run(&["report", "--mute", "case", "b", "a", "-o", "site/"]);
     let site = folder.path().join("site");
-    page.open(&site.join("pages/00001-levels.txt.html"));
+    page.open(&page_of(&site, "levels.txt"));
     assert_eq!((page.seen(".change"), wanted), (3, 3));
     assert_eq!(page.text("#where"), "3 changes");
 
     for (key, place, told) in
-        [("n", "#c1", "1 of 3"), ("n", "#c2", "2 of 3"), ("n", "#c3", "3 of 3"), ("p", "#c2", "2 of 3")]
+        [("n", "#c1", "1 of 3"), ("n", "#c2", "2 of 3"), ("n", "#c3", "3 of 3"), ("b", "#c2", "2 of 3")]
     {
         page.press(key);
         assert!(page.place().ends_with(place), "{key} leads to {}", page.place());
@@ -116,8 +116,8 @@ fn keys_and_switches_do_what_the_page_says() {
     };
     assert_eq!(now(), switched);
     page.follow("a[rel=next]");
-    page.follow_key("[");
-    assert_eq!(page.place(), "00001-levels.txt.html");
+    page.follow_key(",");
+    assert_eq!(site.join("pages").join(page.place()), page_of(&site, "levels.txt"));
     assert_eq!(now().1, switched.1, "a choice is remembered");
     assert_eq!((page.seen(".change"), now().3), (2, switched.3.clone()));
     assert_eq!(page.get("document.querySelector('[data-switch=muted]').ariaPressed"), json!("false"));
@@ -125,7 +125,7 @@ fn keys_and_switches_do_what_the_page_says() {
     page.press("?");
     assert_eq!(page.get("document.querySelector('.keys').open"), json!(true));
     let listed = page.get("[...document.querySelectorAll('.keys kbd')].map((key) => key.textContent).join('')");
-    assert_eq!(listed, json!("np][lwmout?"));
+    assert_eq!(listed, json!("nb.,lwmfat?"));
     page.assert_quiet(&site);
 }
 
@@ -158,7 +158,7 @@ fn folds_open_into_numbered_lines_and_the_strip_jumps() {
     )
     .unwrap();
     assert_eq!(folds, ["36 equal lines", "34 equal lines", "13 equal lines", "17 equal lines"]);
-    page.press("o");
+    page.press("f");
     let rows = "[...document.querySelectorAll('.row')].map((row) => [...row.children].map((cell) => cell.textContent))";
     let rows: Vec<Vec<String>> = serde_json::from_value(page.get(rows)).unwrap();
     // With all folds open, both files stand in the page, line by line.
@@ -172,7 +172,7 @@ fn folds_open_into_numbered_lines_and_the_strip_jumps() {
         assert_eq!(page.get(&own), json!(text), "{side}");
     }
     assert_eq!(rows.last().unwrap(), &["120", "level 120", "121", "level 120"]);
-    page.press("o");
+    page.press("f");
     assert_eq!(page.seen(".row"), 3 * 7, "folded again");
 
     assert_eq!(page.get("document.querySelectorAll('.strip a').length"), json!(3));
@@ -283,7 +283,7 @@ fn every_text_stands_out_from_its_ground_and_fits_a_phone() {
         page.set_dark(dark);
         page.open(&folder.path().join("one.html"));
         page.press("n");
-        page.press("o");
+        page.press("f");
         page.press("?");
         assert_eq!(page.get(FAINT_TEXTS), json!([]), "dark: {dark}");
     }

@@ -68,7 +68,7 @@ fn an_earlier_report_is_replaced_and_comes_back_with_undo() {
 
     let ran = folder.run(&["report", "b", "a", "gauge.py", "-o", "site/"]);
     assert_eq!(ran.status, Some(1), "{}", ran.err);
-    assert_eq!(names(&site.join("pages")), ["00001-gauge.py.html", "notes.html"]);
+    assert_eq!(names(&site.join("pages")), ["gauge.py-a5d62c221466.html", "notes.html"]);
     assert_eq!(folder.run(&["undo"]).status, Some(0));
     assert_eq!(folder.read("site/index.html"), index);
     assert_eq!(names(&site.join("pages")).len(), 6);
