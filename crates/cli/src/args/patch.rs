@@ -21,8 +21,8 @@ pub(crate) enum PatchFormat {
 #[command(after_help = "Examples:\n  \
     tideline patch old.toml new.toml\n  \
     tideline patch old.toml new.toml -o interval.patch\n  \
-    tideline patch --labels a,b release-1 release-2 -o release-2.patch\n  \
-    tideline patch --labels a/gauge.toml,b/gauge.toml old.toml new.toml\n  \
+    tideline patch --labels spring,autumn release-1 release-2 -o release-2.patch\n  \
+    tideline patch --labels spring/gauge.toml,autumn/gauge.toml old.toml new.toml\n  \
     tideline patch --format extended release-1 release-2 -o release-2.patch   also modes, moves, links, pictures")]
 pub(crate) struct PatchArgs {
     /// The file or folder before; `-` is standard input

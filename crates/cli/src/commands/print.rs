@@ -25,7 +25,7 @@ pub(super) fn printing_changes(paged: bool, print: impl FnOnce(&mut dyn Write) -
 fn stepping(pager: &str) -> String {
     let program = pager.split_whitespace().next().and_then(|program| program.rsplit('/').next());
     // The search is typed for the reader, who then stands at the first line again.
-    if program == Some("less") { format!("{pager} -R -Ps'{HINT}' '+/{HEADING}\ng'") } else { pager.to_owned() }
+    if program == Some("less") { format!("{pager} -R -g -Ps'{HINT}' '+/{HEADING}\ng'") } else { pager.to_owned() }
 }
 
 fn printing_through(pager: Option<String>, print: impl FnOnce(&mut dyn Write) -> io::Result<()>) -> Result<()> {

@@ -62,3 +62,21 @@ fn completion_knows_the_short_form_and_the_names_of_values() {
         assert_eq!(completed, found, "{typed:?}");
     }
 }
+
+#[test]
+fn a_manual_page_has_every_option_with_its_argument_and_examples_as_they_are_typed() {
+    let folder = Folder::new();
+    for command in ["compare", "patch", "take", "sync", "undo", "report"] {
+        let page = folder.run(&["manual", command]).out;
+        for section in ["SYNOPSIS", "OPTIONS", "EXAMPLES", "EXIT STATUS", "FILES", "ENVIRONMENT"] {
+            assert!(page.contains(&format!(".SH {section}\n")), "{command}: {section}");
+        }
+    }
+    let page = folder.run(&["manual", "compare"]).out;
+    assert!(
+        page.contains("tideline \\-\\-sections release\\-1 release\\-2       which functions changed, file by file\n"),
+        "{page}"
+    );
+    assert!(page.contains("Leave muted changes out of the view"), "what short help leaves out is told too");
+    assert!(page.contains("\\fB\\-\\-sort\\fR \\fI<BY>\\fR"), "{page}");
+}
