@@ -273,16 +273,16 @@ fn what_could_never_be_meant_is_refused() {
     fs::create_dir(folder.path().join("empty")).unwrap();
     let before = held(folder.path());
     for (arguments, reason) in [
-        (&["nowhere", "into"][..], "there is no such folder"),
-        (&["from", "from/"], "they are the same folder"),
-        (&["from", "from/deep"], "from/deep is inside from"),
-        (&["from/deep", "from"], "from/deep is inside from"),
-        (&["from", "/"], "root of a file system"),
-        (&["from/same.txt", "into"], "it is a file"),
-        (&["from", "into/same.txt"], "it is a file"),
-        (&["empty", "into"], "it is empty"),
+        (&["nowhere", "into"][..], "FROM, nowhere, is not there"),
+        (&["from", "from/"], "FROM, from, and INTO, from/, are the same folder"),
+        (&["from", "from/deep"], "INTO is inside FROM"),
+        (&["from/deep", "from"], "FROM is inside INTO"),
+        (&["from", "/"], "INTO, /, is the root of a file system"),
+        (&["from/same.txt", "into"], "FROM, from/same.txt, is a file"),
+        (&["from", "into/same.txt"], "INTO, into/same.txt, is a file"),
+        (&["empty", "into"], "FROM, empty, is empty"),
         (&["empty", "into", "--mirror"], "--mirror --remove-many"),
-        (&["from/deep", "into", "--mirror"], "refused to remove 5 of the 5 files in into"),
+        (&["from/deep", "into", "--mirror"], "refused to remove 5 of the 5 files in INTO, /"),
         (&["from", "missing/into"], "cannot write missing/into"),
     ] {
         let ran = folder.run(&[&["sync", "--go"], arguments].concat());

@@ -145,7 +145,7 @@ fn planned(args: &SyncArgs, config: &Config) -> Result<Made> {
         plan.steps.insert(0, step);
     }
     if !args.remove_many {
-        Removals { files: plan.total(Verb::Remove).0, looked_at, all }.refuse_many(into)?;
+        Removals { files: plan.total(Verb::Remove).0, looked_at, all }.refuse_many(&roots.into)?;
     }
     if !comparison.account.is_empty() {
         tell_unused(contents.all_rules(), &comparison.account);

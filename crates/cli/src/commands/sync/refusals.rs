@@ -26,12 +26,12 @@ impl Roots {
     pub(super) fn checked(from: &Path, into: &Path, remove_many: bool) -> Result<Self> {
         let shown = (from.display(), into.display());
         if from.symlink_metadata().is_err() {
-            bail!("cannot sync from {}: there is no such folder; check the spelling of the path", shown.0);
+            bail!("cannot sync: FROM, {}, is not there; check the spelling of the path", shown.0);
         }
-        for path in [from, into] {
+        for (name, path) in [("FROM", from), ("INTO", into)] {
             if path.exists() && !path.is_dir() {
                 bail!(
-                    "cannot sync {}: it is a file, and `sync` is about folders; `take` carries changes between files",
+                    "cannot sync: {name}, {}, is a file, and `sync` is about folders; `take` carries changes between files",
                     path.display()
                 );
             }
@@ -44,21 +44,21 @@ impl Roots {
             into.canonicalize().with_context(|| format!("cannot sync into {}", shown.1))?
         };
         if full == into_full || !makes_into && is_same(&full, &into_full) {
-            bail!("cannot sync {} into {}: they are the same folder", shown.0, shown.1);
+            bail!("cannot sync: FROM, {}, and INTO, {}, are the same folder", shown.0, shown.1);
         }
         if into_full.parent().is_none() {
-            bail!("cannot sync into {}: it is the root of a file system; name a folder in it", shown.1);
+            bail!("cannot sync: INTO, {}, is the root of a file system; name a folder in it", shown.1);
         }
         if full.starts_with(&into_full) || into_full.starts_with(&full) {
-            let (inner, outer) = if full.starts_with(&into_full) { (shown.0, shown.1) } else { (shown.1, shown.0) };
-            bail!("cannot sync {} into {}: {inner} is inside {outer}", from.display(), into.display());
+            let (inner, outer) = if full.starts_with(&into_full) { ("FROM", "INTO") } else { ("INTO", "FROM") };
+            bail!("cannot sync from {} into {}: {inner} is inside {outer}", shown.0, shown.1);
         }
         let mut entries = full.read_dir().with_context(|| format!("cannot sync from {}", shown.0))?;
         if entries.next().is_none() && !remove_many {
             bail!(
-                "cannot sync from {}: it is empty, as a folder is whose disk is missing; with --mirror --remove-many, {} is emptied all the same",
+                "cannot sync: FROM, {}, is empty, as a folder is whose disk is missing; with --mirror --remove-many, INTO, {}, is emptied all the same",
                 shown.0,
-                shown.1
+                into_full.display()
             );
         }
         Ok(Self { from: full, into: into_full, makes_into })
@@ -91,7 +91,7 @@ impl Removals {
         let there = if many_of(looked_at) { looked_at } else { all };
         let which = if there < all { " that were looked at" } else { "" };
         bail!(
-            "refused to remove {files} of the {there} files in {}{which}, which is more than half; if that is meant, --remove-many allows it",
+            "refused to remove {files} of the {there} files in INTO, {}{which}, which is more than half; if that is meant, --remove-many allows it",
             into.display()
         )
     }
