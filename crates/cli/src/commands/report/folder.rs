@@ -1,4 +1,4 @@
-//! A folder of pages: an index, and a page for each file with texts to show.
+//! A folder of pages: an index, and a page for each file with something to show.
 
 use std::collections::HashSet;
 use std::fs::{self, File};
@@ -28,7 +28,7 @@ pub(super) fn write(found: &Found<'_>, folder: &Path, progress: &Progress) -> Re
     let place = Place::of(folder)?;
     let making = || format!("cannot write {}", folder.display());
     let staging = journal()?.staging()?;
-    let names: Vec<String> = found.texts.iter().map(|&at| page_name(&found.comparison.pairs[at].path)).collect();
+    let names: Vec<String> = found.shown.iter().map(|&at| page_name(&found.comparison.pairs[at].path)).collect();
     let pages = (0..names.len()).into_par_iter().map(|number| -> Result<Step> {
         let staged = staging.begin(&number.to_string()).with_context(making)?;
         let made = write_page(found, &names, number, progress, staged).with_context(making)?;
@@ -36,7 +36,7 @@ pub(super) fn write(found: &Found<'_>, folder: &Path, progress: &Progress) -> Re
     });
     let mut steps = pages.collect::<Result<Vec<_>>>()?;
     let href = |index: usize| {
-        let number = found.texts.binary_search(&index).ok()?;
+        let number = found.shown.binary_search(&index).ok()?;
         Some(format!("{PAGES}/{}", names[number]))
     };
     let head = found.head();
@@ -77,10 +77,10 @@ fn write_page(
     progress: &Progress,
     mut staged: Staged,
 ) -> io::Result<Contents> {
-    let pair = &found.comparison.pairs[found.texts[number]];
+    let pair = &found.comparison.pairs[found.shown[number]];
     let link = |number: Option<usize>| {
         let number = number.filter(|&number| number < names.len())?;
-        let path = &found.comparison.pairs[found.texts[number]].path;
+        let path = &found.comparison.pairs[found.shown[number]].path;
         Some(Link::new(names[number].as_str(), path.name()))
     };
     let links =

@@ -11,8 +11,8 @@ pub(super) struct Found<'a> {
     pub(super) making: &'a Making,
     pub(super) trees: Trees,
     pub(super) comparison: TreeComparison,
-    /// The indexes of the pairs with texts to show.
-    pub(super) texts: Vec<usize>,
+    /// The indexes of the pairs of whose contents something is shown.
+    pub(super) shown: Vec<usize>,
     pub(super) title: String,
     pub(super) paths: (String, String),
     pub(super) shape: Shape,

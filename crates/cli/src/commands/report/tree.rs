@@ -32,42 +32,43 @@ pub(super) fn run(making: &Making, trees: Trees, target: &Target) -> Result<Outc
     let request = &making.request;
     with_progress(|progress| {
         let (comparison, _) = compare_asked(request, &trees, request.trees.clone(), progress)?;
-        let texts: Vec<usize> = (0..comparison.pairs.len()).filter(|&at| has_text(&comparison.pairs[at])).collect();
-        let bytes = texts.iter().map(|&at| size(&comparison.pairs[at])).sum();
+        let shown: Vec<usize> = (0..comparison.pairs.len()).filter(|&at| is_shown(&comparison.pairs[at])).collect();
+        let bytes = shown.iter().map(|&at| size(&comparison.pairs[at])).sum();
         let title = making.title(|| format!("{} → {}", trees.labels.before, trees.labels.after));
         let (paths, shape) = (making.paths(), making.shape(bytes));
-        let found = Found { making, trees, comparison, texts, title, paths, shape };
+        let found = Found { making, trees, comparison, shown, title, paths, shape };
         match target {
             Target::Folder(path) => folder::write(&found, path, progress)?,
             _ => write_one(target, |out| match target.format() {
                 Format::Html => found.write_page(progress, out),
-                Format::Markdown => found.write_markdown(progress, out).map(|()| found.held(found.texts.len())),
-                Format::Json => found.write_json(progress, out).map(|()| found.held(found.texts.len())),
+                Format::Markdown => found.write_markdown(progress, out).map(|()| found.held(found.shown.len())),
+                Format::Json => found.write_json(progress, out).map(|()| found.held(found.shown.len())),
             })?,
         }
         Ok(concluded(&found.comparison, request.contents.all_rules()))
     })
 }
 
-/// Whether a pair has texts to show: what differs in them, or all that came or went.
-fn has_text(pair: &Pair) -> bool {
-    let shown = pair.contents_differ() || matches!(pair.status, Status::Gone | Status::New);
-    let has_pieces = match pair.kind {
-        Some(Kind::Text) => true,
-        Some(Kind::Bytes) | None => false,
-    };
-    pair.is_file() && has_pieces && shown
+/// Whether something of the contents of a pair is shown: of texts what differs in them, or all that came or went; of what is not text, what is
+/// known of two that differ.
+fn is_shown(pair: &Pair) -> bool {
+    pair.is_file()
+        && match pair.kind {
+            Some(Kind::Text) => pair.contents_differ() || matches!(pair.status, Status::Gone | Status::New),
+            Some(Kind::Bytes) => pair.before.is_some() && pair.after.is_some() && pair.contents_differ(),
+            None => false,
+        }
 }
 
 impl Found<'_> {
-    /// Makes a part of the report for each file with texts, some at a time in parallel, and passes them on in order, until
+    /// Makes a part of the report for each file with something to show, some at a time in parallel, and passes them on in order, until
     /// there are enough.
     fn in_order(
         &self,
         make: impl Fn(usize, &Pair) -> io::Result<Vec<u8>> + Sync,
         mut take: impl FnMut(Vec<u8>) -> io::Result<bool>,
     ) -> io::Result<()> {
-        for (group, indexes) in self.texts.chunks(AT_A_TIME).enumerate() {
+        for (group, indexes) in self.shown.chunks(AT_A_TIME).enumerate() {
             let numbered = indexes.par_iter().enumerate();
             let made: Vec<io::Result<Vec<u8>>> =
                 numbered.map(|(at, &index)| make(group * AT_A_TIME + at, &self.comparison.pairs[index])).collect();
@@ -82,8 +83,8 @@ impl Found<'_> {
 
     /// Of how many files a report shows the contents.
     fn held(&self, files: usize) -> String {
-        let all = plural(self.texts.len(), "file");
-        if files == self.texts.len() { all } else { format!("{files} of {all}") }
+        let all = plural(self.shown.len(), "file");
+        if files == self.shown.len() { all } else { format!("{files} of {all}") }
     }
 
     fn write_page(&self, progress: &Progress, out: &mut dyn Write) -> io::Result<String> {
@@ -105,10 +106,10 @@ impl Found<'_> {
             Ok(fits)
         })?;
         let href = |index: usize| {
-            let number = self.texts.binary_search(&index).ok().filter(|&number| number < held);
+            let number = self.shown.binary_search(&index).ok().filter(|&number| number < held);
             number.map(|number| format!("#{}", id(number)))
         };
-        let left = self.texts.len() - held;
+        let left = self.shown.len() - held;
         let mut more = |out: &mut dyn Write| {
             out.write_all(&parts)?;
             html::write_left(left, MOST_IN_A_PAGE, out)
@@ -158,9 +159,9 @@ impl Found<'_> {
             })?;
             Ok(part)
         };
-        let mut texts = self.texts.iter();
+        let mut shown = self.shown.iter();
         self.in_order(make, |part| {
-            let upto = texts.next().map_or(next, |&index| index + 1);
+            let upto = shown.next().map_or(next, |&index| index + 1);
             for pair in &pairs[next..upto] {
                 document.add(&Record::Pair(json::tree_pair(pair)))?;
             }

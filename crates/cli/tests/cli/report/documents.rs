@@ -52,7 +52,10 @@ fn markdown_has_every_file_and_every_change() {
     let changes: usize = changes(&records).values().sum();
     // A file that came or went is one change more.
     assert_eq!(seen.blocks.len(), changes + 2);
-    assert_eq!(seen.files, ["deep/down/levels.txt", "deep/gone.txt", "deep/new.txt", "gauge.py", "there.txt"]);
+    assert_eq!(
+        seen.files,
+        ["chart.png", "deep/down/levels.txt", "deep/gone.txt", "deep/new.txt", "gauge.py", "there.txt"]
+    );
     let pairs = records.iter().filter(|record| record["record"] == "pair");
     let paths: Vec<&str> = pairs.map(|pair| pair["path"].as_str().unwrap()).collect();
     let listed: Vec<&str> = seen.rows[1..].iter().map(|row| row.split('\t').nth(1).unwrap()).collect();

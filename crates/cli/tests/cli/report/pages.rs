@@ -45,7 +45,7 @@ fn a_folder_leads_from_the_tree_to_each_file_and_back() {
     assert_eq!(page.text("h1"), "b → a");
     assert_eq!(page.text(".summary"), "7 files: 1 same, 3 changed, 1 new, 1 gone, 1 moved");
     assert_eq!(page.seen(".tree li[data-status]"), 6);
-    assert_eq!(page.seen(".tree li[data-status] a"), 5, "each but the picture has a page");
+    assert_eq!(page.seen(".tree li[data-status] a"), 6, "each has a page");
 
     for (choice, listed) in [("changed", 2), ("gone", 1), ("new", 0)] {
         page.click(&format!("input[value={choice}]"));
@@ -62,7 +62,12 @@ fn a_folder_leads_from_the_tree_to_each_file_and_back() {
     page.follow(".tree li:not([hidden])[data-status] a");
     assert_eq!(page.text("h1"), "deep/down/levels.txt");
 
-    let files = ["levels.txt", "gone.txt", "new.txt", "gauge.py", "there.txt"];
+    page.follow("a[rel=prev]");
+    assert!(
+        page.text("main").contains("first difference at offset 5 (0x5): 0x6f, now 0x74"),
+        "what is known of a picture"
+    );
+    let files = ["chart.png", "levels.txt", "gone.txt", "new.txt", "gauge.py", "there.txt"];
     for (number, name) in files.iter().enumerate() {
         assert_eq!(site.join("pages").join(page.place()), page_of(&site, name));
         if number + 1 < files.len() {
@@ -305,7 +310,7 @@ fn without_scripts_all_can_be_read() {
     assert_eq!(page.get("document.documentElement.className"), json!(""));
     assert_eq!(page.seen(".bar button, .finder, .keys"), 0, "what only scripts can do is not offered");
     assert_eq!(page.seen(".tree li[data-status]"), 6);
-    assert_eq!(page.text("#f1-c1 .row.edited code:last-child ins"), "30");
+    assert_eq!(page.text("#f2-c1 .row.edited code:last-child ins"), "30");
     page.click(".fold summary");
     assert!(page.text(".fold pre").starts_with("level 1\nlevel 2\n"));
     page.click(".tree a[href='#f4']");

@@ -62,7 +62,7 @@ fn an_earlier_report_is_replaced_and_comes_back_with_undo() {
     fs::create_dir(&site).unwrap();
     assert_eq!(folder.run(&["report", "b", "a", "-o", "site"]).status, Some(1), "an empty folder will do");
     let pages = names(&site.join("pages"));
-    assert_eq!(pages.len(), 5, "{pages:?}");
+    assert_eq!(pages.len(), 6, "{pages:?}");
     let index = folder.read("site/index.html");
     folder.write("site/pages/notes.html", b"not one of ours");
 
@@ -71,7 +71,7 @@ fn an_earlier_report_is_replaced_and_comes_back_with_undo() {
     assert_eq!(names(&site.join("pages")), ["gauge.py-a5d62c221466.html", "notes.html"]);
     assert_eq!(folder.run(&["undo"]).status, Some(0));
     assert_eq!(folder.read("site/index.html"), index);
-    assert_eq!(names(&site.join("pages")).len(), 6);
+    assert_eq!(names(&site.join("pages")).len(), 7);
 
     let ran = folder.run(&["report", "b", "a", "-o", "a/"]);
     assert_eq!(ran.status, Some(2));
@@ -82,7 +82,7 @@ fn an_earlier_report_is_replaced_and_comes_back_with_undo() {
     assert!(ran.err.contains("it holds other files and no earlier report"), "{}", ran.err);
 
     let fresh = folder.run(&["report", "b", "a", "-o", "fresh/"]);
-    assert_eq!(fresh.out, "wrote fresh/ (index.html and 5 pages)\n");
+    assert_eq!(fresh.out, "wrote fresh/ (index.html and 6 pages)\n");
     assert_eq!(folder.run(&["undo"]).status, Some(0));
     assert!(!folder.path().join("fresh").exists(), "a new report goes as a whole");
     assert!(names(&folder.path().join(".state/tideline")).iter().all(|name| !name.starts_with("staged-")));
