@@ -4,6 +4,8 @@ use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
 
 /// A part is not cut to less than this.
 const LEAST: usize = 12;
+/// A longer part has a name or a sentence in it, and not a number alone.
+const LONG: usize = 30;
 
 /// A text of no more columns than there are: what stands in its middle is left out.
 pub(crate) fn shortened(text: &str, width: usize, plain: bool) -> String {
@@ -27,25 +29,31 @@ pub(crate) fn shortened(text: &str, width: usize, plain: bool) -> String {
     format!("{start}{gap}{end}")
 }
 
-/// Some parts as one text of no more columns than there are: the longest parts are cut first.
+/// Some parts as one text of no more columns than there are: the longest parts with names in them are cut, and then the last ones left out. A
+/// number is never cut.
 pub(crate) fn joined(parts: &[String], width: usize, plain: bool) -> String {
     const BETWEEN: &str = ", ";
-    let mut parts = parts.to_vec();
+    let has_a_name = |part: &String| part.contains('/') || part.width() > LONG;
+    let mut parts: Vec<(String, bool)> = parts.iter().map(|part| (part.clone(), has_a_name(part))).collect();
+    let text = |parts: &[(String, bool)]| parts.iter().map(|(part, _)| part.as_str()).collect::<Vec<_>>().join(BETWEEN);
     loop {
-        let text = parts.join(BETWEEN);
-        let excess = text.width().saturating_sub(width);
-        let longest = parts.iter_mut().max_by_key(|part| part.width()).filter(|part| part.width() > LEAST);
-        match longest {
-            Some(part) if excess > 0 => {
-                let short = shortened(part, part.width().saturating_sub(excess).max(LEAST), plain);
-                if short == *part {
-                    return shortened(&text, width, plain);
-                }
-                *part = short;
-            }
-            _ => return shortened(&text, width, plain),
+        let excess = text(&parts).width().saturating_sub(width);
+        if excess == 0 {
+            return text(&parts);
+        }
+        let named = parts.iter_mut().filter(|(part, has_a_name)| *has_a_name && part.width() > LEAST);
+        let Some((longest, _)) = named.max_by_key(|(part, _)| part.width()) else { break };
+        *longest = shortened(longest, longest.width().saturating_sub(excess).max(LEAST), plain);
+    }
+    let gap = if plain { "..." } else { "…" };
+    while parts.len() > 1 {
+        parts.pop();
+        let left = format!("{}{BETWEEN}{gap}", text(&parts));
+        if left.width() <= width {
+            return left;
         }
     }
+    shortened(&text(&parts), width, plain)
 }
 
 #[cfg(test)]
@@ -63,5 +71,7 @@ mod tests {
         assert!(text.ends_with("levels.py, 2 changes") && text.starts_with("from scripts"), "{text}");
         assert_eq!(text.width(), 40);
         assert!(joined(&["水位".repeat(20)], 11, false).width() <= 11);
+        let numbers = ["109 changed", "1,262 changes", "1,470 ○ 2,554 ●"].map(str::to_owned);
+        assert_eq!(joined(&numbers, 30, false), "109 changed, 1,262 changes, …");
     }
 }

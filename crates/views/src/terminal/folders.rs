@@ -17,6 +17,9 @@ use crate::view::TreeView;
 use crate::wording::tree::lines_gone_and_new;
 use crate::wording::{grouped, plural};
 
+/// The narrowest that the column of names is made.
+const NARROWEST: usize = 16;
+
 /// What differs in a folder.
 #[derive(Default)]
 struct Totals {
@@ -43,7 +46,7 @@ pub fn draw_folders(view: &TreeView<'_>, depth: Option<usize>, look: &Look, out:
     let room = look.width.saturating_sub(6);
     let widest_facts = rows.iter().map(|(_, facts)| facts.join(", ").width()).max().unwrap_or(0);
     let widest = rows.iter().map(|(name, _)| name.width()).max().unwrap_or(0);
-    let widest = widest.min(room.saturating_sub(widest_facts).max(room / 3));
+    let widest = widest.min(room.saturating_sub(widest_facts).max(NARROWEST));
     for (name, facts) in &rows {
         let name = shortened(name, widest, look.plain);
         let gap = " ".repeat(widest - name.width());

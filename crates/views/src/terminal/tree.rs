@@ -206,7 +206,7 @@ fn lines_by_folder(pairs: &[Pair], look: &Look) -> Vec<(Vec<u8>, Vec<TreeLine>)>
 
 /// Whether each line tells which side is newer: there is room for it, and it is not the same in all.
 fn tells_newer(pairs: &[Pair], look: &Look) -> bool {
-    const LEAST_ROOM: usize = 56;
+    const LEAST_ROOM: usize = 72;
     look.width >= LEAST_ROOM && newer_in_all(pairs).is_none()
 }
 
