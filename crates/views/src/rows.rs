@@ -521,6 +521,7 @@ mod tests {
             after: &a,
             comparison: &found,
             first: (0, 0),
+            originals: (None, None),
         };
         for context in [Context::Lines(0), Context::Lines(3), Context::All] {
             let forwards = rows(&view, context, |blocks| (0..blocks).collect());

@@ -34,6 +34,8 @@ pub struct FileView<'a> {
     pub comparison: &'a TextComparison,
     /// The indexes of the first lines of both texts; not 0 where only a part of a file is known.
     pub first: (usize, usize),
+    /// The bytes that the texts were decoded from, where these do not give them back.
+    pub originals: (Option<&'a [u8]>, Option<&'a [u8]>),
 }
 
 impl<'a> FileView<'a> {
@@ -111,6 +113,7 @@ impl<'a> PairView<'a> {
                 after: &texts.after,
                 comparison: &texts.found,
                 first: (texts.before.first_line(), texts.after.first_line()),
+                originals: texts.originals,
             }),
             Comparison::Bytes(bytes) => {
                 Self::Bytes(BytesView { name, labels, before: bytes.before, after: bytes.after })

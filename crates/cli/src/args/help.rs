@@ -1,9 +1,5 @@
 //! The table of arguments as it is shown: short help with what is needed most, long help with all, examples and exit statuses.
 
-use clap::CommandFactory;
-
-use super::Cli;
-
 /// Options under a heading that short help has too.
 const NEEDED_MOST: [&str; 7] = ["ignore", "mute", "layout", "context", "only", "include", "exclude"];
 
@@ -24,9 +20,8 @@ const EXIT_STATUSES: [(&str, &str); 13] = [
     ("manual", "0 it was told; 2 there is no such command"),
 ];
 
-/// The table of arguments, dressed for whoever reads its help.
-pub(crate) fn command() -> clap::Command {
-    let mut whole = Cli::command();
+/// The table of arguments, for whoever reads its help.
+pub(super) fn with_help(mut whole: clap::Command) -> clap::Command {
     let names: Vec<String> = whole.get_subcommands().map(|command| command.get_name().to_owned()).collect();
     for name in names {
         whole = whole.mut_subcommand(&name, |command| dressed(command, &name));
@@ -45,21 +40,4 @@ fn dressed(command: clap::Command, name: &str) -> clap::Command {
     let exit = exit.map(|(_, statuses)| format!("\n\nExit status: {statuses}.")).unwrap_or_default();
     let more = if hides_some { "all options, examples and exit statuses" } else { "examples and exit statuses" };
     command.after_long_help(format!("{told}{exit}")).after_help(format!("More: `tideline {name} --help` has {more}."))
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn every_command_has_help_with_an_example_and_exit_statuses() {
-        for command in command().get_subcommands().filter(|command| command.get_name() != "help") {
-            let name = command.get_name();
-            assert!(command.get_about().is_some(), "{name} says what it does");
-            let told = command.get_after_long_help().map(ToString::to_string).unwrap_or_default();
-            let told = format!("{told}{}", command.get_long_about().map(ToString::to_string).unwrap_or_default());
-            assert!(told.contains(&format!("tideline {name}")) || name == "compare", "{name} has an example");
-            assert!(told.contains("Exit status: 0") || name == "saved", "{name} tells its exit statuses");
-        }
-    }
 }

@@ -23,7 +23,7 @@ use std::ffi::OsString;
 use std::io::Write;
 
 use clap::error::{ContextKind, ContextValue, ErrorKind};
-use clap::{FromArgMatches, Parser, Subcommand};
+use clap::{CommandFactory, FromArgMatches, Parser, Subcommand};
 
 use tideline_core::internal::text::spelling::nearest;
 
@@ -33,7 +33,6 @@ pub(crate) use compare::{CompareArgs, SortBy};
 pub(crate) use demo::DemoArgs;
 pub(crate) use explain::{ExplainArgs, LineChoice};
 pub(crate) use files::{AttributeChoice, FilesArgs, LinksChoice, TrustChoice};
-pub(crate) use help::command;
 pub(crate) use patch::{PatchArgs, PatchFormat};
 pub(crate) use read::{KindArgs, KindChoice, ReadArgs};
 pub(crate) use report::{FormatChoice, ReportArgs};
@@ -100,6 +99,11 @@ pub(crate) enum Command {
         #[arg(value_name = "COMMAND")]
         command: Option<String>,
     },
+}
+
+/// The table of arguments, as it is shown.
+pub(crate) fn command() -> clap::Command {
+    help::with_help(Cli::command())
 }
 
 /// Parses the arguments of this process; leaves it on `--help`, `--version` and mistakes.
@@ -204,5 +208,17 @@ mod tests {
     #[test]
     fn the_flag_table_is_sound() {
         command().debug_assert();
+    }
+
+    #[test]
+    fn every_command_has_help_with_an_example_and_exit_statuses() {
+        for command in command().get_subcommands().filter(|command| command.get_name() != "help") {
+            let name = command.get_name();
+            assert!(command.get_about().is_some(), "{name} says what it does");
+            let told = command.get_after_long_help().map(ToString::to_string).unwrap_or_default();
+            let told = format!("{told}{}", command.get_long_about().map(ToString::to_string).unwrap_or_default());
+            assert!(told.contains(&format!("tideline {name}")) || name == "compare", "{name} has an example");
+            assert!(told.contains("Exit status: 0") || name == "saved", "{name} tells its exit statuses");
+        }
     }
 }

@@ -1,5 +1,8 @@
 //! What files are written in.
 
+use base64::Engine;
+use base64::prelude::BASE64_STANDARD;
+
 use crate::support::Folder;
 
 fn utf16(text: &str) -> Vec<u8> {
@@ -87,4 +90,23 @@ fn a_kind_says_how_both_sides_are_read_whatever_they_hold() {
     // Lines are taken, too.
     let taken = folder.run(&["take", "--kind", "text", "b", "a", "--changes", "1", "--into", "before", "-o", "mixed"]);
     assert_eq!((taken.status, folder.read("mixed")), (Some(0), b"high\0\nsame\n".to_vec()), "{}", taken.err);
+}
+
+#[test]
+fn records_of_an_encoding_that_does_not_give_its_bytes_back_hold_the_bytes() {
+    let folder = Folder::new();
+    // Two codes of one letter: written again, the text would have the other.
+    folder.write("b", b"\x93\xfa\x96\x7b \xed\x40 1\n\x93\xfa\x96\x7b\n");
+    folder.write("a", b"\x93\xfa\x96\x7b \xed\x40 2\n\x93\xfa\x96\x7b\n");
+    let ran = folder.run(&["--json", "--encoding", "shift_jis", "b", "a"]);
+    let records = ran.out.lines().map(|line| serde_json::from_str::<serde_json::Value>(line).unwrap());
+    let change = records.into_iter().find(|record| record["record"] == "change").unwrap();
+    let line = &change["before"]["lines"][0];
+    let bytes = BASE64_STANDARD.decode(line["base64"].as_str().unwrap()).unwrap();
+    assert_eq!((bytes.as_slice(), line["text"].as_str()), (&b"\x93\xfa\x96\x7b \xed\x40 1\n"[..], Some("日本 纊 1\n")));
+    // Where the bytes come back, text is enough.
+    folder.write("c", b"\x93\xfa\x96\x7b 1\n");
+    folder.write("d", b"\x93\xfa\x96\x7b 2\n");
+    let ran = folder.run(&["--json", "--encoding", "shift_jis", "c", "d"]);
+    assert!(ran.out.contains("\"lines\":[\"日本 1\\n\"]") && !ran.out.contains("base64"), "{}", ran.out);
 }

@@ -26,6 +26,8 @@ pub struct TextPair<'b> {
     pub after: MaskedText<'b>,
     /// What they are written in.
     pub encodings: (TextEncoding, TextEncoding),
+    /// The bytes that they were decoded from, of a text that does not give them back when it is written in its encoding again.
+    pub originals: (Option<&'b [u8]>, Option<&'b [u8]>),
     /// What differs.
     pub found: TextComparison,
 }
@@ -65,6 +67,9 @@ pub fn compare_named<'b>(
     let Some((before, after, encodings)) = read_texts(path, bytes, options) else {
         return Comparison::Bytes(BytesPair { before: bytes.0, after: bytes.1 });
     };
+    let original =
+        |bytes: &'b [u8], text: &[u8], written: TextEncoding| (!written.gives_back(bytes, text)).then_some(bytes);
+    let originals = (original(bytes.0, &before, encodings.0), original(bytes.1, &after, encodings.1));
     let (of_before, of_after) = options.file_rules_of_both(path_before, path);
     let (before, after) = MaskedText::both((before, &of_before), (after, &of_after));
     let (before, after) = options.text_options().prepared(before, after);
@@ -73,7 +78,7 @@ pub fn compare_named<'b>(
         Some(known) => known.found((path_before, path), (&before, &after), find),
         None => find(),
     };
-    Comparison::Text(Box::new(TextPair { before, after, encodings, found }))
+    Comparison::Text(Box::new(TextPair { before, after, encodings, originals, found }))
 }
 
 impl Comparison<'_> {

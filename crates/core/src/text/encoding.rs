@@ -38,6 +38,12 @@ impl TextEncoding {
         (!lacks_some).then(|| bytes.into_owned())
     }
 
+    /// Whether bytes that were decoded come back when their text is written again.
+    pub fn gives_back(&self, bytes: &[u8], text: &[u8]) -> bool {
+        // UTF-8 is not turned into anything, and bytes that are not UTF-8 stay as they are.
+        self.encoding == UTF_8 || self.encoded(text).as_deref() == Some(bytes)
+    }
+
     /// Its name, as the Encoding Standard gives it, with the mark if it has one.
     pub fn name(&self) -> String {
         let mark = if self.marked { " with mark" } else { "" };

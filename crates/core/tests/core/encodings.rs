@@ -25,7 +25,7 @@ proptest! {
     }
 
     #[test]
-    fn utf16_with_a_mark_gives_its_text(text in "[^\\u{feff}]*", little in any::<bool>()) {
+    fn utf16_with_a_mark_gives_its_text(text in "[^\\x00\\u{feff}]*", little in any::<bool>()) {
         let name = if little { "UTF-16LE with mark" } else { "UTF-16BE with mark" };
         prop_assert_eq!(decoded(&utf16(&text, little), None), Some((text.into_bytes(), name.to_owned())));
     }
@@ -55,6 +55,8 @@ proptest! {
 fn half_a_character_of_utf16_is_not_guessed_at() {
     let mut bytes = utf16("ebb", true);
     bytes.push(b'x');
+    assert_eq!(decoded(&bytes, None), None, "a mark and a NUL, but no UTF-16: not text");
+    let bytes = b"\xff\xfeabc".to_vec();
     let (text, name) = decoded(&bytes, None).unwrap();
     assert_eq!((text, name.as_str()), (bytes, "UTF-8"), "the bytes stay as they are");
 }

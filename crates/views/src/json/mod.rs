@@ -8,6 +8,7 @@ pub mod document;
 pub mod plan;
 pub mod plan_records;
 pub mod records;
+pub mod rule_records;
 pub mod rules;
 mod value;
 
@@ -22,7 +23,7 @@ use tideline_core::internal::model::{
 };
 use tideline_core::internal::patch::HunkPlacement;
 use tideline_core::internal::patch::apply::{AppliedPart, Outcome};
-use tideline_core::internal::rules::{Account, MaskedText, PutAside};
+use tideline_core::internal::rules::{Account, PutAside};
 use tideline_core::internal::text::lines::Lines;
 use tideline_core::internal::tree::{Attribute, EntryMetadata, EntryType, Pair, TreeComparison};
 
@@ -38,8 +39,8 @@ use records::{
     LinePart, LineParts, MovedBlockRecord, PairKind, PairRecord, PairSide, PutAsideRecord, Record, RepeatRecord,
     SectionRecord, Side, SummaryRecord, WrittenRecord,
 };
-use value::text;
 pub use value::{TextOrBytes, VERSION, write_value};
+use value::{decoded, text};
 
 /// What is known of one side of a pair besides its contents.
 #[derive(Clone, Copy, Debug, Default)]
@@ -276,14 +277,17 @@ pub fn give_changes(
     most: usize,
     take: &mut dyn FnMut(Record) -> io::Result<()>,
 ) -> io::Result<()> {
-    let (changes, sections) = (&view.comparison.changes, view.sections());
+    let (changes, sections, originals) = (&view.comparison.changes, view.sections(), Originals::of(view));
     for change in changes.iter().take(most) {
-        take(Record::Change(change_record(path, (view, &sections), change, grain)))?;
+        take(Record::Change(change_record(path, (view, &sections, &originals), change, grain)))?;
     }
     if changes.len() > most {
         take(Record::Cut(CutRecord { path: text(path), changes: changes.len() - most }))?;
     }
-    view.comparison.hidden.iter().try_for_each(|hidden| take(Record::Aside(aside_record(path, view, hidden))))
+    view.comparison
+        .hidden
+        .iter()
+        .try_for_each(|hidden| take(Record::Aside(aside_record(path, (view, &originals), hidden))))
 }
 
 /// The record that closes the output for two files.
@@ -302,7 +306,7 @@ pub fn summary(status: Status, comparison: &Comparison<'_>) -> Record {
 
 fn change_record(
     path: &[u8],
-    (view, sections): (&FileView<'_>, &BothSections<'_>),
+    (view, sections, originals): (&FileView<'_>, &BothSections<'_>, &Originals<'_>),
     change: &Change,
     grain: &Grain,
 ) -> ChangeRecord {
@@ -324,22 +328,60 @@ fn change_record(
         },
         above_section: section.as_ref().is_some_and(|name| name.is_above),
         section: section.map(|name| section_in_words(&name, false)),
-        before: lines(&change.before, detail.before.iter()),
-        after: lines(&change.after, detail.after.iter()),
+        before: originals.before(&change.before, detail.before.iter()),
+        after: originals.after(&change.after, detail.after.iter()),
         words,
     }
 }
 
-fn aside_record(path: &[u8], view: &FileView<'_>, hidden: &HiddenStretch) -> AsideRecord {
-    let of = |masked: &MaskedText<'_>, span: &Span| {
-        let lines = Lines::of(&masked.text()[span.bytes.clone()]);
-        self::lines(span, lines.iter())
-    };
-    AsideRecord { path: text(path), before: of(view.before, &hidden.before), after: of(view.after, &hidden.after) }
+fn aside_record(
+    path: &[u8],
+    (view, originals): (&FileView<'_>, &Originals<'_>),
+    hidden: &HiddenStretch,
+) -> AsideRecord {
+    let (before, after) =
+        (&view.before.text()[hidden.before.bytes.clone()], &view.after.text()[hidden.after.bytes.clone()]);
+    AsideRecord {
+        path: text(path),
+        before: originals.before(&hidden.before, Lines::of(before).iter()),
+        after: originals.after(&hidden.after, Lines::of(after).iter()),
+    }
 }
 
-fn lines<'t>(span: &Span, lines: impl Iterator<Item = &'t [u8]>) -> ChangeSide {
-    ChangeSide { line: span.lines.start + 1, lines: lines.map(text).collect() }
+/// The lines that texts were decoded from, where these do not give them back.
+struct Originals<'a> {
+    before: Option<Lines<'a>>,
+    after: Option<Lines<'a>>,
+    /// The indexes of the first lines of the texts.
+    first: (usize, usize),
+}
+
+impl<'a> Originals<'a> {
+    fn of(view: &FileView<'a>) -> Self {
+        let (before, after) = view.originals;
+        Self { before: before.map(Lines::of), after: after.map(Lines::of), first: view.first }
+    }
+
+    fn before<'t>(&self, span: &Span, lines: impl Iterator<Item = &'t [u8]>) -> ChangeSide {
+        side_of(self.before.as_ref(), self.first.0, span, lines)
+    }
+
+    fn after<'t>(&self, span: &Span, lines: impl Iterator<Item = &'t [u8]>) -> ChangeSide {
+        side_of(self.after.as_ref(), self.first.1, span, lines)
+    }
+}
+
+fn side_of<'t>(
+    originals: Option<&Lines<'_>>,
+    first: usize,
+    span: &Span,
+    lines: impl Iterator<Item = &'t [u8]>,
+) -> ChangeSide {
+    let line = |(at, line): (usize, &[u8])| match originals.filter(|lines| first + at < lines.len()) {
+        Some(originals) => decoded(originals.get(first + at), line),
+        None => text(line),
+    };
+    ChangeSide { line: span.lines.start + 1, lines: (span.lines.start..).zip(lines).map(line).collect() }
 }
 
 fn words(change: &Change, detail: &Detail<'_>) -> Vec<LineParts> {

@@ -10,7 +10,9 @@ use tideline_core::internal::rules::Effect;
 
 use super::apply_records::AppliedRecord;
 use super::plan_records::{LeftOutRecord, PlanRecord, StepRecord, TotalsRecord, UndecidedRecord};
-use super::rules::{ExplanationRecord, RuleRecord};
+#[cfg(feature = "schema")]
+use super::rule_records::EffectName;
+use super::rule_records::{ExplanationRecord, RuleRecord};
 use super::value::TextOrBytes;
 
 /// One line of `--json`.
@@ -424,7 +426,7 @@ macro_rules! names {
         #[derive(JsonSchema)]
         #[schemars(rename_all = "lowercase")]
         #[expect(dead_code, reason = "only its schema is used")]
-        pub(super) enum $name { $($variant),+ }
+        enum $name { $($variant),+ }
     };
 }
 
@@ -434,8 +436,6 @@ names!(StatusName, "What became of a pair.", Same, Muted, Changed, Gone, New, Mo
 names!(FormName, "What happened to a stretch of lines.", Gone, New, Edited, Moved);
 #[cfg(feature = "schema")]
 names!(WeightName, "Whether a change counts.", Counted, Muted);
-#[cfg(feature = "schema")]
-names!(EffectName, "What becomes of text that a rule matches.", Ignore, Mute);
 
 /// What a command wrote.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]

@@ -22,20 +22,29 @@ pub enum TextOrBytes {
     Bytes {
         /// The bytes, by RFC 4648.
         base64: String,
+        /// The same decoded, where they are text in an encoding that does not give them back.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        text: Option<String>,
     },
 }
 
 pub(super) fn text(bytes: &[u8]) -> TextOrBytes {
     match std::str::from_utf8(bytes) {
         Ok(text) => TextOrBytes::Text(text.to_owned()),
-        Err(_) => TextOrBytes::Bytes { base64: BASE64_STANDARD.encode(bytes) },
+        Err(_) => TextOrBytes::Bytes { base64: BASE64_STANDARD.encode(bytes), text: None },
     }
+}
+
+/// Text with the bytes that it was decoded from.
+pub(super) fn decoded(bytes: &[u8], text: &[u8]) -> TextOrBytes {
+    let text = Some(String::from_utf8_lossy(text).into_owned());
+    TextOrBytes::Bytes { base64: BASE64_STANDARD.encode(bytes), text }
 }
 
 pub(super) fn bytes_of(text: &TextOrBytes) -> Vec<u8> {
     match text {
         TextOrBytes::Text(text) => text.clone().into_bytes(),
-        TextOrBytes::Bytes { base64 } => BASE64_STANDARD.decode(base64).unwrap_or_default(),
+        TextOrBytes::Bytes { base64, .. } => BASE64_STANDARD.decode(base64).unwrap_or_default(),
     }
 }
 

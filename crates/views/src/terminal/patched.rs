@@ -95,6 +95,7 @@ fn view<'a>(
         after,
         comparison,
         first,
+        originals: (None, None),
     }
 }
 

@@ -27,6 +27,7 @@ fn draw(before: &[u8], after: &[u8], look: &Look) -> (String, TextComparison) {
         after: &MaskedText::unmasked(after),
         comparison: &comparison,
         first: (0, 0),
+        originals: (None, None),
     };
     let mut out = Vec::new();
     draw_file(&view, look, &mut out).unwrap();

@@ -35,6 +35,7 @@ fn written<R>(
         after: &after,
         comparison: &comparison,
         first: (0, 0),
+        originals: (None, None),
     };
     let account = Account::default();
     let head = Head {

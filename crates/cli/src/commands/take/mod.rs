@@ -214,6 +214,7 @@ impl Done<'_> {
             after: &after,
             comparison: &comparison,
             first: (0, 0),
+            originals: (None, None),
         })
     }
 
