@@ -45,6 +45,18 @@ fn both_readings_know_the_cases() {
 static READERS: LazyLock<Vec<(&str, SlowReader)>> =
     LazyLock::new(|| NAMES.iter().map(|name| (*name, SlowReader::of(name).unwrap())).collect());
 
+#[test]
+fn where_comments_may_nest_or_not_the_rest_of_the_line_is_text() {
+    let found = |text: &str| -> Vec<String> {
+        let ranges = comments(text.as_bytes(), Syntax::of("a.sql").unwrap());
+        ranges.into_iter().map(|range| text[range].to_owned()).collect()
+    };
+    // If it ends at the first mark, a quote is open where the line says `--`.
+    assert_eq!(found("/*! a /* b */ \"c */ 1 -- d\n-- e\n"), ["-- e"]);
+    assert_eq!(found("/* a /* b */ \"c */ 1 -- d\n-- e\n"), ["/* a /* b */", "-- e"]);
+    assert_eq!(found("/* a */ 1 -- d\n"), ["/* a */", "-- d"]);
+}
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(150))]
 

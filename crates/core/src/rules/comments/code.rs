@@ -110,6 +110,10 @@ fn block(scan: &mut Scan<'_>, blocks: &[Block]) -> bool {
     } else {
         scan.comment(at);
     }
+    // If they do not nest, a quote that opened in between may still be open: what is left of the line is text.
+    if block.may_nest && first_close.is_some_and(|close| close != at) {
+        scan.go(scan.content_end());
+    }
     true
 }
 
