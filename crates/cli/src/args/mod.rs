@@ -109,20 +109,25 @@ pub(crate) fn command() -> clap::Command {
 /// Parses the arguments of this process; leaves it on `--help`, `--version` and mistakes.
 pub(crate) fn parse() -> Cli {
     let mut arguments: Vec<OsString> = std::env::args_os().collect();
-    let mut command = command();
+    let mut table = Cli::command();
     if arguments.len() == 1 {
-        let help = command.render_help();
+        let help = table.render_help();
         // Nothing can be done when even the help cannot be printed.
         let _ = write!(std::io::stderr(), "{help}");
         std::process::exit(2);
     }
-    if compare_is_meant(&arguments, &command) {
-        refuse_misspelt_command(&arguments[1], &command);
+    if compare_is_meant(&arguments, &table) {
+        refuse_misspelt_command(&arguments[1], &table);
         arguments.insert(1, "compare".into());
     }
-    let matches = match command.try_get_matches_from_mut(arguments.clone()) {
+    let matches = match table.try_get_matches_from_mut(arguments.clone()) {
         Ok(matches) => matches,
-        Err(error) => advised(error, &arguments, &command).exit(),
+        // Only somebody who reads help waits for it to be made.
+        Err(error) => {
+            let mut shown = command();
+            let error = shown.try_get_matches_from_mut(arguments.clone()).err().unwrap_or(error);
+            advised(error, &arguments, &shown).exit()
+        }
     };
     // What the table has let through, the types take; `exit` is for the compiler.
     Cli::from_arg_matches(&matches).unwrap_or_else(|error| error.exit())

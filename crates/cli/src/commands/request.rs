@@ -150,9 +150,10 @@ impl Request {
         self.lines.is_part()
     }
 
-    /// What the heading of two files says: what they are written in, and which lines are left out.
-    pub(super) fn note(&self, comparison: &Comparison<'_>) -> Option<String> {
-        let notes: Vec<String> = self.lines.note().into_iter().chain(encoding_note(comparison)).collect();
+    /// What the heading of two files says: which lines are left out, what they are written in, and what else differs.
+    pub(super) fn note(&self, comparison: &Comparison<'_>, attributes: Vec<String>) -> Option<String> {
+        let notes: Vec<String> =
+            self.lines.note().into_iter().chain(encoding_note(comparison)).chain(attributes).collect();
         (!notes.is_empty()).then(|| notes.join(", "))
     }
 

@@ -3,7 +3,9 @@
 use std::path::PathBuf;
 
 use anyhow::{Context, Result};
+use jiff::Timestamp;
 use tideline_core::internal::kinds::{self, Comparison, ContentOptions};
+use tideline_core::internal::tree::Attribute;
 use tideline_sources::Content;
 use tideline_views::Title;
 use tideline_views::json::SideMetadata;
@@ -47,6 +49,22 @@ impl Sides {
     pub(super) fn metadata(&self) -> (SideMetadata, SideMetadata) {
         let of = |content: &Content| SideMetadata { size: content.len() as u64, modified: content.modified() };
         (of(&self.before), of(&self.after))
+    }
+
+    /// What differs between two files besides their contents, in words.
+    pub(super) fn attributes_in_words(&self, attributes: &[Attribute]) -> Vec<String> {
+        let time = |content: &Content| {
+            let time = content.modified().and_then(|time| Timestamp::try_from(time).ok());
+            time.map_or_else(String::new, |time| time.strftime("%Y-%m-%d %H:%M:%S").to_string())
+        };
+        let told = |attribute: &Attribute| match attribute {
+            Attribute::Mode => {
+                let mode = |content: &Content| content.mode().unwrap_or(0);
+                format!("mode {:o}, now {:o}", mode(&self.before), mode(&self.after))
+            }
+            Attribute::Time => format!("changed {}, now {} (UTC)", time(&self.before), time(&self.after)),
+        };
+        attributes.iter().map(told).collect()
     }
 
     /// The name by which rules know the file before.

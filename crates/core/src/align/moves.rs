@@ -250,8 +250,7 @@ impl Search<'_> {
                     last.same += next.same;
                     last.letters += next.letters;
                     last.saying += next.saying;
-                    let grown = last.clone();
-                    self.take(&grown, true);
+                    self.take(last, true);
                 }
                 None => joined.push(next),
             }

@@ -1,33 +1,43 @@
 //! What a file holds: text, or bytes. This is the one place that decides it.
 
+use std::borrow::Cow;
+
+use encoding_rs::Encoding;
+
 use super::ContentOptions;
 use super::options::Reading;
 use crate::internal::model::Kind;
-use crate::internal::text::encoding::{Decoded, DecodedPair, decode, decode_as_text, decode_pair, decode_pair_as_text};
+use crate::internal::text::encoding::{Decoded, TextEncoding, decode, decode_as_text};
 
 /// The contents of one file, read as what they are.
 #[derive(Clone, Debug)]
 pub enum Read<'b> {
     /// Text, in UTF-8.
-    Text(std::borrow::Cow<'b, [u8]>),
+    Text(Cow<'b, [u8]>),
     /// Anything else.
     Bytes(&'b [u8]),
 }
 
 /// Reads a file that only one side has, or that is looked at by itself.
 pub fn read<'b>(path: &[u8], bytes: &'b [u8], is_before: bool, options: &ContentOptions) -> Read<'b> {
-    let Reading { encodings, kind } = options.reading_of(path);
-    let wanted = if is_before { encodings.0 } else { encodings.1 };
-    let decoded = match kind {
-        Some(Kind::Bytes) => Decoded::Bytes,
-        Some(Kind::Text) => decode_as_text(bytes, wanted),
-        None => decode(bytes, wanted),
-    };
-    match decoded {
+    let reading = options.reading_of(path);
+    match decoded(bytes, if is_before { reading.encodings.0 } else { reading.encodings.1 }, reading.kind) {
         Decoded::Text { text, .. } => Read::Text(text),
         Decoded::Bytes => Read::Bytes(bytes),
     }
 }
+
+/// Decodes a file as what it is to be read as.
+fn decoded<'b>(bytes: &'b [u8], wanted: Option<&'static Encoding>, kind: Option<Kind>) -> Decoded<'b> {
+    match kind {
+        Some(Kind::Bytes) => Decoded::Bytes,
+        Some(Kind::Text) => decode_as_text(bytes, wanted),
+        None => decode(bytes, wanted),
+    }
+}
+
+/// The text of both sides of a pair, and what they are written in.
+pub(super) type DecodedPair<'b> = (Cow<'b, [u8]>, Cow<'b, [u8]>, (TextEncoding, TextEncoding));
 
 /// Reads both sides of a pair as text; `None` when one of them is not text or is not to be read as text.
 pub(super) fn read_texts<'b>(
@@ -36,9 +46,8 @@ pub(super) fn read_texts<'b>(
     options: &ContentOptions,
 ) -> Option<DecodedPair<'b>> {
     let Reading { encodings, kind } = options.reading_of(path);
-    match kind {
-        Some(Kind::Bytes) => None,
-        Some(Kind::Text) => decode_pair_as_text(bytes, encodings),
-        None => decode_pair(bytes, encodings),
+    match (decoded(bytes.0, encodings.0, kind), decoded(bytes.1, encodings.1, kind)) {
+        (Decoded::Text { text: b, written: wb }, Decoded::Text { text: a, written: wa }) => Some((b, a, (wb, wa))),
+        _ => None,
     }
 }

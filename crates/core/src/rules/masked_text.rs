@@ -121,9 +121,14 @@ impl<'t> MaskedText<'t> {
     }
 
     /// Whether it has a line once. Of a very large text that is not known, and none is.
-    pub(crate) fn has_once(&self, line: &[u8]) -> bool {
+    fn has_once(&self, line: &[u8]) -> bool {
         self.text.len() <= LARGEST_TEXT
             && self.single_lines.get_or_init(|| Arc::new(SingleLines::of(&self.text))).contains(line)
+    }
+
+    /// Whether this text and another have a line once each.
+    pub(crate) fn once_in_both(&self, other: &MaskedText<'_>, line: &[u8]) -> bool {
+        self.has_once(line) && other.has_once(line)
     }
 
     /// The rules that hold for it.

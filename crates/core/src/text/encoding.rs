@@ -75,19 +75,16 @@ pub fn by_name(name: &str) -> Option<&'static Encoding> {
 /// Detection is by `chardetng`; when what it finds does not fit, the bytes stay as they are. A file is taken for bytes
 /// when there is a NUL in what was looked at: all of it up to 16 MiB, the first mebibyte beyond.
 pub fn decode<'b>(bytes: &'b [u8], wanted: Option<&'static Encoding>) -> Decoded<'b> {
-    if let Some(encoding) = wanted {
-        return text(bytes, encoding, has_mark_of(bytes, encoding));
-    }
-    if let Some((encoding, _)) = Encoding::for_bom(bytes) {
-        let decoded = text(bytes, encoding, true);
-        // Other files begin with the same bytes by chance.
-        let has_nul = matches!(&decoded, Decoded::Text { text, .. } if memchr::memchr(0, looked_at(text)).is_some());
-        return if has_nul { Decoded::Bytes } else { decoded };
-    }
-    if memchr::memchr(0, looked_at(bytes)).is_some() {
+    let has_nul = |text: &[u8]| memchr::memchr(0, looked_at(text)).is_some();
+    let is_marked = Encoding::for_bom(bytes).is_some();
+    if wanted.is_none() && !is_marked && has_nul(bytes) {
         return Decoded::Bytes;
     }
-    as_text(bytes)
+    match decode_as_text(bytes, wanted) {
+        // Other files begin with the bytes of a mark by chance.
+        Decoded::Text { text, .. } if wanted.is_none() && is_marked && has_nul(&text) => Decoded::Bytes,
+        decoded => decoded,
+    }
 }
 
 /// Decodes a file that is to be taken for text, whatever it holds.
@@ -123,30 +120,8 @@ fn as_text(bytes: &[u8]) -> Decoded<'_> {
     }
 }
 
-/// The text of both sides of a pair, and what they are written in.
-pub type DecodedPair<'b> = (Cow<'b, [u8]>, Cow<'b, [u8]>, (TextEncoding, TextEncoding));
-
 /// The encodings that were asked for, of either side.
 pub type WantedEncodings = (Option<&'static Encoding>, Option<&'static Encoding>);
-
-/// Decodes both sides of a pair. When one is not text, neither is compared as text, and there is nothing.
-pub fn decode_pair<'b>((before, after): (&'b [u8], &'b [u8]), wanted: WantedEncodings) -> Option<DecodedPair<'b>> {
-    match (decode(before, wanted.0), decode(after, wanted.1)) {
-        (Decoded::Text { text: b, written: wb }, Decoded::Text { text: a, written: wa }) => Some((b, a, (wb, wa))),
-        _ => None,
-    }
-}
-
-/// Decodes both sides of a pair that are to be taken for text, whatever they hold.
-pub fn decode_pair_as_text<'b>(
-    (before, after): (&'b [u8], &'b [u8]),
-    wanted: WantedEncodings,
-) -> Option<DecodedPair<'b>> {
-    match (decode_as_text(before, wanted.0), decode_as_text(after, wanted.1)) {
-        (Decoded::Text { text: b, written: wb }, Decoded::Text { text: a, written: wa }) => Some((b, a, (wb, wa))),
-        _ => None,
-    }
-}
 
 fn has_mark_of(bytes: &[u8], encoding: &'static Encoding) -> bool {
     Encoding::for_bom(bytes).is_some_and(|(found, _)| found == encoding)

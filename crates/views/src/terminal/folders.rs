@@ -1,6 +1,6 @@
 //! The tree view by folder: a line with totals for each folder in which something differs.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashMap};
 use std::io::{self, Write};
 
 use tideline_core::internal::model::Status;
@@ -64,15 +64,9 @@ pub fn draw_folders(view: &TreeView<'_>, depth: Option<usize>, look: &Look, out:
 
 /// What differs in each folder, in path order.
 fn totals(pairs: &[Pair], depth: Option<usize>) -> Vec<(Vec<u8>, Totals)> {
-    let mut folders: Vec<(Vec<u8>, Totals)> = Vec::new();
-    let mut known = std::collections::HashMap::new();
+    let mut folders: HashMap<Vec<u8>, Totals> = HashMap::new();
     for pair in pairs {
-        let folder = rolled_up(pair.path.split().0, depth);
-        let at = *known.entry(folder.to_vec()).or_insert_with(|| {
-            folders.push((folder.to_vec(), Totals::default()));
-            folders.len() - 1
-        });
-        let totals = &mut folders[at].1;
+        let totals = folders.entry(rolled_up(pair.path.split().0, depth).to_vec()).or_default();
         if !pair.is_folder() {
             *totals.files.entry(pair.status).or_default() += 1;
         }
@@ -80,7 +74,7 @@ fn totals(pairs: &[Pair], depth: Option<usize>) -> Vec<(Vec<u8>, Totals)> {
         totals.lines.0 += pair.extent.gone;
         totals.lines.1 += pair.extent.new;
     }
-    folders.retain(|(_, totals)| !totals.files.is_empty());
+    let mut folders: Vec<_> = folders.into_iter().filter(|(_, totals)| !totals.files.is_empty()).collect();
     folders.sort_by(|one, other| by_path(&one.0, &other.0));
     folders
 }

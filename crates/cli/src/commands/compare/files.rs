@@ -3,12 +3,10 @@
 use std::io::{self, Write};
 
 use anyhow::Result;
-use jiff::Timestamp;
 use tideline_core::internal::kinds::Comparison;
 use tideline_core::internal::kinds::text::{Grain, Repeat, Repeats};
 use tideline_core::internal::model::Status;
 use tideline_core::internal::tree::Attribute;
-use tideline_sources::Content;
 use tideline_views::PairView;
 use tideline_views::json::{self, records::Record};
 use tideline_views::terminal::{draw_pair, draw_repeats, draw_sections};
@@ -57,7 +55,7 @@ pub(super) fn run(request: &Request, output: &Output, sides: &Sides) -> Result<O
             }
         })?,
         Output::Terminal(_) if same && !attributes.is_empty() => {
-            let told = attributes_in_words(sides, &attributes).join(", ");
+            let told = sides.attributes_in_words(&attributes).join(", ");
             printing(false, |out| writeln!(out, "{} but for:\n  {told}", same_line(sides)))?;
         }
         Output::Terminal(_) if same => {
@@ -68,8 +66,7 @@ pub(super) fn run(request: &Request, output: &Output, sides: &Sides) -> Result<O
             let Terminal { look, paged, each_file, .. } = terminal;
             let extent = comparison.extent();
             terminal.check_changes(sides.type_name(), extent.counted + extent.muted)?;
-            let notes = request.note(&comparison).into_iter().chain(attributes_in_words(sides, &attributes));
-            let note = Some(notes.collect::<Vec<_>>().join(", ")).filter(|note| !note.is_empty());
+            let note = request.note(&comparison, sides.attributes_in_words(&attributes));
             let view = PairView::new(&comparison, sides.title(note.as_deref()));
             printing_changes(*paged, |out| match (&view, each_file) {
                 (view, Inside::Repeats) => draw_repeats(&repeats_in(sides.type_name().as_bytes(), view), look, out),
@@ -103,22 +100,6 @@ pub(super) fn add_repeats(path: &[u8], view: &PairView<'_>, repeats: &mut Repeat
 pub(super) fn write_path(path: &[u8], null: bool, out: &mut dyn Write) -> io::Result<()> {
     out.write_all(path)?;
     out.write_all(if null { b"\0" } else { b"\n" })
-}
-
-/// What differs between two files besides their contents, in words.
-pub(in crate::commands) fn attributes_in_words(sides: &Sides, attributes: &[Attribute]) -> Vec<String> {
-    let time = |content: &Content| {
-        let time = content.modified().and_then(|time| Timestamp::try_from(time).ok());
-        time.map_or_else(String::new, |time| time.strftime("%Y-%m-%d %H:%M:%S").to_string())
-    };
-    let told = |attribute: &Attribute| match attribute {
-        Attribute::Mode => {
-            let mode = |content: &Content| content.mode().unwrap_or(0);
-            format!("mode {:o}, now {:o}", mode(&sides.before), mode(&sides.after))
-        }
-        Attribute::Time => format!("changed {}, now {} (UTC)", time(&sides.before), time(&sides.after)),
-    };
-    attributes.iter().map(told).collect()
 }
 
 /// The one line that says that two files are the same.

@@ -17,7 +17,7 @@ use super::request::{Asked, Request};
 use super::resolve::{Resolved, refuse_paths};
 use crate::args::{CompareArgs, FilesArgs};
 use crate::settings::Config;
-pub(super) use files::{attributes_in_words, give_records, give_section_records};
+pub(super) use files::{give_records, give_section_records};
 pub(super) use named::{compare_asked, locate, narrowed};
 use output::Output;
 pub(super) use trees::concluded;

@@ -11,7 +11,7 @@ use tideline_views::report::{Body, FileReport};
 use tideline_views::{PairView, changes_in_words, markdown};
 
 use super::super::Outcome;
-use super::super::compare::{attributes_in_words, give_records, give_section_records};
+use super::super::compare::{give_records, give_section_records};
 use super::super::sides::Sides;
 use super::super::unused::tell_unused;
 use super::making::Making;
@@ -37,8 +37,7 @@ pub(super) fn run(making: &Making, sides: &Sides, target: &Target) -> Result<Out
     let title = making.title(|| both.clone());
     let paths = making.paths();
     let head = making.head(&title, labels, &paths, &account, Some(sides.type_name().as_bytes()));
-    let notes = making.request.note(&comparison).into_iter().chain(attributes_in_words(sides, &attributes));
-    let note = Some(notes.collect::<Vec<_>>().join(", ")).filter(|note| !note.is_empty());
+    let note = making.request.note(&comparison, sides.attributes_in_words(&attributes));
     let body = Body::Pair(PairView::new(&comparison, sides.title(note.as_deref())));
     let file = FileReport::of_files(name, same, body);
     let shape = making.shape((sides.before.len() + sides.after.len()) as u64);

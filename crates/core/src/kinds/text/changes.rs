@@ -177,7 +177,7 @@ fn pairs_of_the_rest(
         Row::Equal { before, after } | Row::Edited { before, after, .. } => Some((of_before[before], of_after[after])),
         Row::Gone { .. } | Row::New { .. } | Row::Hidden { .. } => None,
     };
-    let is_in_both = |line: &[u8]| masked.0.has_once(line) && masked.1.has_once(line);
+    let is_in_both = |line: &[u8]| masked.0.once_in_both(masked.1, line);
     pair_lines(&as_slices(&b), &as_slices(&a), is_in_both, bounds).into_iter().filter_map(pairs).collect()
 }
 

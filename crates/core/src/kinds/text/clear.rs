@@ -11,7 +11,7 @@ use crate::internal::text::words::Grain;
 
 /// The rows where every byte counts.
 pub(super) fn clear_rows(b_side: &Clear<'_, '_>, a_side: &Clear<'_, '_>, grain: &Grain, bounds: &Bounds) -> Vec<Row> {
-    let is_in_both = |line: &[u8]| b_side.masked.has_once(line) && a_side.masked.has_once(line);
+    let is_in_both = |line: &[u8]| b_side.masked.once_in_both(a_side.masked, line);
     let (before, after) = (b_side.lines, a_side.lines);
     let mut rows = Vec::new();
     let (mut b, mut a) = (0, 0);

@@ -308,7 +308,7 @@ impl<'s, 't> Side<'s, 't> {
         for (gone, new) in parts.into_iter().chain([(before..before, after..after)]) {
             rows.extend((b..gone.start).zip(a..new.start).map(|(b, a)| self.matched(b, other, a, grain)));
             let (gone_keys, new_keys) = (as_slices(&self.keys[gone.clone()]), as_slices(&other.keys[new.clone()]));
-            let is_in_both = |line: &[u8]| self.masked.has_once(line) && other.masked.has_once(line);
+            let is_in_both = |line: &[u8]| self.masked.once_in_both(other.masked, line);
             let paired = pair_lines(&gone_keys, &new_keys, is_in_both, self.bounds.pairs());
             for row in paired {
                 rows.push(match placed(row, gone.start, new.start) {
