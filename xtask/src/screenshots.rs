@@ -65,7 +65,8 @@ const REPORT: [&str; 5] = ["report", "spring", "autumn", "-o", "report/"];
 pub(crate) fn draw(only: Option<&str>) -> Result<()> {
     let built = Command::new(env!("CARGO")).args(["build", "--quiet", "--release"]).current_dir(root()).status()?;
     ensure!(built.success(), "the program does not build");
-    let folder = tempfile::tempdir()?;
+    // Its name is in some pictures.
+    let folder = tempfile::Builder::new().prefix("merrow").rand_bytes(0).tempdir()?;
     let program = root().join("target/release/tideline");
     let demo = Command::new(&program).arg("demo").arg(folder.path().join("demo")).output()?;
     ensure!(demo.status.success(), "the demo data cannot be written: {}", String::from_utf8_lossy(&demo.stderr));

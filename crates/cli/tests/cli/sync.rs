@@ -268,6 +268,37 @@ fn a_plan_is_kept_and_carried_out_as_it_is_or_not_at_all() {
 }
 
 #[test]
+fn a_saved_plan_is_valid_again_when_all_is_as_it_was() {
+    let folder = case();
+    let planned = ["sync", "from", "into", "--mirror", "--remove-many", "--save-plan", "plan"];
+    let said = folder.run(&planned);
+    let into = folder.path().join("into").canonicalize().unwrap();
+    let removes = format!(" from INTO, {}\n", into.display());
+    assert!(said.out.contains(&removes), "{}", said.out);
+    let carried_out = ["sync", "--plan", "plan", "--go"];
+    let before = held(&into);
+    let first = folder.run(&carried_out);
+    assert_eq!(first.status, Some(0), "{}", first.err);
+    let after = held(&into);
+    folder.run(&["undo"]);
+    assert_eq!(held(&into), before);
+    let again = folder.run(&carried_out);
+    assert_eq!(again.status, Some(0), "{}", again.err);
+    assert_eq!(held(&into), after);
+    folder.run(&["undo"]);
+    // The same size and time, and other contents.
+    let changed = into.join("changed.txt");
+    let time = fs::metadata(&changed).unwrap().modified().unwrap();
+    let mut bytes = fs::read(&changed).unwrap();
+    bytes[0] ^= 1;
+    fs::write(&changed, bytes).unwrap();
+    fs::File::options().write(true).open(&changed).unwrap().set_modified(time).unwrap();
+    let refused = folder.run(&carried_out);
+    assert_eq!(refused.status, Some(2));
+    assert!(refused.err.contains("changed.txt was changed since the plan was made"), "{}", refused.err);
+}
+
+#[test]
 fn what_could_never_be_meant_is_refused() {
     let folder = case();
     fs::create_dir(folder.path().join("empty")).unwrap();

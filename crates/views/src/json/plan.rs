@@ -141,11 +141,12 @@ fn item(item: &Item) -> ItemRecord {
     let pair = |moment: Option<Moment>| moment.map(|moment| (moment.0, moment.1));
     match item {
         Item::Nothing => ItemRecord::Nothing,
-        Item::File { stamp, mode } => ItemRecord::File {
+        Item::File { stamp, mode, hash } => ItemRecord::File {
             size: stamp.size,
             modified: pair(stamp.modified),
             changed: pair(stamp.changed),
             mode: *mode,
+            hash: hash.map(|hash| hash.to_hex().to_string()),
         },
         Item::Link { target } => ItemRecord::Link { target: text(target) },
         Item::Folder { mode, modified } => ItemRecord::Folder { mode: *mode, modified: pair(*modified) },
@@ -156,9 +157,10 @@ fn item_of(record: &ItemRecord) -> Item {
     let moment = |pair: Option<(i64, u32)>| pair.map(|(seconds, nanos)| Moment(seconds, nanos.min(999_999_999)));
     match record {
         ItemRecord::Nothing => Item::Nothing,
-        ItemRecord::File { size, modified, changed, mode } => Item::File {
+        ItemRecord::File { size, modified, changed, mode, hash } => Item::File {
             stamp: Stamp { size: *size, modified: moment(*modified), changed: moment(*changed) },
             mode: mode.map(|mode| mode & 0o7777),
+            hash: hash.as_deref().and_then(|hash| blake3::Hash::from_hex(hash).ok()),
         },
         ItemRecord::Link { target } => Item::Link { target: bytes_of(target) },
         ItemRecord::Folder { mode, modified } => {

@@ -90,6 +90,9 @@ pub enum ItemRecord {
         changed: Option<(i64, u32)>,
         /// Its permission bits.
         mode: Option<u32>,
+        /// The BLAKE3 hash of what it holds, in hexadecimal digits; only a plan that is saved has it.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        hash: Option<String>,
     },
     /// A link.
     Link {

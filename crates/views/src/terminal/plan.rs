@@ -21,6 +21,8 @@ pub struct PlanView<'a> {
     pub from: &'a str,
     /// What the tree is called that is carried into.
     pub into: &'a str,
+    /// The whole path of the tree that is carried into, said where something is removed.
+    pub into_in_full: &'a str,
     /// What is to be done.
     pub plan: &'a SyncPlan,
     /// Whether it is done already.
@@ -229,7 +231,8 @@ fn totals(view: &PlanView<'_>) -> Vec<(TextRole, String)> {
         (Verb::Move, "move", "file"),
         (Verb::MakeFolder, "make", "folder"),
     ]);
-    let removals = said(&[(Verb::Remove, "remove", "file"), (Verb::RemoveFolder, "remove", "folder")]);
+    let removals = said(&[(Verb::Remove, "remove", "file"), (Verb::RemoveFolder, "remove", "folder")])
+        .map(|removals| format!("{removals} from INTO, {}", view.into_in_full));
     let undecided = (!view.plan.undecided.is_empty()).then(|| {
         let how = if view.is_done { "left as they are" } else { "will stay as they are" };
         match view.plan.undecided.len() {

@@ -7,7 +7,7 @@ use tideline_views::terminal::{Look, PlanView, draw_plan};
 
 fn file(size: u64, seconds: i64) -> Item {
     let moment = Some(Moment(seconds, 7));
-    Item::File { stamp: Stamp { size, modified: moment, changed: moment }, mode: Some(0o644) }
+    Item::File { stamp: Stamp { size, modified: moment, changed: moment }, mode: Some(0o644), hash: None }
 }
 
 fn step(path: &str, was: Item, will: Item) -> SyncStep {
@@ -36,7 +36,7 @@ fn plan() -> SyncPlan {
 
 fn drawn(plan: &SyncPlan, both_ways: bool, look: &Look) -> String {
     let plan = SyncPlan { both_ways, ..plan.clone() };
-    let view = PlanView { from: "spring", into: "autumn", plan: &plan, is_done: false };
+    let view = PlanView { from: "spring", into: "autumn", into_in_full: "/kits/autumn", plan: &plan, is_done: false };
     let mut out = Vec::new();
     draw_plan(&view, look, &mut out).unwrap();
     String::from_utf8(out).unwrap()
@@ -57,7 +57,7 @@ fn a_plan_has_a_verb_on_each_line_and_its_direction_in_words() {
     o remove         b            999 bytes
 
   in all: copy 1 file (1.2 MB), replace 1 file (1.0 kB), move 1 file, make 1 folder
-          remove 1 file (999 bytes), remove 1 folder
+          remove 1 file (999 bytes), remove 1 folder from INTO, /kits/autumn
           1 path undecided: will stay as they are
   left alone: 1,200 same, 2 with muted changes only, 3 only in autumn (would go with --mirror), 1 folders that hold what was not looked at
 ";
@@ -89,8 +89,12 @@ fn item() -> impl Strategy<Value = Item> {
     let mode = || prop::option::of(0..0o10000_u32);
     prop_oneof![
         Just(Item::Nothing),
-        (any::<u64>(), moment(), moment(), mode())
-            .prop_map(|(size, modified, changed, mode)| Item::File { stamp: Stamp { size, modified, changed }, mode }),
+        (any::<u64>(), moment(), moment(), mode(), prop::option::of(any::<[u8; 32]>())).prop_map(
+            |(size, modified, changed, mode, hash)| {
+                let stamp = Stamp { size, modified, changed };
+                Item::File { stamp, mode, hash: hash.map(Into::into) }
+            }
+        ),
         prop::collection::vec(any::<u8>(), 0..9).prop_map(|target| Item::Link { target }),
         (mode(), moment()).prop_map(|(mode, modified)| Item::Folder { mode, modified }),
     ]

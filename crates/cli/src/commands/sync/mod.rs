@@ -12,7 +12,7 @@ use tideline_core::internal::plan::{
     Item, Plan, Side, SyncMode, SyncOptions, SyncPlan, SyncStep, Verb, checked_path, path_of, plan_sync,
 };
 use tideline_core::internal::rules::Account;
-use tideline_core::internal::tree::{self, MemoryTree, Tree, TreeComparison, TreePath};
+use tideline_core::internal::tree::{self, TreeComparison, TreePath};
 use tideline_journal::{LeftOut, Outcome as Carried};
 use tideline_views::json::{self, plan as records};
 use tideline_views::terminal::{Look, PlanView, draw_plan, write_account};
@@ -21,7 +21,6 @@ use tideline_views::{Labels, plain_reason, plural, shown_message, shown_path};
 use super::compare::narrowed;
 use super::print::printing;
 use super::progress::with_progress;
-use super::resolve::open_tree;
 use super::unused::tell_unused;
 use super::writing::{Inputs, carry_out, carry_out_what_can_be, quoted, typed, write_output};
 use super::{Outcome, tell};
@@ -86,12 +85,15 @@ pub(super) fn run(args: &SyncArgs) -> Result<Outcome> {
                 "cannot narrow a saved plan: --plan carries it out as it was made; make a new plan with other options"
             )
         }
-        Some(path) => kept(path)?,
+        Some(path) => kept(path, args)?,
         None => planned(args, &config)?,
     };
     if let Some(path) = &args.save_plan {
         let mut bytes = Vec::new();
-        records::write_plan(&made.plan, made.roots.as_bytes(), &mut bytes)?;
+        let mut plan = made.plan.clone();
+        let (target, source) = made.roots.trees(&args.files)?;
+        plan.add_hashes((&*target, &*source));
+        records::write_plan(&plan, made.roots.as_bytes(), &mut bytes)?;
         write_output(path, bytes)?;
     }
     let done = if args.go { Some(carry(args, &made)?) } else { None };
@@ -120,9 +122,7 @@ fn planned(args: &SyncArgs, config: &Config) -> Result<Made> {
         // What is the same below the paths counts among what was looked at.
         options = options.only(Some(Status::ALL.to_vec()));
     }
-    let source = open_tree(from, &args.files)?;
-    let target: Box<dyn Tree> =
-        if roots.makes_into { Box::new(MemoryTree::new()) } else { open_tree(into, &args.files)? };
+    let (target, source) = roots.trees(&args.files)?;
     let comparison = with_progress(|progress| tree::compare(&*target, &*source, &options, progress));
     let in_into = |comparison: &TreeComparison| -> usize {
         comparison.counts.iter().filter(|(status, _)| **status != Status::New).map(|(_, count)| count).sum()
@@ -160,10 +160,10 @@ fn planned(args: &SyncArgs, config: &Config) -> Result<Made> {
 }
 
 /// Reads a plan that was kept.
-fn kept(path: &Path) -> Result<Made> {
+fn kept(path: &Path, args: &SyncArgs) -> Result<Made> {
     let doing = || format!("cannot read the plan {}", path.display());
     let bytes = fs::read(path).with_context(doing)?;
-    let (plan, from, into) = records::read_plan(&bytes).map_err(|reason| anyhow!("{}: {reason}", doing()))?;
+    let (mut plan, from, into) = records::read_plan(&bytes).map_err(|reason| anyhow!("{}: {reason}", doing()))?;
     for step in &plan.steps {
         for name in [Some(&step.path), step.moved_from.as_ref()].into_iter().flatten().filter(|name| !name.is_empty()) {
             let shown = String::from_utf8_lossy(name).escape_debug().to_string();
@@ -176,6 +176,8 @@ fn kept(path: &Path) -> Result<Made> {
     if (&roots.from, &roots.into) != (&from, &into) {
         bail!("{}: its folders stand elsewhere now; make the plan anew", doing());
     }
+    let (target, source) = roots.trees(&args.files)?;
+    plan.recognize((&*target, &*source));
     let labels = name_trees(&from, &into);
     let command = format!("tideline sync --plan {} --go", quoted(path.as_os_str()));
     Ok(Made { plan, roots, labels, account: Account::default(), command, follows_links: false })
@@ -193,7 +195,8 @@ fn carry(args: &SyncArgs, made: &Made) -> Result<Carried> {
 
 fn draw(made: &Made, done: Option<&Carried>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     let (from, into) = (&made.labels.before, &made.labels.after);
-    let view = PlanView { from, into, plan: &made.plan, is_done: done.is_some() };
+    let whole = shown_path(&made.roots.into);
+    let view = PlanView { from, into, into_in_full: &whole, plan: &made.plan, is_done: done.is_some() };
     draw_plan(&view, look, out)?;
     write_account(&made.account, false, look, out)?;
     if made.plan.steps.is_empty() {

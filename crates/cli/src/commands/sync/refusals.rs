@@ -5,6 +5,10 @@ use std::path::{Path, PathBuf};
 
 use anyhow::{Context, Result, bail};
 
+use tideline_core::internal::tree::{MemoryTree, Tree};
+
+use crate::args::FilesArgs;
+use crate::commands::resolve::open_tree;
 use crate::commands::writing::in_full;
 
 /// Whether two paths lead to one folder, as where it is mounted twice.
@@ -62,6 +66,13 @@ impl Roots {
             );
         }
         Ok(Self { from: full, into: into_full, makes_into })
+    }
+
+    /// Both trees, into and from. One that is to be made holds nothing yet.
+    pub(super) fn trees(&self, files: &FilesArgs) -> Result<(Box<dyn Tree>, Box<dyn Tree>)> {
+        let into: Box<dyn Tree> =
+            if self.makes_into { Box::new(MemoryTree::new()) } else { open_tree(&self.into, files)? };
+        Ok((into, open_tree(&self.from, files)?))
     }
 
     /// The paths as bytes: from, into.

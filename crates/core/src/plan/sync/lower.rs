@@ -33,7 +33,7 @@ fn lowered(step: &SyncStep, root: &Path, other: &Path) -> Option<(Step, Option<E
     let (path, source) = (below(root, &step.path)?, below(other, &step.path)?);
     let expected = standing(&step.was)?;
     let attributes = match &step.will {
-        Item::File { stamp, mode } => FileAttributes::of(*mode, stamp.modified),
+        Item::File { stamp, mode, .. } => FileAttributes::of(*mode, stamp.modified),
         Item::Folder { mode, modified } => FileAttributes::of(*mode, *modified),
         Item::Nothing | Item::Link { .. } => FileAttributes::default(),
     };

@@ -1,5 +1,6 @@
 //! Plans that make one tree like another.
 
+mod kept;
 mod lower;
 mod planner;
 mod reason;

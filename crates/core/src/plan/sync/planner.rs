@@ -160,7 +160,7 @@ impl Planner<'_> {
             None => Ok(Item::Nothing),
             Some(EntryType::File) => {
                 let metadata = metadata.map_or_else(|| tree.metadata(path), Ok).map_err(unreadable)?;
-                Ok(Item::File { stamp: Stamp::from(&metadata), mode: metadata.mode })
+                Ok(Item::File { stamp: Stamp::from(&metadata), mode: metadata.mode, hash: None })
             }
             Some(EntryType::Link) => {
                 let target = tree.link_target(path).map_err(unreadable)?;

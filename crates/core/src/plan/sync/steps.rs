@@ -81,6 +81,8 @@ pub enum Item {
         stamp: Stamp,
         /// Its permission bits.
         mode: Option<u32>,
+        /// The BLAKE3 hash of what it holds, in a plan that is kept.
+        hash: Option<blake3::Hash>,
     },
     /// A link.
     Link {
