@@ -154,6 +154,9 @@
     };
     document.addEventListener("toggle", (event) => {
       if (event.target.open && event.target.matches?.("details.fold")) unfold(event.target);
+      // A very long line opens on both sides.
+      const row = event.target.matches?.("details.whole") && event.target.closest(".row");
+      if (row) for (const whole of all("details.whole", row)) whole.open = event.target.open;
     }, true);
     const turnFolds = () => {
       const folds = all("details.fold");

@@ -25,6 +25,7 @@ mod wording;
 mod wrapping;
 
 pub use shown::{shown_message, shown_path};
+pub use syntax::knows_syntax;
 pub use view::{BytesView, Context, FileView, Labels, PairView, Syntax, Title, TreeView};
 pub use wording::change::changes_in_words;
 pub use wording::encodings::encoding_note;

@@ -174,6 +174,11 @@ fn grammars() -> &'static SyntaxSet {
     GRAMMARS.get_or_init(two_face::syntax::extra_newlines)
 }
 
+/// Whether the type of a file of this name is known, so that it can be coloured by its syntax.
+pub fn knows_syntax(name: &str) -> bool {
+    grammar(name).is_some()
+}
+
 fn grammar(name: &str) -> Option<&'static SyntaxReference> {
     let (file, ending) = FileType::name_and_ending(name);
     let others = FileType::of(name).map_or(&[][..], |file_type| file_type.endings);

@@ -216,6 +216,10 @@ fn few_colours_are_readable_on_either_ground() {
     assert!(!light.contains("\u{1b}[33m") && !light.contains("\u{1b}[36m") && !light.contains("38;2"), "{light:?}");
     let noted = folder.run(&["--syntax", "on", "a", "b"]);
     assert_eq!(noted.err, "tideline: note: --syntax on does nothing here: it needs 256 colours or more\n");
+    let unknown = folder.run(&["--syntax", "on", "--color", "always", "a", "b"]);
+    assert!(unknown.err.contains("the name of the file does not tell a language that is known"), "{}", unknown.err);
+    let known = folder.run(&["compare", "--syntax", "on", "--color", "always", "a", "b", "--quiet"]);
+    assert_eq!(known.err, "");
 }
 
 #[test]

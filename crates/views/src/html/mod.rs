@@ -6,6 +6,7 @@
 mod file;
 #[expect(unreachable_pub, reason = "the macro makes more than it is told to")]
 mod filters;
+mod line;
 mod rows;
 mod streamed;
 mod tree;

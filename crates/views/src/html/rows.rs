@@ -8,18 +8,20 @@ use tideline_core::internal::kinds::text::causes;
 use tideline_core::internal::model::{Form, Place, Weight};
 
 use super::filters;
+use super::line::{LineLimits, PageLine};
 use crate::groups::{as_one, last_of_group};
 use crate::muted_run::{MutedRuns, Step};
 use crate::report::Shape;
 use crate::rows::{Block, FileRow, Line, LineChange, RowSource};
-use crate::shown::{Medium, Piece, Role, shown_name};
-use crate::syntax::Class;
+use crate::shown::{Role, shown_name};
 use crate::view::{BothSections, Context, FileView};
 use crate::wording::change::{folded_lines, moved_blocks, where_it_lies};
 use crate::wording::section::{section_in_words, section_relation};
 
 /// Lines longer than this are cut around their changes.
 const WIDEST: usize = 10_000;
+/// Bytes of lines that are cut and can be opened, for each byte of equal text that may be folded.
+const OPENABLE: usize = 4;
 /// Rows kept at either end of a run of muted ones.
 const KEPT: usize = 3;
 /// Rows shown of one change.
@@ -41,8 +43,7 @@ pub(super) struct PageRows<'a> {
     groups: bool,
     /// Rows of the change that is being written.
     rows: usize,
-    /// Columns of a line that are shown; of a longer one, the surroundings of its changes.
-    widest: usize,
+    limits: LineLimits,
     fold: Fold,
     /// What is made and not written yet: rows are many and small.
     made: String,
@@ -87,15 +88,6 @@ struct RowPart {
 
 #[derive(Template)]
 #[template(
-    source = "{% for piece in pieces %}{% match piece.tag() %}{% when Some(tag) %}<{{ tag }} class=\"{{ piece.class() }}\">{{ piece.text }}</{{ tag }}>{% when None %}{{ piece.text }}{% endmatch %}{% endfor %}\n",
-    ext = "html"
-)]
-struct FoldedLine {
-    pieces: Vec<Piece>,
-}
-
-#[derive(Template)]
-#[template(
     source = "<p class=\"cut\">{{ rows|grouped }} more lines of this change are not in this report.</p>\n",
     ext = "html"
 )]
@@ -126,38 +118,7 @@ struct MutedFold {
 /// A line of one side.
 struct Half {
     number: usize,
-    pieces: Vec<Piece>,
-}
-
-impl Piece {
-    /// The element that it stands in.
-    fn tag(&self) -> Option<&'static str> {
-        match (self.differs, self.role) {
-            (Some(Weight::Counted), Role::Gone) => Some("del"),
-            (Some(Weight::Counted), Role::New) => Some("ins"),
-            (None, _) if !self.sign && self.tint.is_none_or(|tint| tint == Class::Name) => None,
-            _ => Some("span"),
-        }
-    }
-
-    /// How it looks.
-    fn class(&self) -> String {
-        let mut classes = Vec::new();
-        if self.differs == Some(Weight::Muted) {
-            classes.push("light");
-        }
-        if self.sign {
-            classes.push(if self.text == "\t" { "sign tab" } else { "sign" });
-        }
-        match self.tint {
-            Some(Class::Comment) => classes.push("c"),
-            Some(Class::Text) => classes.push("t"),
-            Some(Class::Keyword) => classes.push("k"),
-            Some(Class::Constant) => classes.push("v"),
-            Some(Class::Name) | None => {}
-        }
-        classes.join(" ")
-    }
+    line: PageLine,
 }
 
 /// What the address of the second end of a change that moved ends in.
@@ -200,7 +161,10 @@ impl<'a> PageRows<'a> {
             foldable: shape.most_folded,
             groups: shape.context.lines() > 0,
             rows: 0,
-            widest: if shape.context == Context::All { usize::MAX } else { WIDEST },
+            limits: LineLimits {
+                widest: if shape.context == Context::All { usize::MAX } else { WIDEST },
+                openable: shape.most_folded.saturating_mul(OPENABLE),
+            },
             fold: Fold::Closed,
             made: String::new(),
         }
@@ -294,7 +258,10 @@ impl<'a> PageRows<'a> {
             self.made.push_str(&format!("<pre data-before=\"{}\" data-after=\"{}\">\n", before.number, after.number));
         }
         self.fold = Fold::Text(before.number + 1, after.number + 1);
-        self.make(&FoldedLine { pieces: pieces(after, Role::Equal, self.widest) }, out)
+        let line = self.limits.line(after, Role::Equal);
+        self.make(&line, out)?;
+        self.made.push('\n');
+        Ok(())
     }
 
     fn end_text(&mut self) {
@@ -303,16 +270,6 @@ impl<'a> PageRows<'a> {
             self.fold = Fold::Open;
         }
     }
-}
-
-fn pieces(line: &Line<'_>, role: Role, widest: usize) -> Vec<Piece> {
-    let mut shown = line.shown(Medium::Page, widest);
-    shown.add_note(false);
-    shown.in_role(role).condensed(widest).pieces
-}
-
-fn half(line: &Line<'_>, role: Role, widest: usize) -> Option<Half> {
-    Some(Half { number: line.number, pieces: pieces(line, role, widest) })
 }
 
 impl PageRows<'_> {
@@ -393,19 +350,23 @@ impl PageRows<'_> {
     }
 
     fn row(&mut self, row: &FileRow<'_>, out: &mut dyn Write) -> io::Result<()> {
-        let widest = self.widest;
-        let (class, halves) = match row {
+        match row {
             FileRow::Equal(Some(before), Some(after)) if self.fold != Fold::Closed && before.text == after.text => {
                 return self.make_folded((before, after), out);
             }
+            FileRow::Equal(..) => self.end_text(),
+            _ => {}
+        }
+        let limits = &mut self.limits;
+        let mut half = |line: &Line<'_>, role| Some(Half { number: line.number, line: limits.line(line, role) });
+        let (class, halves) = match row {
             FileRow::Equal(before, after) => {
-                self.end_text();
                 let class = match (before, after) {
                     (Some(_), None) => "equal before",
                     (None, Some(_)) => "equal after",
                     _ => "equal",
                 };
-                (class, [before, after].map(|line| line.as_ref().and_then(|line| half(line, Role::Equal, widest))))
+                (class, [before, after].map(|line| line.as_ref().and_then(|line| half(line, Role::Equal))))
             }
             FileRow::Gone(line, change) => {
                 let class = match change {
@@ -413,7 +374,7 @@ impl PageRows<'_> {
                     LineChange::Moved => "gone moved",
                     LineChange::Muted => "gone muted",
                 };
-                (class, [half(line, Role::Gone, widest), None])
+                (class, [half(line, Role::Gone), None])
             }
             FileRow::New(line, change) => {
                 let class = match change {
@@ -421,7 +382,7 @@ impl PageRows<'_> {
                     LineChange::Moved => "new moved",
                     LineChange::Muted => "new muted",
                 };
-                (class, [None, half(line, Role::New, widest)])
+                (class, [None, half(line, Role::New)])
             }
             FileRow::Edited(before, after, change) => {
                 let class = match change {
@@ -429,7 +390,7 @@ impl PageRows<'_> {
                     LineChange::Indented => "edited indented",
                     LineChange::Counted | LineChange::Moved => "edited",
                 };
-                (class, [half(before, Role::Gone, widest), half(after, Role::New, widest)])
+                (class, [half(before, Role::Gone), half(after, Role::New)])
             }
         };
         self.make_row(class, halves, out)

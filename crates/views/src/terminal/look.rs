@@ -28,6 +28,7 @@ pub struct Look {
     pub(super) layout: Layout,
     pub(super) colours: Colours,
     syntax: Budget,
+    is_syntax_asked_for: bool,
     pub(super) theme: Theme,
     pub(super) plain: bool,
     pub(super) context: Context,
@@ -44,6 +45,7 @@ impl Default for Look {
             layout: Layout::Stacked,
             colours: Colours::None,
             syntax: Budget::of(Syntax::Auto),
+            is_syntax_asked_for: false,
             theme: Theme::Dark,
             plain: false,
             context: Context::default(),
@@ -65,10 +67,16 @@ impl Look {
     /// Whether code is coloured by its syntax. Default: within a narrow bound.
     pub fn with_syntax(mut self, syntax: Syntax) -> Self {
         self.syntax = Budget::of(syntax);
+        self.is_syntax_asked_for = syntax == Syntax::On;
         self
     }
 
     /// Syntax needs colours enough to keep its own apart from those of changes.
+    /// Whether colours by syntax were asked for, and there are enough colours for them.
+    pub fn needs_syntax(&self) -> bool {
+        self.is_syntax_asked_for && matches!(self.colours, Colours::Many | Colours::All)
+    }
+
     pub(super) fn syntax_budget(&self) -> Budget {
         if matches!(self.colours, Colours::Many | Colours::All) { self.syntax.clone() } else { Budget::default() }
     }

@@ -161,3 +161,31 @@ fn what_is_too_much_is_counted() {
     assert_eq!(said(".cut"), ["103 more lines of this change are not in this report."]);
     assert_eq!(said(".row").len(), 4000);
 }
+
+#[test]
+fn a_very_long_line_is_cut_around_its_changes_and_can_be_opened() {
+    let line = |word: &str| format!("{}{word}{}\n", "tide ".repeat(20_000), " level".repeat(20_000));
+    let (before, after) = (line("low"), line("high"));
+    let shape = Shape::default();
+    let said = |shape: &Shape, selector: &str| -> Vec<String> {
+        let page = page((before.as_bytes(), after.as_bytes()), &rules(None), shape);
+        page.select(&Selector::parse(selector).unwrap()).map(|element| element.text().collect()).collect()
+    };
+    let parts = said(&shape, ".part");
+    assert!(
+        parts[0].contains("low") && parts[0].len() < 20_000 && parts[0].contains("columns ...]"),
+        "{}",
+        parts[0].len()
+    );
+    let (gone, new) = (said(&shape, ".row code del"), said(&shape, ".row code ins"));
+    assert_eq!(
+        (gone, new),
+        (vec!["low".to_owned(); 2], vec!["high".to_owned(); 2]),
+        "in the part and in the whole line"
+    );
+    let whole = said(&shape, ".row code:first-of-type .whole");
+    assert_eq!(whole[0], format!("the whole line{}", before.trim_end_matches('\n')));
+    let small = said(&Shape::default().most_folded(1000), ".row code:first-of-type");
+    assert!(small[0].ends_with("(too long to be opened here; --context all writes it whole)"));
+    assert_eq!(said(&Shape::default().context(Context::All), ".whole").len(), 0, "all of it is there");
+}

@@ -7,16 +7,16 @@ use tideline_core::internal::kinds::Comparison;
 use tideline_core::internal::kinds::text::{Grain, Repeat, Repeats};
 use tideline_core::internal::model::Status;
 use tideline_core::internal::tree::Attribute;
-use tideline_views::PairView;
 use tideline_views::json::{self, records::Record};
 use tideline_views::terminal::{draw_pair, draw_repeats, draw_sections};
+use tideline_views::{PairView, knows_syntax};
 
 use super::output::{Inside, Output, Terminal};
-use crate::commands::Outcome;
 use crate::commands::print::{printing, printing_changes};
 use crate::commands::request::Request;
 use crate::commands::sides::Sides;
 use crate::commands::unused::tell_unused;
+use crate::commands::{Outcome, tell};
 
 pub(super) fn run(request: &Request, output: &Output, sides: &Sides) -> Result<Outcome> {
     let rules = request.contents.all_rules();
@@ -64,6 +64,11 @@ pub(super) fn run(request: &Request, output: &Output, sides: &Sides) -> Result<O
         }
         Output::Terminal(terminal) => {
             let Terminal { look, paged, each_file, .. } = terminal;
+            if look.needs_syntax() && !knows_syntax(sides.type_name()) {
+                tell(
+                    "note: --syntax on does nothing here: the name of the file does not tell a language that is known",
+                );
+            }
             let extent = comparison.extent();
             terminal.check_changes(sides.type_name(), extent.counted + extent.muted)?;
             let note = request.note(&comparison, sides.attributes_in_words(&attributes));
