@@ -11,6 +11,7 @@ use std::process::ExitCode;
 static ALLOCATOR: memory::Telling = memory::Telling;
 
 fn main() -> ExitCode {
+    commands::answer_shell();
     let arguments = args::parse();
     match commands::run(arguments) {
         Ok(outcome) => outcome.into(),

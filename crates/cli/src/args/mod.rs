@@ -84,9 +84,10 @@ pub(crate) enum Command {
     Saved(SavedArgs),
     Demo(DemoArgs),
     /// Print completions for a shell
-    #[command(
-        after_help = "Example:\n  tideline completions bash > ~/.local/share/bash-completion/completions/tideline"
-    )]
+    #[command(after_help = "Examples:\n  \
+            source <(tideline completions bash)          in ~/.bashrc\n  \
+            source <(tideline completions zsh)           in ~/.zshrc\n  \
+            tideline completions fish | source           in ~/.config/fish/config.fish")]
     Completions {
         /// The shell to write for
         #[arg(value_name = "SHELL")]

@@ -2,6 +2,7 @@
 
 mod apply;
 mod compare;
+mod completing;
 mod demo;
 mod documents;
 mod explain;
@@ -28,6 +29,7 @@ mod writing;
 use anyhow::Result;
 
 use crate::args::{Cli, Command};
+pub(crate) use completing::answer_shell;
 pub(crate) use outcome::Outcome;
 pub(crate) use tell::{complain, tell};
 pub(crate) use writing::own_entries;
@@ -48,7 +50,7 @@ pub(crate) fn run(cli: Cli) -> Result<Outcome> {
         Command::Patch(args) => patch::run(&args),
         Command::Report(args) => report::run(&args),
         Command::Demo(args) => demo::run(&args),
-        Command::Completions { shell } => documents::completions(shell),
+        Command::Completions { shell } => completing::completions(shell),
         Command::Manual { command } => documents::manual(command.as_deref()),
     }
 }

@@ -3,6 +3,7 @@
 use std::process::Command;
 
 use crate::support::Folder;
+use crate::support::terminal::Terminal;
 
 #[test]
 fn the_help_has_the_commands_and_three_examples() {
@@ -19,7 +20,7 @@ fn completions_and_manual_know_the_commands() {
     for shell in ["bash", "zsh", "fish"] {
         let ran = folder.run(&["completions", shell]);
         assert_eq!(ran.status, Some(0));
-        assert!(ran.out.contains("patch") && ran.out.contains("context"), "{shell}");
+        assert!(ran.out.contains("TIDELINE_COMPLETE"), "{shell}");
     }
     let ran = folder.run(&["manual"]);
     assert!(ran.out.contains(".TH tideline") && ran.out.contains("patch"), "{}", ran.out);
@@ -31,35 +32,73 @@ fn completions_and_manual_know_the_commands() {
 }
 
 #[test]
-fn completion_knows_the_short_form_and_the_names_of_values() {
-    let folder = Folder::new();
-    folder.write("completions.bash", folder.run(&["completions", "bash"]).out.as_bytes());
-    let script = r#"
-        source completions.bash
-        COMP_WORDS=("$@"); COMP_CWORD=$(( $# - 1 )); COMPREPLY=()
-        _tideline tideline "${COMP_WORDS[COMP_CWORD]}" "${COMP_WORDS[COMP_CWORD-1]}"
-        echo "${COMPREPLY[*]}"
-    "#;
-    let complete = |typed: &[&str]| -> Option<String> {
-        let mut bash = Command::new("bash");
-        bash.args(["-c", script, "bash", "tideline"]).args(typed).current_dir(folder.path());
-        let output = bash.output().ok()?;
-        Some(String::from_utf8(output.stdout).unwrap().trim_end().to_owned())
-    };
+fn completion_knows_names_of_values_rules_runs_and_paths_in_the_trees() {
+    let folder = Folder::with(&[
+        ("spring/stations/mouth.toml", "a\n"),
+        ("autumn/stations/mouth.toml", "b\n"),
+        ("autumn/tools/clock.sh", "c\n"),
+        (
+            "tideline.toml",
+            "[[rule]]\nname = 'log clock'\nmatch = 'x'\neffect = 'mute'\n\n[saved.release]\nbefore = 'spring'\nafter = 'autumn'\n",
+        ),
+    ]);
+    assert_eq!(
+        folder.run(&["take", "spring", "autumn", "stations/mouth.toml", "--into", "before", "--changes", "1"]).status,
+        Some(0)
+    );
+    let mut shell = Terminal::start(&folder, "bash", &["--norc", "--noprofile"], (80, 24));
+    shell.keys("PS1='> '; bind 'set bell-style none'; bind 'set show-all-if-ambiguous on'; source <(tideline completions bash); clear\n");
+    shell.until(|text| text.trim() == ">");
     for (typed, found) in [
-        (&["--ig"][..], "--ignore"),
-        (&["compare", "--ig"], "--ignore"),
-        (&["comp"], "compare completions"),
-        (&["--ignore", "sp"], "space space-amount"),
-        (&["--only", "ch"], "changed"),
-        (&["--grain", "l"], "line letter"),
-        (&["manual", "re"], "report"),
+        ("--igno", "tideline --ignore "),
+        ("compare --igno", "tideline compare --ignore "),
+        ("complet", "tideline completions "),
+        ("--ignore edge", "tideline --ignore edge-space "),
+        ("--ignore case,log", "tideline --ignore case,log\\ clock"),
+        ("--only ch", "tideline --only changed "),
+        ("--only=ch", "tideline --only=changed "),
+        ("--grain=word spring autumn sta", "tideline --grain=word spring autumn stations/"),
+        ("--grain le", "tideline --grain letter "),
+        ("--sort li", "tideline --sort lines "),
+        ("manual rep", "tideline manual report "),
+        ("saved rel", "tideline saved release "),
+        ("spring autumn sta", "tideline spring autumn stations/"),
+        ("spring autumn stations/", "tideline spring autumn stations/mouth.toml "),
+        ("take spring autumn too", "tideline take spring autumn tools/"),
     ] {
-        let Some(completed) = complete(typed) else {
-            eprintln!("skipped: there is no bash");
-            return;
+        shell.keys(&format!("tideline {typed}\t"));
+        shell.until(|text| text.trim_start_matches("> ").trim_end() == found.trim_end());
+        shell.keys("\u{15}");
+        shell.until(|text| text.trim() == ">");
+    }
+    shell.keys("tideline undo \t");
+    shell.until(|text| text.lines().any(|line| line.starts_with("1 ") && line.contains("--help")));
+    shell.keys("\u{15}clear; echo bye; exit\n");
+    shell.shows("bye");
+    assert!(shell.end().success());
+}
+
+#[test]
+fn the_scripts_load_in_the_shells_that_are_here() {
+    let folder = Folder::new();
+    for (shell, script) in [
+        ("bash", "set -e; source <(tideline completions bash); complete -p tideline"),
+        ("zsh", "autoload -U compinit && compinit -u; source <(tideline completions zsh); echo ${_comps[tideline]}"),
+        ("fish", "tideline completions fish | source; complete -c tideline"),
+    ] {
+        let path = std::path::Path::new(env!("CARGO_BIN_EXE_tideline")).parent().unwrap();
+        let path = format!("{}:{}", path.display(), std::env::var("PATH").unwrap());
+        let ran = Command::new(shell).args(["-c", script]).env("PATH", path).env("HOME", folder.path()).output();
+        let Ok(ran) = ran else {
+            eprintln!("skipped: there is no {shell}");
+            continue;
         };
-        assert_eq!(completed, found, "{typed:?}");
+        let out = String::from_utf8_lossy(&ran.stdout);
+        assert!(
+            ran.status.success() && out.contains("tideline"),
+            "{shell}: {out}{}",
+            String::from_utf8_lossy(&ran.stderr)
+        );
     }
 }
 

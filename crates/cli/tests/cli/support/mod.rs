@@ -1,6 +1,7 @@
-//! A fresh folder for each test, and the program run in it; and a browser for what it draws.
+//! A fresh folder for each test, and the program run in it; and a browser and a terminal for what it draws.
 
 pub(crate) mod browser;
+pub(crate) mod terminal;
 
 use std::fs;
 use std::io::Write;

@@ -1,0 +1,112 @@
+//! A program in a pseudo-terminal, whose screen is read as a terminal draws it.
+
+use std::io::{Read, Write};
+use std::num::NonZeroU16;
+use std::process::{Child, ExitStatus};
+use std::sync::{Arc, Mutex};
+use std::thread;
+use std::time::{Duration, Instant};
+
+use pty_process::Size;
+use pty_process::blocking::{Command, Pty};
+
+use super::Folder;
+
+/// How long a program may take to draw what is waited for.
+const PATIENCE: Duration = Duration::from_secs(30);
+
+/// A terminal in which a program runs.
+pub(crate) struct Terminal {
+    pty: Arc<Pty>,
+    child: Child,
+    screen: Arc<Mutex<vt100::Parser>>,
+}
+
+fn size_of(number: u16) -> NonZeroU16 {
+    NonZeroU16::new(number).unwrap()
+}
+
+impl Terminal {
+    /// Starts a program in the folder of a test, in a terminal of so many columns and rows.
+    pub(crate) fn start(folder: &Folder, program: &str, arguments: &[&str], (columns, rows): (u16, u16)) -> Self {
+        let (pty, inner) = pty_process::blocking::open().unwrap();
+        pty.resize(Size::new(rows, columns)).unwrap();
+        let mut command = Command::new(program).args(arguments).current_dir(folder.path());
+        for name in ["NO_COLOR", "CLICOLOR_FORCE", "COLUMNS", "LINES", "PAGER", "VISUAL", "EDITOR"] {
+            command = command.env_remove(name);
+        }
+        let own = std::path::Path::new(env!("CARGO_BIN_EXE_tideline")).parent().unwrap();
+        let path = format!("{}:{}", own.display(), std::env::var("PATH").unwrap());
+        let command = command
+            .env("PATH", path)
+            .env("TERM", "xterm-256color")
+            .env("COLORTERM", "truecolor")
+            .env("XDG_CONFIG_HOME", folder.path().join(".config"))
+            .env("XDG_STATE_HOME", folder.path().join(".state"));
+        let child = command.spawn(inner).unwrap();
+        let (pty, screen) =
+            (Arc::new(pty), Arc::new(Mutex::new(vt100::Parser::new(size_of(rows), size_of(columns), 0))));
+        let (reader, drawn) = (Arc::clone(&pty), Arc::clone(&screen));
+        thread::spawn(move || {
+            let mut bytes = [0; 1 << 16];
+            // The end of the program ends the reading.
+            while let Ok(read) = (&*reader).read(&mut bytes) {
+                if read == 0 {
+                    break;
+                }
+                drawn.lock().unwrap().process(&bytes[..read]);
+            }
+        });
+        Self { pty, child, screen }
+    }
+
+    /// Types keys, as their bytes.
+    pub(crate) fn keys(&self, keys: &str) {
+        (&*self.pty).write_all(keys.as_bytes()).unwrap();
+    }
+
+    /// What is on the screen, row by row.
+    pub(crate) fn text(&self) -> String {
+        self.screen.lock().unwrap().screen().contents()
+    }
+
+    /// Waits until the screen is as it should be, and returns it.
+    #[track_caller]
+    pub(crate) fn until(&self, is_wanted: impl Fn(&str) -> bool) -> String {
+        let started = Instant::now();
+        loop {
+            let text = self.text();
+            if is_wanted(&text) {
+                return text;
+            }
+            assert!(started.elapsed() < PATIENCE, "this is not what was waited for:\n{text}");
+            thread::sleep(Duration::from_millis(10));
+        }
+    }
+
+    /// Waits until some words are on the screen.
+    #[track_caller]
+    pub(crate) fn shows(&self, words: &str) -> String {
+        self.until(|text| text.contains(words))
+    }
+
+    /// Waits until the program ends.
+    #[track_caller]
+    pub(crate) fn end(&mut self) -> ExitStatus {
+        let started = Instant::now();
+        loop {
+            if let Some(status) = self.child.try_wait().unwrap() {
+                return status;
+            }
+            assert!(started.elapsed() < PATIENCE, "it does not end:\n{}", self.text());
+            thread::sleep(Duration::from_millis(10));
+        }
+    }
+}
+
+impl Drop for Terminal {
+    fn drop(&mut self) {
+        let _ = self.child.kill();
+        let _ = self.child.wait();
+    }
+}
