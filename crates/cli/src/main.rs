@@ -3,6 +3,7 @@
 mod args;
 mod commands;
 mod memory;
+mod review;
 mod settings;
 
 use std::process::ExitCode;

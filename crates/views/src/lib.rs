@@ -24,12 +24,12 @@ mod view;
 mod wording;
 mod wrapping;
 
-pub use shown::{shown_message, shown_path};
+pub use shown::{shown_message, shown_path, shown_text};
 pub use syntax::knows_syntax;
 pub use view::{BytesView, Context, FileView, Labels, PairView, Syntax, Title, TreeView};
 pub use wording::change::changes_in_words;
 pub use wording::encodings::encoding_note;
 pub use wording::section::sections_in_words;
 pub use wording::sync::plain_reason;
-pub use wording::tree::note;
+pub use wording::tree::{note, notes_on_what_is_hidden, tree_in_words};
 pub use wording::{bytes_in_words, plural};

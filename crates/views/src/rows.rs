@@ -179,6 +179,13 @@ impl<'a> RowSource<'a> {
         self.index[index].block
     }
 
+    /// The row of two lines that are equal, or of one that is shown so, each by its index and its first byte.
+    pub(crate) fn equal_row(&mut self, before: Option<(usize, usize)>, after: Option<(usize, usize)>) -> FileRow<'a> {
+        let before = before.map(|(line, byte)| self.before.line(self.view.before.text(), line, byte));
+        let after = after.map(|(line, byte)| self.after.line(self.view.after.text(), line, byte));
+        FileRow::Equal(before, after)
+    }
+
     /// The rows of a block.
     pub(crate) fn rows(&mut self, index: usize) -> BlockRows<'_, 'a> {
         let Indexed { block, gap, rows: (count, skipped), below } = &self.index[index];

@@ -63,6 +63,8 @@ pub(crate) struct Piece {
     pub(crate) sign: bool,
     /// Its colour by syntax.
     pub(crate) tint: Option<Class>,
+    /// Whether it was searched for.
+    pub(crate) is_found: bool,
 }
 
 /// A line as it is shown.
@@ -273,7 +275,7 @@ impl DisplayLine {
     }
 
     /// Some of its columns.
-    fn columns(&self, range: Range<usize>) -> Self {
+    pub(crate) fn columns(&self, range: Range<usize>) -> Self {
         let mut result = Self::default();
         let mut column = 0;
         for piece in &self.pieces {
@@ -381,7 +383,9 @@ impl DisplayLine {
         }
         self.width += width;
         let alike = |last: &Piece| {
-            (last.differs, last.sign, last.tint, last.role) == (model.differs, model.sign, model.tint, model.role)
+            last.is_found == model.is_found
+                && (last.differs, last.sign, last.tint, last.role)
+                    == (model.differs, model.sign, model.tint, model.role)
         };
         match self.pieces.last_mut() {
             Some(last) if alike(last) => last.text.push_str(text),
@@ -429,6 +433,11 @@ fn sign_for(c: char, plain: bool) -> String {
 /// A name or label fit to be shown in a heading.
 pub(crate) fn shown_name(name: &str, plain: bool) -> String {
     shown_bytes(name.as_bytes(), plain)
+}
+
+/// Text fit to be shown on one line: what a terminal could take for a command is made visible.
+pub fn shown_text(text: &str, plain: bool) -> String {
+    shown_name(text, plain)
 }
 
 /// A path, fit to be shown in a message: what a terminal could take for a command is made visible.

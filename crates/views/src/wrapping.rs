@@ -1,11 +1,45 @@
 //! A line as it is shown, cut into rows.
 
+use std::ops::Range;
+
 use unicode_segmentation::UnicodeSegmentation;
 use unicode_width::UnicodeWidthStr;
 
 use crate::shown::{DisplayLine, Piece};
 
 impl DisplayLine {
+    /// Marks what was searched for, as bytes of the text that is shown.
+    pub(crate) fn mark_found(&mut self, find: &dyn Fn(&str) -> Vec<Range<usize>>) {
+        let text: String = self.pieces.iter().map(|piece| piece.text.as_str()).collect();
+        let found = find(&text);
+        if found.is_empty() {
+            return;
+        }
+        let mut start = 0;
+        let mut pieces = Vec::with_capacity(self.pieces.len() + 2 * found.len());
+        for piece in std::mem::take(&mut self.pieces) {
+            let end = start + piece.text.len();
+            let edges =
+                found.iter().flat_map(|hit| [hit.start, hit.end]).filter(|edge| (start + 1..end).contains(edge));
+            let mut edges: Vec<usize> = std::iter::once(start).chain(edges).chain([end]).collect();
+            edges.dedup();
+            for pair in edges.windows(2) {
+                let is_found = found.iter().any(|hit| hit.start <= pair[0] && pair[1] <= hit.end);
+                pieces.push(Piece { text: text[pair[0]..pair[1]].to_owned(), is_found, ..piece.clone() });
+            }
+            start = end;
+        }
+        self.pieces = pieces;
+    }
+
+    /// Says in the last of so many columns that the line goes on.
+    pub(crate) fn add_more(&mut self, room: usize, plain: bool) {
+        let gap = " ".repeat(room.saturating_sub(self.width + 1));
+        let text = format!("{gap}{}", if plain { ">" } else { "›" });
+        self.width = room;
+        self.pieces.push(Piece { text, sign: true, ..Piece::default() });
+    }
+
     /// Cut into rows of at most `room` columns: behind blanks where there are any in the last part of a row. Letters stay whole.
     pub(crate) fn wrapped(self, room: usize) -> Vec<Self> {
         if self.width <= room {

@@ -4,8 +4,9 @@
 const NEEDED_MOST: [&str; 7] = ["ignore", "mute", "layout", "context", "only", "include", "exclude"];
 
 /// What the exit statuses of a command mean. Those that are not here say it themselves.
-const EXIT_STATUSES: [(&str, &str); 13] = [
+const EXIT_STATUSES: [(&str, &str); 14] = [
     ("compare", "0 nothing that counts differs; 1 something differs; 2 it could not be told"),
+    ("review", "0 nothing that counts differs at the end; 1 something differs; 2 it could not be told or shown"),
     ("explain", "0 it was told; 2 it could not be told"),
     ("patch", "0 nothing differs, and the patch is empty; 1 it holds changes; 2 it could not be told or written"),
     ("report", "0 nothing that counts differs; 1 something differs; 2 it could not be told or written"),

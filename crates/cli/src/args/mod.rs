@@ -10,6 +10,7 @@ mod help;
 mod patch;
 mod read;
 mod report;
+mod review;
 mod rules;
 mod runs;
 mod saved;
@@ -36,6 +37,7 @@ pub(crate) use files::{AttributeChoice, FilesArgs, LinksChoice, TrustChoice};
 pub(crate) use patch::{PatchArgs, PatchFormat};
 pub(crate) use read::{KindArgs, KindChoice, ReadArgs};
 pub(crate) use report::{FormatChoice, ReportArgs};
+pub(crate) use review::ReviewArgs;
 pub(crate) use rules::{RulesAction, RulesArgs};
 pub(crate) use runs::{RunsAction, RunsArgs, UndoArgs};
 pub(crate) use saved::SavedArgs;
@@ -71,6 +73,7 @@ pub(crate) struct Cli {
 #[derive(Debug, Subcommand)]
 pub(crate) enum Command {
     Compare(CompareArgs),
+    Review(ReviewArgs),
     Explain(ExplainArgs),
     Patch(PatchArgs),
     Report(ReportArgs),

@@ -12,22 +12,22 @@ use crate::args::{HoldArgs, PartArgs, Parts};
 
 /// Which lines and paths are compared with which, as it was asked for.
 #[derive(Clone, Copy, Default)]
-pub(super) struct AskedLines<'a> {
-    pub(super) holds: Option<&'a HoldArgs>,
-    pub(super) part: Option<&'a PartArgs>,
+pub(crate) struct AskedLines<'a> {
+    pub(crate) holds: Option<&'a HoldArgs>,
+    pub(crate) part: Option<&'a PartArgs>,
 }
 
 /// The lines that were asked for, counted from 0.
 #[derive(Clone, Default)]
-pub(super) struct Lines {
+pub(crate) struct Lines {
     /// Lines before, in order, and with each the line after that it is kept together with.
-    pub(super) holds: Vec<(usize, usize)>,
+    pub(crate) holds: Vec<(usize, usize)>,
     /// The only lines that are compared.
-    pub(super) parts: Parts,
+    pub(crate) parts: Parts,
 }
 
 impl Lines {
-    pub(super) fn new(asked: &AskedLines<'_>) -> Result<Self> {
+    pub(crate) fn new(asked: &AskedLines<'_>) -> Result<Self> {
         let holds = asked.holds.map_or(&[][..], |holds| &holds.hold);
         let mut holds: Vec<(usize, usize)> = holds.iter().map(|hold| (hold.before - 1, hold.after - 1)).collect();
         holds.sort_unstable();
@@ -48,12 +48,12 @@ impl Lines {
     }
 
     /// Whether only some lines are compared.
-    pub(super) fn is_part(&self) -> bool {
+    pub(crate) fn is_part(&self) -> bool {
         self.parts != Parts::default()
     }
 
     /// What the heading says of lines that are left out.
-    pub(super) fn note(&self) -> Option<String> {
+    pub(crate) fn note(&self) -> Option<String> {
         let told = |side: &str, part: &Option<Range<usize>>| {
             part.as_ref().map(|part| format!("{side} lines {}–{}", part.start + 1, part.end))
         };
@@ -63,7 +63,7 @@ impl Lines {
     }
 
     /// Refuses two folders.
-    pub(super) fn refuse_for_trees(&self) -> Result<()> {
+    pub(crate) fn refuse_for_trees(&self) -> Result<()> {
         if self.is_empty() {
             return Ok(());
         }
@@ -71,7 +71,7 @@ impl Lines {
     }
 
     /// Refuses lines that are not there, and files that have none.
-    pub(super) fn check(&self, comparison: &Comparison<'_>, labels: &Labels) -> Result<()> {
+    pub(crate) fn check(&self, comparison: &Comparison<'_>, labels: &Labels) -> Result<()> {
         if self.is_empty() {
             return Ok(());
         }

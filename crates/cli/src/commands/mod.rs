@@ -1,25 +1,26 @@
 //! The commands, a file each. A command returns its outcome; nothing here ends the process.
 
 mod apply;
-mod compare;
+pub(crate) mod compare;
 mod completing;
 mod demo;
 mod documents;
+mod editor;
 mod explain;
-mod lines;
+pub(crate) mod lines;
 mod outcome;
-mod pairs;
+pub(crate) mod pairs;
 mod patch;
 mod print;
 mod progress;
 mod report;
-mod request;
-mod resolve;
+pub(crate) mod request;
+pub(crate) mod resolve;
 mod rules;
 mod runs;
 mod saved;
 mod show_patch;
-mod sides;
+pub(crate) mod sides;
 mod sync;
 mod take;
 mod tell;
@@ -29,15 +30,18 @@ mod writing;
 use anyhow::Result;
 
 use crate::args::{Cli, Command};
+use crate::review;
 pub(crate) use completing::answer_shell;
+pub(crate) use editor::edited_in_editor;
 pub(crate) use outcome::Outcome;
 pub(crate) use tell::{complain, tell};
-pub(crate) use writing::own_entries;
+pub(crate) use writing::{before_signal, carry_out_silently, expected_state, in_full, listen_to_signals, own_entries};
 
 /// Runs the command that was asked for.
 pub(crate) fn run(cli: Cli) -> Result<Outcome> {
     match cli.command {
         Command::Compare(args) => compare::run(&args),
+        Command::Review(args) => review::run(&args),
         Command::Explain(args) => explain::run(&args),
         Command::Rules(args) => rules::run(&args),
         Command::Saved(args) => saved::run(&args),

@@ -17,7 +17,7 @@ pub(crate) enum Outcome {
 
 impl Outcome {
     /// What the status of two files comes to.
-    pub(super) fn of(status: Status) -> Self {
+    pub(crate) fn of(status: Status) -> Self {
         match status {
             Status::Same | Status::Muted => Self::Same,
             _ => Self::Different,

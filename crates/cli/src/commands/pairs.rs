@@ -7,20 +7,20 @@ use tideline_views::report::Body;
 use tideline_views::{Labels, PairView, Title, encoding_note};
 
 /// Two trees and how their files are compared.
-pub(super) struct Trees {
-    pub(super) before: Box<dyn Tree>,
-    pub(super) after: Box<dyn Tree>,
-    pub(super) labels: Labels,
-    pub(super) contents: ContentOptions,
+pub(crate) struct Trees {
+    pub(crate) before: Box<dyn Tree>,
+    pub(crate) after: Box<dyn Tree>,
+    pub(crate) labels: Labels,
+    pub(crate) contents: ContentOptions,
 }
 
 impl Trees {
-    pub(super) fn both(&self) -> (&dyn Tree, &dyn Tree) {
+    pub(crate) fn both(&self) -> (&dyn Tree, &dyn Tree) {
         (&*self.before, &*self.after)
     }
 
     /// Reads and compares a pair of files; a side that is not there is empty.
-    pub(super) fn with_pair<R>(&self, pair: &Pair, then: impl FnOnce(Body<'_>) -> R) -> R {
+    pub(crate) fn with_pair<R>(&self, pair: &Pair, then: impl FnOnce(Body<'_>) -> R) -> R {
         let texts = match self.texts_of(pair) {
             Ok(texts) => texts,
             Err(problem) => return then(Body::Nothing(format!("cannot be read: {problem}"))),

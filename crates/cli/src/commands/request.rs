@@ -18,24 +18,24 @@ use crate::settings::{Config, content_options, encodings, kind, side_options, tr
 
 /// What is compared, and how.
 #[derive(Clone)]
-pub(super) struct Request {
+pub(crate) struct Request {
     /// The sides, as they were named.
-    pub(super) before: PathBuf,
-    pub(super) after: PathBuf,
+    pub(crate) before: PathBuf,
+    pub(crate) after: PathBuf,
     /// What was named in two trees; nothing means all of them.
-    pub(super) paths: Vec<PathBuf>,
+    pub(crate) paths: Vec<PathBuf>,
     /// How contents are compared.
-    pub(super) contents: ContentOptions,
+    pub(crate) contents: ContentOptions,
     /// How trees are compared.
-    pub(super) trees: TreeOptions,
+    pub(crate) trees: TreeOptions,
     /// Which statuses were asked for by name.
-    pub(super) only: Vec<Status>,
+    pub(crate) only: Vec<Status>,
     /// Whether muted changes are left out.
-    pub(super) counted_only: bool,
+    pub(crate) counted_only: bool,
     /// What the order of pairs goes by.
-    pub(super) sort: SortBy,
+    pub(crate) sort: SortBy,
     /// What is compared besides contents.
-    pub(super) also_compare: Vec<AttributeChoice>,
+    pub(crate) also_compare: Vec<AttributeChoice>,
     sides: SideOptions,
     /// Which lines are compared, and which of them are kept together.
     lines: Lines,
@@ -46,33 +46,33 @@ pub(super) struct Request {
 }
 
 /// The arguments that a request is made of.
-pub(super) struct Asked<'a> {
-    pub(super) before: &'a Path,
-    pub(super) after: &'a Path,
-    pub(super) paths: &'a [PathBuf],
-    pub(super) what: &'a WhatArgs,
-    pub(super) read: &'a ReadArgs,
-    pub(super) files: &'a FilesArgs,
-    pub(super) counted_only: bool,
-    pub(super) lines: AskedLines<'a>,
+pub(crate) struct Asked<'a> {
+    pub(crate) before: &'a Path,
+    pub(crate) after: &'a Path,
+    pub(crate) paths: &'a [PathBuf],
+    pub(crate) what: &'a WhatArgs,
+    pub(crate) read: &'a ReadArgs,
+    pub(crate) files: &'a FilesArgs,
+    pub(crate) counted_only: bool,
+    pub(crate) lines: AskedLines<'a>,
 }
 
 impl Request {
     /// The same where contents are looked at again once the trees are compared: what was found in them is held for that.
-    pub(super) fn looked_at_again(mut self) -> Self {
+    pub(crate) fn looked_at_again(mut self) -> Self {
         self.contents = self.contents.compared_once();
         self.trees = self.trees.contents(self.contents.clone());
         self
     }
 
     /// The same with the pairs in another order.
-    pub(super) fn sorted_by(mut self, sort: SortBy) -> Self {
+    pub(crate) fn sorted_by(mut self, sort: SortBy) -> Self {
         self.sort = sort;
         self
     }
 
     /// Checks arguments, with what the configuration adds to them.
-    pub(super) fn new(asked: &Asked<'_>, config: &Config) -> Result<Self> {
+    pub(crate) fn new(asked: &Asked<'_>, config: &Config) -> Result<Self> {
         let contents = content_options(asked.what, config, encodings(asked.read)?, asked.counted_only)?;
         let contents = contents.kind(kind(asked.read.kind));
         let lines = Lines::new(&asked.lines)?;
@@ -104,7 +104,7 @@ impl Request {
     }
 
     /// Opens both sides, and refuses what was asked of two files where they are folders, and the other way round.
-    pub(super) fn open(&self) -> Result<Resolved> {
+    pub(crate) fn open(&self) -> Result<Resolved> {
         let resolved = resolve_both((&self.before, &self.after), &self.sides, &self.contents)?;
         match &resolved {
             Resolved::Trees(trees) => {
@@ -128,7 +128,7 @@ impl Request {
     }
 
     /// Whether two contents are the same: those of the files, or of the lines that are compared.
-    pub(super) fn is_same(&self, sides: &Sides, comparison: &Comparison<'_>) -> bool {
+    pub(crate) fn is_same(&self, sides: &Sides, comparison: &Comparison<'_>) -> bool {
         match comparison {
             Comparison::Text(texts) if self.lines.is_part() => texts.before.text() == texts.after.text(),
             _ => *sides.before == *sides.after,
@@ -136,7 +136,7 @@ impl Request {
     }
 
     /// What differs between two files besides their contents, of what is compared.
-    pub(super) fn attributes(&self, sides: &Sides) -> Vec<Attribute> {
+    pub(crate) fn attributes(&self, sides: &Sides) -> Vec<Attribute> {
         let (before, after) = (&sides.before, &sides.after);
         let differs = |choice: &AttributeChoice| match choice {
             AttributeChoice::Mode => (before.mode() != after.mode()).then_some(Attribute::Mode),
@@ -146,24 +146,24 @@ impl Request {
     }
 
     /// Whether only some lines are compared.
-    pub(super) fn is_part(&self) -> bool {
+    pub(crate) fn is_part(&self) -> bool {
         self.lines.is_part()
     }
 
     /// What the heading of two files says: which lines are left out, what they are written in, and what else differs.
-    pub(super) fn note(&self, comparison: &Comparison<'_>, attributes: Vec<String>) -> Option<String> {
+    pub(crate) fn note(&self, comparison: &Comparison<'_>, attributes: Vec<String>) -> Option<String> {
         let notes: Vec<String> =
             self.lines.note().into_iter().chain(encoding_note(comparison)).chain(attributes).collect();
         (!notes.is_empty()).then(|| notes.join(", "))
     }
 
     /// Refuses lines that are not there.
-    pub(super) fn check_lines(&self, comparison: &Comparison<'_>, labels: &Labels) -> Result<()> {
+    pub(crate) fn check_lines(&self, comparison: &Comparison<'_>, labels: &Labels) -> Result<()> {
         self.lines.check(comparison, labels)
     }
 
     /// Two compared trees as they are to be shown.
-    pub(super) fn view<'a>(&'a self, comparison: &'a TreeComparison, labels: &'a Labels) -> TreeView<'a> {
+    pub(crate) fn view<'a>(&'a self, comparison: &'a TreeComparison, labels: &'a Labels) -> TreeView<'a> {
         TreeView {
             labels,
             comparison,

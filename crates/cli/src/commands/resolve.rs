@@ -14,7 +14,7 @@ use crate::args::FilesArgs;
 use crate::settings::{name_sides, name_trees, side_options};
 
 /// What two arguments stand for.
-pub(super) enum Resolved {
+pub(crate) enum Resolved {
     /// Two files.
     Files(Box<Sides>),
     /// Two trees.
@@ -22,7 +22,7 @@ pub(super) enum Resolved {
 }
 
 /// Opens both sides, and explains what cannot be compared.
-pub(super) fn resolve_both(
+pub(crate) fn resolve_both(
     (before, after): (&Path, &Path),
     options: &SideOptions,
     contents: &ContentOptions,
@@ -68,7 +68,7 @@ pub(super) fn resolve_both(
 }
 
 /// Opens two files, and explains what cannot be compared.
-pub(super) fn open_files(before: &Path, after: &Path) -> Result<Sides> {
+pub(crate) fn open_files(before: &Path, after: &Path) -> Result<Sides> {
     match resolve_both((before, after), &SideOptions::default(), &ContentOptions::default())? {
         Resolved::Files(sides) => Ok(*sides),
         Resolved::Trees(_) => {
@@ -78,7 +78,7 @@ pub(super) fn open_files(before: &Path, after: &Path) -> Result<Sides> {
 }
 
 /// Opens a folder as a tree.
-pub(super) fn open_tree(path: &Path, files: &FilesArgs) -> Result<Box<dyn Tree>> {
+pub(crate) fn open_tree(path: &Path, files: &FilesArgs) -> Result<Box<dyn Tree>> {
     match resolve(path, &side_options(files))? {
         Side::Tree(tree) => Ok(tree),
         Side::File(_) => bail!("cannot look into {}: it is a file", path.display()),
@@ -86,7 +86,7 @@ pub(super) fn open_tree(path: &Path, files: &FilesArgs) -> Result<Box<dyn Tree>>
 }
 
 /// Refuses paths that were named after two files.
-pub(super) fn refuse_paths(paths: &[PathBuf], before: &Path, after: &Path) -> Result<()> {
+pub(crate) fn refuse_paths(paths: &[PathBuf], before: &Path, after: &Path) -> Result<()> {
     let Some(path) = paths.first() else { return Ok(()) };
     let (before, after) = (before.display(), after.display());
     bail!("cannot look for {} in {before} and {after}: paths can follow two folders only", path.display())

@@ -13,12 +13,12 @@ use tideline_views::json::SideMetadata;
 use crate::settings::Names;
 
 /// Two opened files.
-pub(super) struct Sides {
-    pub(super) before: Content,
-    pub(super) after: Content,
-    pub(super) names: Names,
+pub(crate) struct Sides {
+    pub(crate) before: Content,
+    pub(crate) after: Content,
+    pub(crate) names: Names,
     /// As they were named.
-    pub(super) paths: (PathBuf, PathBuf),
+    pub(crate) paths: (PathBuf, PathBuf),
 }
 
 impl Sides {
@@ -26,7 +26,7 @@ impl Sides {
     ///
     /// # Errors
     /// When it was.
-    pub(super) fn check(&self) -> Result<()> {
+    pub(crate) fn check(&self) -> Result<()> {
         for (content, path) in [(&self.before, &self.paths.0), (&self.after, &self.paths.1)] {
             content.check().with_context(|| format!("cannot tell what is in {}", path.display()))?;
         }
@@ -34,25 +34,25 @@ impl Sides {
     }
 
     /// Compares the files.
-    pub(super) fn compare(&self, contents: &ContentOptions) -> Comparison<'_> {
+    pub(crate) fn compare(&self, contents: &ContentOptions) -> Comparison<'_> {
         let names = (self.type_name_before().as_bytes(), self.type_name().as_bytes());
         kinds::compare_named(names, (&self.before, &self.after), contents)
     }
 
     /// What stands above the comparison.
-    pub(super) fn title<'a>(&'a self, note: Option<&'a str>) -> Title<'a> {
+    pub(crate) fn title<'a>(&'a self, note: Option<&'a str>) -> Title<'a> {
         let names = &self.names;
         Title { name: &names.name, type_name: self.type_name(), labels: &names.labels, note }
     }
 
     /// What is known of each file without reading it.
-    pub(super) fn metadata(&self) -> (SideMetadata, SideMetadata) {
+    pub(crate) fn metadata(&self) -> (SideMetadata, SideMetadata) {
         let of = |content: &Content| SideMetadata { size: content.len() as u64, modified: content.modified() };
         (of(&self.before), of(&self.after))
     }
 
     /// What differs between two files besides their contents, in words.
-    pub(super) fn attributes_in_words(&self, attributes: &[Attribute]) -> Vec<String> {
+    pub(crate) fn attributes_in_words(&self, attributes: &[Attribute]) -> Vec<String> {
         let time = |content: &Content| {
             let time = content.modified().and_then(|time| Timestamp::try_from(time).ok());
             time.map_or_else(String::new, |time| time.strftime("%Y-%m-%d %H:%M:%S").to_string())
@@ -68,12 +68,12 @@ impl Sides {
     }
 
     /// The name by which rules know the file before.
-    fn type_name_before(&self) -> &str {
+    pub(crate) fn type_name_before(&self) -> &str {
         if self.names.name.is_empty() { &self.names.labels.before } else { &self.names.name }
     }
 
     /// The name by which rules, sections and syntax know the file.
-    pub(super) fn type_name(&self) -> &str {
+    pub(crate) fn type_name(&self) -> &str {
         if self.names.name.is_empty() { &self.names.labels.after } else { &self.names.name }
     }
 }

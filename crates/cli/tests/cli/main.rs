@@ -19,6 +19,7 @@ mod patch;
 mod reading;
 mod readme;
 mod report;
+mod review;
 mod rules;
 mod safety;
 mod support;

@@ -57,7 +57,7 @@ impl Rows for Inline {
 }
 
 /// Whether two lines can be drawn as one.
-fn is_one_line(before: &Line<'_>, after: &Line<'_>) -> bool {
+pub(super) fn is_one_line(before: &Line<'_>, after: &Line<'_>) -> bool {
     let equal = |line: &Line<'_>| -> usize {
         line.parts.iter().filter(|part| part.differs.is_none()).map(|part| part.bytes.len()).sum()
     };

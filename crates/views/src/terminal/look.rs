@@ -2,10 +2,12 @@
 
 use std::ops::RangeInclusive;
 
+use anstyle::Style;
 use tideline_core::internal::kinds::text::Grain;
 
-use super::palette::Palette;
+use super::palette::{Palette, TextRole};
 use super::theme::{Colours, Theme};
+use crate::marks::Marks;
 use crate::rows::RowOptions;
 use crate::syntax::Budget;
 use crate::view::{Context, Syntax};
@@ -37,6 +39,25 @@ pub struct Look {
     pub(super) width: usize,
     /// The numbers of the changes that are drawn, if not all are.
     pub(super) changes: Option<Vec<RangeInclusive<usize>>>,
+}
+
+/// How headings and notes look.
+#[derive(Clone, Copy, Debug)]
+pub struct Styles {
+    /// What stands for the side before.
+    pub gone: Style,
+    /// What stands for the side after.
+    pub new: Style,
+    /// Names and numbers.
+    pub strong: Style,
+    /// Notes.
+    pub faint: Style,
+    /// What needs attention.
+    pub trouble: Style,
+    /// Whether there is ASCII only.
+    pub plain: bool,
+    /// The marks of both sides.
+    pub marks: (&'static str, &'static str),
 }
 
 impl Default for Look {
@@ -88,6 +109,35 @@ impl Look {
 
     pub(super) fn palette(&self) -> Palette {
         Palette::new(self.colours, self.theme)
+    }
+
+    /// The ground.
+    pub fn ground(&self) -> Theme {
+        self.theme
+    }
+
+    /// How lines are laid out.
+    pub fn lines_layout(&self) -> Layout {
+        self.layout
+    }
+
+    /// Equal lines around each change.
+    pub fn lines_around(&self) -> Context {
+        self.context
+    }
+
+    /// The styles of what stands around rows.
+    pub fn styles(&self) -> Styles {
+        let (palette, marks) = (self.palette(), Marks::of(self.plain));
+        Styles {
+            gone: palette.style(TextRole::Gone),
+            new: palette.style(TextRole::New),
+            strong: palette.style(TextRole::Strong),
+            faint: palette.style(TextRole::Faint),
+            trouble: palette.style(TextRole::Trouble),
+            plain: self.plain,
+            marks: (marks.gone, marks.new),
+        }
     }
 
     /// How many colours may be used. Default: none.

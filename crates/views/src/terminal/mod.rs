@@ -20,6 +20,7 @@ mod palette;
 mod patched;
 mod plan;
 mod repeats;
+pub mod screen;
 mod sections;
 mod stacked;
 mod strip;
@@ -42,14 +43,14 @@ pub use account::write_account;
 pub use applied::draw_applied;
 pub use explain::draw_explanations;
 pub use folders::draw_folders;
-pub use look::{Layout, Look};
+pub use look::{Layout, Look, Styles};
 pub use matches::draw_matches;
 pub use patched::{PatchedFile, draw_patch};
 pub use plan::{PlanView, draw_plan};
 pub use repeats::draw_repeats;
 pub use sections::draw_sections;
 pub use theme::{Colours, Theme};
-pub use tree::draw_tree;
+pub use tree::{PairWords, draw_tree, pair_words};
 
 /// Draws a pair of contents, each kind in its way.
 ///

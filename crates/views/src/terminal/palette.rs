@@ -6,7 +6,7 @@ use anstyle::{Ansi256Color, AnsiColor, Color, Effects, RgbColor, Style};
 use tideline_core::internal::model::Weight;
 
 use super::theme::{Colours, Theme};
-use crate::shown::{DisplayLine, Role};
+use crate::shown::{DisplayLine, Piece, Role};
 use crate::syntax::Class;
 
 /// What a piece of text is; the palette decides how it looks.
@@ -45,6 +45,18 @@ pub(super) enum TextRole {
 }
 
 impl TextRole {
+    /// That of a piece of a line.
+    fn of_piece(piece: &Piece) -> Self {
+        match (piece.role, piece.differs, piece.sign) {
+            (_, Some(Weight::Muted), _) => Self::MutedWord,
+            (Role::Gone, Some(_), _) => Self::GoneWord,
+            (Role::Moved, Some(_), _) => Self::MovedWord,
+            (Role::New, Some(_), _) => Self::NewWord,
+            (_, None, true) => Self::Faint,
+            (role, ..) => Self::of_line(role),
+        }
+    }
+
     /// That of a line.
     pub(super) fn of_line(role: Role) -> Self {
         match role {
@@ -101,32 +113,38 @@ impl Palette {
         if !self.coloured() {
             return out.write_all(text.as_bytes());
         }
-        let mut style = self.style(role);
-        if let (Some(class), TextRole::Text | TextRole::GoneLine | TextRole::NewLine | TextRole::MovedLine) =
-            (tint, role)
-        {
-            style = style.fg_color(self.tint(class));
-        }
+        let style = self.tinted(role, tint);
         if text.is_empty() || style.is_plain() {
             return out.write_all(text.as_bytes());
         }
         write!(out, "{style}{text}{style:#}")
     }
 
+    /// The style of a text role, with the colour of its syntax where the role leaves room for that.
+    fn tinted(self, role: TextRole, tint: Option<Class>) -> Style {
+        let style = self.style(role);
+        match (tint, role) {
+            (Some(class), TextRole::Text | TextRole::GoneLine | TextRole::NewLine | TextRole::MovedLine)
+                if self.coloured() =>
+            {
+                style.fg_color(self.tint(class))
+            }
+            _ => style,
+        }
+    }
+
     /// Writes the pieces of a line, each in its text role.
     pub(super) fn write_shown(self, shown: &DisplayLine, out: &mut dyn Write) -> io::Result<()> {
         for piece in &shown.pieces {
-            let role = match (piece.role, piece.differs, piece.sign) {
-                (_, Some(Weight::Muted), _) => TextRole::MutedWord,
-                (Role::Gone, Some(_), _) => TextRole::GoneWord,
-                (Role::Moved, Some(_), _) => TextRole::MovedWord,
-                (Role::New, Some(_), _) => TextRole::NewWord,
-                (_, None, true) => TextRole::Faint,
-                (role, ..) => TextRole::of_line(role),
-            };
-            self.write_tinted(role, piece.tint, &piece.text, out)?;
+            self.write_tinted(TextRole::of_piece(piece), piece.tint, &piece.text, out)?;
         }
         Ok(())
+    }
+
+    /// The style of a piece of a line.
+    pub(super) fn style_of(self, piece: &Piece) -> Style {
+        let style = self.tinted(TextRole::of_piece(piece), piece.tint);
+        if piece.is_found { style.effects(style.get_effects() | Effects::UNDERLINE | Effects::INVERT) } else { style }
     }
 
     /// The style of a text role.

@@ -3,6 +3,7 @@
 use std::collections::HashMap;
 use std::io::{self, Write};
 
+use anstyle::Style;
 use tideline_core::internal::model::Status;
 use tideline_core::internal::tree::{Pair, by_path};
 use unicode_width::UnicodeWidthStr;
@@ -240,6 +241,28 @@ fn line(pair: &Pair, name: &[u8], (inside, tells_newer): (Inside, bool), look: &
         facts: facts(pair, inside, &marks).iter().map(|fact| shown_name(fact, look.plain)).collect(),
         newer,
     }
+}
+
+/// What is said of a pair of entries, in words.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct PairWords {
+    /// The mark of its status.
+    pub mark: &'static str,
+    /// How the mark looks.
+    pub style: Style,
+    /// Its name, or its whole path.
+    pub name: String,
+    /// What there is to say of it.
+    pub facts: String,
+    /// Which side is newer.
+    pub newer: Option<String>,
+}
+
+/// What is said of a pair, by its name or by its whole path.
+pub fn pair_words(pair: &Pair, by_name: bool, look: &Look) -> PairWords {
+    let name = if by_name { pair.path.split().1 } else { &pair.path };
+    let TreeLine { mark, ink, name, facts, newer } = line(pair, name, (Inside::default(), true), look);
+    PairWords { mark, style: look.palette().style(ink), name, facts: facts.join(", "), newer }
 }
 
 /// Says what is not shown, and why.

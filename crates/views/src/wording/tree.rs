@@ -32,6 +32,16 @@ pub(crate) fn summary(view: &TreeView<'_>) -> Vec<String> {
     parts
 }
 
+/// What became of all pairs, in a line.
+pub fn tree_in_words(view: &TreeView<'_>) -> String {
+    summary(view).join(", ")
+}
+
+/// What is not shown, and why, in a line each.
+pub fn notes_on_what_is_hidden(view: &TreeView<'_>, plain: bool) -> Vec<String> {
+    left_out(view, plain)
+}
+
 /// What is not shown, and why.
 pub(crate) fn left_out(view: &TreeView<'_>, plain: bool) -> Vec<String> {
     let comparison = view.comparison;

@@ -18,7 +18,8 @@ use super::resolve::{Resolved, refuse_paths};
 use crate::args::{CompareArgs, FilesArgs};
 use crate::settings::Config;
 pub(super) use files::{give_records, give_section_records};
-pub(super) use named::{compare_asked, locate, narrowed};
+pub(crate) use named::{all_that_is_shown, compare_asked};
+pub(super) use named::{locate, narrowed};
 use output::Output;
 pub(super) use trees::concluded;
 
@@ -40,6 +41,11 @@ pub(super) fn run(args: &CompareArgs) -> Result<Outcome> {
         output if output.looks_again(&request) => once(&request.looked_at_again(), &output),
         output => once(&request, &output),
     }
+}
+
+/// Refuses paths that were named after two files.
+pub(crate) fn paths_refused(request: &Request) -> Result<()> {
+    refuse_paths(&request.paths, &request.before, &request.after)
 }
 
 /// Compares two files, or two trees.

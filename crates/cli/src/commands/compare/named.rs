@@ -12,7 +12,7 @@ use crate::commands::request::Request;
 
 /// Compares two trees, or only what was named in them, and finds what the names mean. Of what was named, also what is the same is
 /// counted.
-pub(in crate::commands) fn compare_asked(
+pub(crate) fn compare_asked(
     request: &Request,
     trees: &Trees,
     options: TreeOptions,
@@ -38,7 +38,7 @@ pub(in crate::commands) fn compare_asked(
 }
 
 /// Leaves out pairs in which only muted changes are, where those are not shown.
-pub(super) fn all_that_is_shown(request: &Request, options: TreeOptions) -> TreeOptions {
+pub(crate) fn all_that_is_shown(request: &Request, options: TreeOptions) -> TreeOptions {
     if !request.counted_only || !request.only.is_empty() {
         return options;
     }
@@ -51,7 +51,7 @@ fn compare_trees(trees: &Trees, options: &TreeOptions) -> TreeComparison {
 }
 
 /// Only the pairs that paths name, all of them if none does.
-pub(in crate::commands) fn narrowed(
+pub(crate) fn narrowed(
     mut comparison: TreeComparison,
     paths: &[PathBuf],
     trees: (&dyn Tree, &dyn Tree),
@@ -64,9 +64,9 @@ pub(in crate::commands) fn narrowed(
 }
 
 /// A path that was named after the two folders.
-pub(in crate::commands) struct Named {
-    pub(super) path: TreePath,
-    pub(super) is_file: bool,
+pub(crate) struct Named {
+    pub(crate) path: TreePath,
+    pub(crate) is_file: bool,
 }
 
 impl Named {
@@ -127,7 +127,7 @@ fn resolve(path: &Path, comparison: &TreeComparison, trees: (&dyn Tree, &dyn Tre
 }
 
 /// Compares two trees as `compare` would, for a caller that goes on watching them.
-pub(super) fn known(request: &Request, trees: &Trees) -> TreeComparison {
+pub(crate) fn known(request: &Request, trees: &Trees) -> TreeComparison {
     let mut comparison = tree::compare(&*trees.before, &*trees.after, &request.trees, &tree::Progress::default());
     if !request.paths.is_empty() {
         // A path that names nothing just now may come again.
@@ -142,11 +142,7 @@ pub(super) fn known(request: &Request, trees: &Trees) -> TreeComparison {
 }
 
 /// Finds one file of two trees, which may have moved, on both sides.
-pub(in crate::commands) fn locate(
-    trees: &Trees,
-    (before, after): (&Path, &Path),
-    path: &Path,
-) -> Result<(PathBuf, PathBuf)> {
+pub(crate) fn locate(trees: &Trees, (before, after): (&Path, &Path), path: &Path) -> Result<(PathBuf, PathBuf)> {
     let inner = inner_path(path);
     let full = |root: &Path, path: &[u8]| root.join(&*String::from_utf8_lossy(path));
     if types(&inner, trees.both()) == [Some(EntryType::File); 2] {

@@ -1,16 +1,14 @@
 //! Going through changes one by one in the terminal.
 
-use std::env;
-use std::fs;
 use std::io::{self, BufRead, IsTerminal, Write};
-use std::process::Command;
 
 use anyhow::{Context, Result, bail};
-use tideline_core::internal::kinds::{self, ContentOptions, Read};
 use tideline_core::internal::merge::{Pick, TakeInto};
 use tideline_core::internal::model::Form;
 use tideline_views::FileView;
 use tideline_views::terminal::{Look, draw_change, draw_heading};
+
+use crate::commands::edited_in_editor;
 
 /// An answer.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -103,39 +101,11 @@ fn asked(view: &FileView<'_>, at: usize, into: TakeInto, pick: &Pick, out: &mut 
 
 /// Lets the person edit what a change would bring.
 fn edited(view: &FileView<'_>, at: usize, into: TakeInto) -> Result<Vec<u8>> {
-    let Some(editor) =
-        ["VISUAL", "EDITOR"].into_iter().find_map(|name| env::var(name).ok()).filter(|it| !it.is_empty())
-    else {
-        bail!("neither VISUAL nor EDITOR says which editor to use");
-    };
     let change = &view.comparison.changes[at];
     let lines = match into {
         TakeInto::Before => &view.after.text()[change.after.bytes.clone()],
         TakeInto::After => &view.before.text()[change.before.bytes.clone()],
     };
-    let folder = tempfile::tempdir().context("cannot make a folder for the editor")?;
-    // The name ends as the file does, so that the editor knows what it is.
     let name = view.type_name.rsplit('/').next().unwrap_or("lines");
-    let path = folder.path().join(format!("change-{}-{name}", change.number));
-    fs::write(&path, lines).with_context(|| format!("cannot write {}", path.display()))?;
-    let mut command = if cfg!(windows) { Command::new("cmd") } else { Command::new("sh") };
-    if cfg!(windows) {
-        command.arg("/C").arg(format!("{editor} \"{}\"", path.display()));
-    } else {
-        command.arg("-c").arg(format!("{editor} \"$1\"")).arg("editor").arg(&path);
-    }
-    let status = command.status().with_context(|| format!("cannot start the editor {editor}"))?;
-    if !status.success() {
-        bail!("the editor {editor} ended with trouble ({status}): the change is asked about again");
-    }
-    let bytes = fs::read(&path).with_context(|| format!("cannot read {}", path.display()))?;
-    Ok(edited_text(&bytes))
-}
-
-/// The text of a file that a person has edited, in UTF-8.
-fn edited_text(bytes: &[u8]) -> Vec<u8> {
-    match kinds::read(b"", bytes, true, &ContentOptions::default()) {
-        Read::Text(text) => text.into_owned(),
-        Read::Bytes(bytes) => bytes.to_vec(),
-    }
+    edited_in_editor(&format!("change-{}-{name}", change.number), lines, None)
 }

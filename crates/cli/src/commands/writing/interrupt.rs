@@ -14,6 +14,20 @@ use crate::commands::tell;
 /// Work that is going on.
 static AT_WORK: AtomicUsize = AtomicUsize::new(0);
 
+/// What is done before a signal ends the program.
+static BEFORE_SIGNAL: OnceLock<fn()> = OnceLock::new();
+
+/// Listens to the signals that end a program from now on.
+pub(crate) fn listen_to_signals() {
+    stop();
+}
+
+/// Does something before a signal ends the program, such as putting the terminal back.
+pub(crate) fn before_signal(action: fn()) {
+    // It is set once; a second time it would be the same.
+    let _ = BEFORE_SIGNAL.set(action);
+}
+
 /// The wish of signals to stop; they are listened to from the first call on.
 pub(super) fn stop() -> Stop {
     static STOP: OnceLock<Stop> = OnceLock::new();
@@ -25,6 +39,9 @@ pub(super) fn stop() -> Stop {
             thread::spawn(move || {
                 for signal in signals.forever() {
                     if AT_WORK.load(Ordering::SeqCst) == 0 {
+                        if let Some(action) = BEFORE_SIGNAL.get() {
+                            action();
+                        }
                         // Nothing is being written: the signal does what it does to any program.
                         let _ = emulate_default_handler(signal);
                     }

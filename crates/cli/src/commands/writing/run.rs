@@ -38,6 +38,13 @@ pub(in crate::commands) fn carry_out_what_can_be(plan: &Plan, progress: &tree::P
     carry(plan, Policy::WhatCanBe, progress)
 }
 
+/// Carries a plan out, all of it or nothing, and prints nothing: a screen tells what came of it.
+pub(crate) fn carry_out_silently(plan: &Plan) -> Result<Outcome> {
+    let journal = Journal::new(state::folder()?, RealFiles).waiting(PATIENCE, |_| {}).stopped_by(interrupt::stop());
+    let request = Request { command: &typed(), policy: Policy::AllOrNothing, watched: &tree::Progress::default() };
+    Ok(interrupt::while_at_work(|| journal.carry_out(plan, &request))?)
+}
+
 fn carry(plan: &Plan, policy: Policy, watched: &tree::Progress) -> Result<Outcome> {
     let journal = journal()?;
     tell_open_runs(&journal);
@@ -106,7 +113,7 @@ pub(in crate::commands) fn quoted(word: &OsStr) -> String {
 }
 
 /// A path in full: its folder without links, so that a plan means the same wherever it is carried out.
-pub(in crate::commands) fn in_full(path: &Path) -> Result<PathBuf> {
+pub(crate) fn in_full(path: &Path) -> Result<PathBuf> {
     let doing = || format!("cannot write {}", path.display());
     let Some(name) = path.file_name() else { bail!("{}: it names no file", doing()) };
     let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
@@ -114,7 +121,7 @@ pub(in crate::commands) fn in_full(path: &Path) -> Result<PathBuf> {
 }
 
 /// What stands at a path now, as a plan expects it. Whatever is no file is left for the journal to refuse.
-pub(in crate::commands) fn expected_state(path: &Path) -> Result<ExpectedState> {
+pub(crate) fn expected_state(path: &Path) -> Result<ExpectedState> {
     match fs::symlink_metadata(path) {
         Err(error) if error.kind() == io::ErrorKind::NotFound => Ok(ExpectedState::Nothing),
         Err(error) => Err(error).with_context(|| format!("cannot write {}", path.display())),

@@ -70,6 +70,17 @@ impl Terminal {
         self.screen.lock().unwrap().screen().contents()
     }
 
+    /// Whether the program shows a screen of its own.
+    pub(crate) fn is_alternate(&self) -> bool {
+        self.screen.lock().unwrap().screen().alternate_screen()
+    }
+
+    /// Makes the terminal another size.
+    pub(crate) fn resize(&self, columns: u16, rows: u16) {
+        self.screen.lock().unwrap().set_size(size_of(rows), size_of(columns));
+        self.pty.resize(Size::new(rows, columns)).unwrap();
+    }
+
     /// Waits until the screen is as it should be, and returns it.
     #[track_caller]
     pub(crate) fn until(&self, is_wanted: impl Fn(&str) -> bool) -> String {

@@ -1,0 +1,41 @@
+//! `review`
+
+use std::path::PathBuf;
+
+use clap::Args;
+
+use super::{FilesArgs, HoldArgs, LookArgs, ReadArgs, WhatArgs};
+
+/// Compare two files or folders full screen: walk, step, carry changes across, save
+#[derive(Clone, Debug, Args)]
+#[command(after_help = "Examples:\n  \
+    tideline review spring autumn                 walk the tree, open a file with Enter\n  \
+    tideline review spring/a.toml autumn/a.toml   two files\n  \
+    tideline review spring autumn stations        only what is below one folder\n  \
+    tideline review --ignore space spring autumn  with rules, as compare has them\n\n\
+    On the screen, the lowest line shows the keys of the place; ? lists all of them. Nothing is written until it is saved, and\n\
+    `tideline undo` puts back what was.")]
+pub(crate) struct ReviewArgs {
+    /// The file or folder before
+    #[arg(value_name = "BEFORE")]
+    pub(crate) before: PathBuf,
+    /// The file or folder after
+    #[arg(value_name = "AFTER")]
+    pub(crate) after: PathBuf,
+    /// Of two folders, only these paths in them
+    #[arg(value_name = "PATH")]
+    pub(crate) paths: Vec<PathBuf>,
+    /// Leave muted changes out of the view
+    #[arg(long, help_heading = "What counts")]
+    pub(crate) counted_only: bool,
+    #[command(flatten)]
+    pub(crate) holds: HoldArgs,
+    #[command(flatten)]
+    pub(crate) what: WhatArgs,
+    #[command(flatten)]
+    pub(crate) read: ReadArgs,
+    #[command(flatten)]
+    pub(crate) files: FilesArgs,
+    #[command(flatten)]
+    pub(crate) look: LookArgs,
+}

@@ -1,0 +1,29 @@
+//! A file that is looked at.
+
+use tideline_core::internal::kinds::ContentOptions;
+
+use super::state::{FileState, Leave};
+use crate::review::compared::Opened;
+use crate::review::draft::Draft;
+
+/// A file that is looked at, with what is edited in it.
+pub(in crate::review) struct Looked<'l> {
+    pub(in crate::review) opened: &'l mut Opened,
+    pub(in crate::review) draft: &'l mut Draft,
+    pub(in crate::review) state: &'l mut FileState,
+    /// Where it is among the files that differ.
+    pub(in crate::review) among: Option<(usize, usize)>,
+    pub(in crate::review) options: &'l ContentOptions,
+    /// Whether something that counts differs, as of the last comparison.
+    pub(in crate::review) differs: &'l mut bool,
+}
+
+/// What comes of an event.
+pub(super) enum Then {
+    Stay,
+    /// Both sides are compared anew.
+    Compare,
+    /// The editor is opened.
+    Editor,
+    Leave(Leave),
+}

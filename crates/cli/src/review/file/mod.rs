@@ -1,0 +1,224 @@
+//! The screen of a file: rows, changes, what is carried and edited.
+
+mod act;
+mod cursor;
+mod draw;
+mod find;
+mod looked;
+mod save;
+mod state;
+
+use std::sync::Arc;
+use std::sync::mpsc::TryRecvError;
+use std::time::{Duration, Instant};
+
+use anyhow::Result;
+use crossterm::event::{Event, KeyEventKind};
+use ratatui_core::backend::Backend;
+use tideline_core::internal::kinds::Comparison;
+use tideline_views::terminal::screen::FileScreen;
+use tideline_views::{PairView, Title, encoding_note};
+
+pub(super) use looked::Looked;
+pub(super) use state::{FileState, Leave};
+
+use super::bars;
+use super::compared::{Compared, Contents};
+use super::draft::Side;
+use super::keys::{FILE, action_of};
+use super::stage::{Stage, TICK, is_too_small};
+use super::style::put;
+use looked::Then;
+
+/// Shows a file until its reader leaves it.
+pub(super) fn show<B: Backend<Error: Send + Sync + 'static>>(
+    stage: &mut Stage<'_, B>,
+    looked: &mut Looked<'_>,
+) -> Result<Leave> {
+    let Some(mut compared) = compare(stage, looked)? else { return Ok(Leave::Back) };
+    loop {
+        match one_session(stage, looked, &compared)? {
+            Then::Leave(leave) => return Ok(leave),
+            Then::Compare => match compare(stage, looked)? {
+                Some(anew) => compared = anew,
+                None => {
+                    // What is shown must be what is there.
+                    let undone = looked.draft.undo().unwrap_or_default();
+                    looked.state.message = format!("stopped comparing; taken back: {undone}");
+                }
+            },
+            Then::Stay | Then::Editor => {}
+        }
+    }
+}
+
+/// Compares both sides as they are edited, with a look at the keys meanwhile; nothing where it was stopped.
+fn compare<B: Backend<Error: Send + Sync + 'static>>(
+    stage: &mut Stage<'_, B>,
+    looked: &Looked<'_>,
+) -> Result<Option<Compared>> {
+    let mut options = looked.options.clone();
+    if looked.state.hides_muted {
+        let text = options.text_options().clone().counted_only(true);
+        options = options.text(text);
+    }
+    let names = (Arc::from(looked.opened.type_names.0.as_str()), Arc::from(looked.opened.type_names.1.as_str()));
+    let contents = Contents {
+        before: Arc::clone(looked.draft.text(Side::Before)),
+        after: Arc::clone(looked.draft.text(Side::After)),
+        names,
+        options: Arc::new(options),
+    };
+    let waiting = Compared::in_background(contents);
+    let started = Instant::now();
+    loop {
+        match waiting.try_recv() {
+            Ok(compared) => return Ok(Some(compared)),
+            Err(TryRecvError::Disconnected) => {
+                anyhow::bail!("cannot compare {}: the comparison ended early", looked.opened.name)
+            }
+            Err(TryRecvError::Empty) => {}
+        }
+        // What is quick is not talked about.
+        let patience = if started.elapsed() < Duration::from_millis(60) { Duration::from_millis(1) } else { TICK };
+        if let Some(Event::Key(key)) = stage.inputs.next(patience)?
+            && key.kind != KeyEventKind::Release
+            && matches!(action_of(key, FILE), Some(super::keys::Action::Back | super::keys::Action::Quit))
+        {
+            return Ok(None);
+        }
+        if started.elapsed() > Duration::from_millis(300) {
+            let seconds = started.elapsed().as_secs();
+            let told = format!("comparing {} … {seconds} s   esc stops", looked.opened.name);
+            let colours = stage.colours();
+            stage.terminal.draw(|frame| {
+                let area = frame.area();
+                bars::message(&told, &colours, area, frame.buffer_mut());
+            })?;
+        }
+    }
+}
+
+/// Shows a comparison until it has to be made anew.
+fn one_session<B: Backend<Error: Send + Sync + 'static>>(
+    stage: &mut Stage<'_, B>,
+    looked: &mut Looked<'_>,
+    compared: &Compared,
+) -> Result<Then> {
+    let opened = looked.opened.clone();
+    let comparison = compared.borrow_dependent();
+    *looked.differs = match comparison {
+        Comparison::Text(pair) => pair.found.differs(),
+        Comparison::Bytes(_) => looked.draft.text(Side::Before) != looked.draft.text(Side::After),
+    };
+    let notes: Vec<String> = opened.note.clone().into_iter().chain(encoding_note(comparison)).collect();
+    let note = (!notes.is_empty()).then(|| notes.join(", "));
+    let title =
+        Title { name: &opened.name, type_name: &opened.type_names.1, labels: &opened.labels, note: note.as_deref() };
+    let view = match PairView::new(comparison, title) {
+        PairView::Text(view) => view,
+        PairView::Bytes(view) => return bytes_session(stage, &PairView::Bytes(view)),
+    };
+    let Comparison::Text(texts) = comparison else { return Ok(Then::Stay) };
+    loop {
+        let look = stage.look.clone();
+        let mut screen = FileScreen::new(&view, &look);
+        screen.set_context(looked.state.context);
+        enter(looked.state, &mut screen);
+        let ground = stage.is_dark;
+        loop {
+            let colours = stage.colours();
+            let around = draw::Around { draft: looked.draft, colours: &colours, among: looked.among };
+            stage.terminal.draw(|frame| {
+                let area = frame.area();
+                if is_too_small(area) {
+                    put(&[("too small", colours.strong)], area, frame.buffer_mut());
+                } else if let Some(at) = draw::draw(looked.state, &mut screen, &around, area, frame.buffer_mut()) {
+                    frame.set_cursor_position(at);
+                }
+            })?;
+            let event = match stage.next()? {
+                Some(event) => event,
+                None => return Ok(Then::Leave(Leave::Quit)),
+            };
+            match act::act(stage, looked, (texts, &mut screen), &event)? {
+                Then::Stay => {}
+                Then::Editor => {
+                    save::open_editor(stage, looked, texts, &mut screen)?;
+                    if looked.state.stays_at.is_some() {
+                        return Ok(Then::Compare);
+                    }
+                }
+                then => return Ok(then),
+            }
+            if stage.is_dark != ground {
+                looked.state.stays_at = cursor::line_at_cursor(looked.state, &mut screen);
+                break;
+            }
+        }
+    }
+}
+
+/// Puts the cursor where it was, or at the first change.
+fn enter(state: &mut FileState, screen: &mut FileScreen<'_>) {
+    match state.stays_at.take() {
+        Some((line, side)) => {
+            let above = state.top;
+            if let Some(row) = screen.row_of_line(line, side.is_after()) {
+                state.cursor = row;
+            }
+            state.top = above;
+        }
+        None if state.cursor == Default::default() && !screen.view().comparison.places.is_empty() => {
+            let first = (0..screen.view().comparison.places.len()).find(|&place| draw::is_counted(screen, place));
+            state.cursor = screen.of_place(first.unwrap_or(0));
+            state.show_cursor_in_context(screen);
+        }
+        None => {}
+    }
+}
+
+/// Shows what is known of contents that are not text.
+fn bytes_session<B: Backend<Error: Send + Sync + 'static>>(
+    stage: &mut Stage<'_, B>,
+    view: &PairView<'_>,
+) -> Result<Then> {
+    let mut told = Vec::new();
+    tideline_views::terminal::draw_pair(
+        view,
+        &stage.look.clone().colours(tideline_views::terminal::Colours::None),
+        &mut told,
+    )?;
+    let told = String::from_utf8_lossy(&told).into_owned();
+    loop {
+        let colours = stage.colours();
+        stage.terminal.draw(|frame| {
+            let area = frame.area();
+            for (y, line) in (area.y..area.bottom().saturating_sub(1)).zip(told.lines()) {
+                put(
+                    &[(line, ratatui_core::style::Style::new())],
+                    ratatui_core::layout::Rect { y, height: 1, ..area },
+                    frame.buffer_mut(),
+                );
+            }
+            let lowest = ratatui_core::layout::Rect { y: area.bottom().saturating_sub(1), height: 1, ..area };
+            bars::keys(
+                &[(".", "next file".to_owned()), ("esc", "back".to_owned())],
+                &colours,
+                lowest,
+                frame.buffer_mut(),
+            );
+        })?;
+        let Some(event) = stage.next()? else { return Ok(Then::Leave(Leave::Quit)) };
+        let Event::Key(key) = event else { continue };
+        use super::keys::Action;
+        match action_of(key, FILE) {
+            Some(Action::Quit) => return Ok(Then::Leave(Leave::Quit)),
+            Some(Action::Back) => return Ok(Then::Leave(Leave::Back)),
+            Some(Action::NextFile | Action::NextChange) => return Ok(Then::Leave(Leave::Next)),
+            Some(Action::PreviousFile | Action::PreviousChange) => return Ok(Then::Leave(Leave::Previous)),
+            Some(Action::Suspend) => stage.suspend()?,
+            _ => {}
+        }
+    }
+}

@@ -1,0 +1,87 @@
+//! What all screens share: the terminal, where keys come from, and how things look.
+
+use std::io;
+use std::path::PathBuf;
+use std::time::Duration;
+
+use anyhow::{Context as _, Result};
+use crossterm::event::Event;
+use ratatui_core::backend::Backend;
+use ratatui_core::layout::Rect;
+use ratatui_core::terminal::Terminal;
+use tideline_views::terminal::{Look, Theme};
+
+use super::colours::Colours;
+use super::file::FileState;
+use super::input::Inputs;
+use super::screen;
+use crate::commands::request::Request;
+
+/// How long a screen waits for a key before it looks at what goes on in the background.
+pub(super) const TICK: Duration = Duration::from_millis(50);
+
+/// What all screens share: the terminal, where keys come from, and how things look.
+pub(crate) struct Stage<'s, B: Backend<Error: Send + Sync + 'static>> {
+    pub(super) terminal: Terminal<B>,
+    pub(super) inputs: &'s mut dyn Inputs,
+    pub(super) look: Look,
+    pub(super) is_dark: bool,
+    counted_only: bool,
+    /// The paths of both sides, as they were named.
+    pub(super) roots: (PathBuf, PathBuf),
+}
+
+impl<'s, B: Backend<Error: Send + Sync + 'static>> Stage<'s, B> {
+    pub(super) fn new(terminal: Terminal<B>, inputs: &'s mut dyn Inputs, look: Look, request: &Request) -> Self {
+        let is_dark = look.ground() == Theme::Dark;
+        let roots = (request.before.clone(), request.after.clone());
+        Self { terminal, inputs, look, is_dark, counted_only: request.counted_only, roots }
+    }
+
+    pub(super) fn colours(&self) -> Colours {
+        Colours::of(&self.look)
+    }
+
+    pub(super) fn file_state(&self) -> FileState {
+        FileState::new(self.look.lines_layout(), self.look.lines_around(), self.counted_only)
+    }
+
+    /// The next event; nothing where the terminal is gone.
+    pub(super) fn next(&mut self) -> Result<Option<Event>> {
+        loop {
+            match self.inputs.next(Duration::from_secs(3600)) {
+                Ok(Some(event)) => return Ok(Some(event)),
+                Ok(None) => {}
+                Err(error) if error.kind() == io::ErrorKind::UnexpectedEof => return Ok(None),
+                Err(error) => return Err(error).context("cannot read from the terminal"),
+            }
+        }
+    }
+
+    pub(super) fn turn_ground(&mut self) {
+        self.is_dark = !self.is_dark;
+        self.look = self.look.clone().theme(if self.is_dark { Theme::Dark } else { Theme::Light });
+    }
+
+    /// Does something while the terminal shows no screen.
+    pub(super) fn outside<T>(&mut self, action: impl FnOnce() -> T) -> Result<T> {
+        screen::leave();
+        let done = action();
+        screen::show().context("cannot show a screen on this terminal")?;
+        self.terminal.clear()?;
+        Ok(done)
+    }
+
+    /// Goes to the shell until it brings the program back.
+    pub(super) fn suspend(&mut self) -> Result<()> {
+        self.outside(|| {
+            // Where a program cannot be stopped, it goes on.
+            let _ = signal_hook::low_level::emulate_default_handler(signal_hook::consts::SIGTSTP);
+        })
+    }
+}
+
+/// Whether a screen has no room for anything.
+pub(super) fn is_too_small(area: Rect) -> bool {
+    area.width < 30 || area.height < 8
+}

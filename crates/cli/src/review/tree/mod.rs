@@ -1,0 +1,450 @@
+//! The screen of a tree: walked, filtered, and left for a file.
+
+mod draw;
+mod rows;
+mod state;
+
+use std::collections::HashMap;
+use std::fs;
+use std::ops::ControlFlow;
+use std::path::PathBuf;
+use std::sync::Arc;
+use std::sync::mpsc::{Receiver, Sender, channel};
+use std::thread::{self, Scope};
+use std::time::Instant;
+
+use anyhow::Result;
+use crossterm::event::{Event, KeyCode, KeyEventKind, MouseButton, MouseEventKind};
+use ratatui_core::backend::Backend;
+use tideline_core::internal::model::Status;
+use tideline_core::internal::plan::path_of;
+use tideline_core::internal::tree::{self, Pair, PairSink, Progress, TreeComparison, TreePath, pair_texts};
+
+use super::compared::{Opened, Origin};
+use super::draft::Draft;
+use super::file::{self, Leave, Looked};
+use super::keys::{Action, TREE, action_of};
+use super::prompt::{Prompt, Typed};
+use super::stage::{Stage, TICK, is_too_small};
+use crate::args::SortBy;
+use crate::commands::Outcome;
+use crate::commands::compare::{all_that_is_shown, compare_asked};
+use crate::commands::pairs::Trees;
+use crate::commands::request::Request;
+use rows::{Row, Wish, folders};
+use state::TreeState;
+
+/// What is heard of a comparison while it is made.
+enum News {
+    /// A pair as the walk met it; it may become another.
+    Met(Box<Pair>),
+    /// All of it.
+    Done(Box<Result<TreeComparison>>),
+}
+
+/// Passes pairs on as the walk meets them.
+struct Reporter {
+    sender: Sender<News>,
+    pairs: Vec<Pair>,
+}
+
+impl PairSink for Reporter {
+    fn provisional(&mut self, pair: &Pair) {
+        if pair.status != Status::Same {
+            let _ = self.sender.send(News::Met(Box::new(pair.clone())));
+        }
+    }
+
+    fn pair(&mut self, pair: Pair, _: Vec<u8>) -> ControlFlow<()> {
+        self.pairs.push(pair);
+        ControlFlow::Continue(())
+    }
+}
+
+/// Shows two trees until their reader leaves.
+pub(super) fn show<B: Backend<Error: Send + Sync + 'static>>(
+    stage: &mut Stage<'_, B>,
+    request: &Request,
+    trees: &Trees,
+) -> Result<Outcome> {
+    thread::scope(|scope| {
+        let mut state = TreeState {
+            comparison: TreeComparison::default(),
+            comparing: None,
+            is_comparing_again: false,
+            wish: Wish { sort: request.sort, ..Wish::default() },
+            shows_same: false,
+            rows: Vec::new(),
+            cursor: 0,
+            top: 0,
+            height: 10,
+            message: String::new(),
+            prompt: None,
+            shows_help: false,
+            file: stage.file_state(),
+        };
+        let mut walk = Walker { progress: Arc::default(), news: begin(scope, request, trees, false) };
+        state.comparing = Some(Instant::now());
+        let result = interact(stage, request, trees, &mut state, &mut walk, scope);
+        let is_left_early = state.comparing.is_some();
+        let comparison = &state.comparison;
+        let outcome = if comparison.count(Status::Unreadable) > 0 {
+            Outcome::Trouble
+        } else if comparison.differs() {
+            Outcome::Different
+        } else {
+            Outcome::Same
+        };
+        if is_left_early && result.is_ok() {
+            // Nobody waits for the rest of a long walk.
+            super::screen::leave();
+            let known = if comparison.pairs.is_empty() { 2 } else { 1 };
+            std::process::exit(known);
+        }
+        result.map(|()| outcome)
+    })
+}
+
+struct Walker {
+    progress: Arc<Progress>,
+    news: Receiver<News>,
+}
+
+/// Compares the trees on another thread.
+fn begin<'scope, 'env: 'scope>(
+    scope: &'scope Scope<'scope, 'env>,
+    request: &'env Request,
+    trees: &'env Trees,
+    shows_same: bool,
+) -> Receiver<News> {
+    let (sender, news) = channel();
+    scope.spawn(move || {
+        let mut options = all_that_is_shown(request, request.trees.clone());
+        if shows_same {
+            options = options.only(Some(Status::ALL.to_vec()));
+        }
+        let progress = Progress::default();
+        let found = if request.paths.is_empty() {
+            let mut reporter = Reporter { sender: sender.clone(), pairs: Vec::new() };
+            let mut found = tree::compare_into(trees.both(), &options, &progress, None, &mut reporter);
+            found.pairs = reporter.pairs;
+            Ok(found)
+        } else {
+            compare_asked(request, trees, options, &progress).map(|(comparison, _)| comparison)
+        };
+        // Nobody may listen any more.
+        let _ = sender.send(News::Done(Box::new(found)));
+    });
+    news
+}
+
+/// Takes in what is known by now; says whether anything changed.
+fn hear(state: &mut TreeState, walk: &Walker) -> Result<bool> {
+    let mut has_changed = false;
+    while let Ok(news) = walk.news.try_recv() {
+        has_changed = true;
+        match news {
+            News::Met(pair) if state.comparing.is_some() => state.comparison.pairs.push(*pair),
+            News::Met(_) => {}
+            News::Done(found) => {
+                state.comparison = (*found)?;
+                state.comparing = None;
+                if std::mem::take(&mut state.is_comparing_again) {
+                    state.message.clear();
+                }
+            }
+        }
+    }
+    if has_changed {
+        state.arrange();
+    }
+    Ok(has_changed)
+}
+
+fn interact<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
+    stage: &mut Stage<'_, B>,
+    request: &'env Request,
+    trees: &'env Trees,
+    state: &mut TreeState,
+    walk: &mut Walker,
+    scope: &'scope Scope<'scope, 'env>,
+) -> Result<()> {
+    let _ = &walk.progress;
+    loop {
+        hear(state, walk)?;
+        let (colours, look) = (stage.colours(), stage.look.clone());
+        stage.terminal.draw(|frame| {
+            let area = frame.area();
+            if is_too_small(area) {
+                super::style::put(&[("too small", colours.strong)], area, frame.buffer_mut());
+            } else if let Some(at) = draw::draw(state, (request, trees), (&look, &colours), area, frame.buffer_mut()) {
+                frame.set_cursor_position(at);
+            }
+        })?;
+        let event = if state.comparing.is_some() || state.is_comparing_again {
+            stage.inputs.next(TICK)?
+        } else {
+            stage.next()?
+        };
+        let Some(event) = event else { continue };
+        let action = match &event {
+            Event::Key(key) if key.kind != KeyEventKind::Release => {
+                if let Some(mut prompt) = state.prompt.take() {
+                    let keeps = match prompt.key(*key) {
+                        Typed::Done(_) => false,
+                        Typed::Cancelled => {
+                            state.wish.name.clear();
+                            false
+                        }
+                        Typed::More => true,
+                    };
+                    if keeps {
+                        // What is typed takes effect at once; arrows go on walking.
+                        match key.code {
+                            KeyCode::Up => state.move_by(-1),
+                            KeyCode::Down => state.move_by(1),
+                            _ => state.wish.name = prompt.text().to_lowercase(),
+                        }
+                        state.prompt = Some(prompt);
+                    }
+                    state.arrange();
+                    continue;
+                }
+                if std::mem::take(&mut state.shows_help) {
+                    continue;
+                }
+                state.message.clear();
+                let action = action_of(*key, TREE);
+                if action.is_none() {
+                    state.message = "this key does nothing here; ? lists the keys".to_owned();
+                }
+                action
+            }
+            Event::Mouse(mouse) => match mouse.kind {
+                MouseEventKind::ScrollDown => {
+                    state.move_by(3);
+                    None
+                }
+                MouseEventKind::ScrollUp => {
+                    state.move_by(-3);
+                    None
+                }
+                MouseEventKind::Down(MouseButton::Left) if mouse.row >= draw::HEAD => {
+                    let row = state.top + usize::from(mouse.row - draw::HEAD);
+                    let is_again = row == state.cursor;
+                    state.cursor = row.min(state.rows.len().saturating_sub(1));
+                    is_again.then_some(Action::Open)
+                }
+                _ => None,
+            },
+            _ => None,
+        };
+        let Some(action) = action else { continue };
+        let page = isize::try_from(state.height.saturating_sub(1).max(1)).unwrap_or(1);
+        match action {
+            Action::Up => state.move_by(-1),
+            Action::Down => state.move_by(1),
+            Action::PageUp => state.move_by(-page),
+            Action::PageDown => state.move_by(page),
+            Action::First => state.cursor = 0,
+            Action::Last => state.cursor = state.rows.len().saturating_sub(1),
+            Action::Left => fold_here(state, true),
+            Action::Open => match state.rows.get(state.cursor) {
+                Some(Row::Folder { is_folded, .. }) => {
+                    let folds = !is_folded;
+                    fold_here(state, folds);
+                }
+                Some(Row::Pair { .. }) => {
+                    let leave = open_from(stage, request, trees, state)?;
+                    if std::mem::take(&mut state.file.has_saved) {
+                        again(state, walk, (request, trees), scope);
+                    }
+                    if leave == Leave::Quit {
+                        return Ok(());
+                    }
+                }
+                None => {}
+            },
+            Action::NextFile | Action::PreviousFile => {
+                let files = state.files();
+                let next = if action == Action::NextFile {
+                    files.iter().find(|at| **at > state.cursor)
+                } else {
+                    files.iter().rev().find(|at| **at < state.cursor)
+                };
+                match next {
+                    Some(at) => state.cursor = *at,
+                    None => state.message = "no further file differs".to_owned(),
+                }
+            }
+            Action::Folds => {
+                let all = folders(&state.comparison.pairs);
+                state.wish.folded = if state.wish.folded.is_empty() { all } else { Default::default() };
+                state.arrange();
+            }
+            Action::Find => state.prompt = Some(Prompt::of(&state.wish.name)),
+            Action::AllFiles => {
+                state.shows_same = !state.shows_same;
+                again(state, walk, (request, trees), scope);
+            }
+            Action::Statuses => {
+                state.wish.status = next_status(state);
+                state.arrange();
+            }
+            Action::Sort => {
+                state.wish.sort = match state.wish.sort {
+                    SortBy::Path => SortBy::Changes,
+                    SortBy::Changes => SortBy::Lines,
+                    SortBy::Lines => SortBy::Size,
+                    SortBy::Size => SortBy::Time,
+                    SortBy::Time => SortBy::Path,
+                };
+                state.arrange();
+            }
+            Action::Again => again(state, walk, (request, trees), scope),
+            Action::Help => state.shows_help = true,
+            Action::Theme => stage.turn_ground(),
+            Action::Suspend => stage.suspend()?,
+            Action::Redraw => stage.terminal.clear()?,
+            Action::Back if !state.wish.name.is_empty() || state.wish.status.is_some() => {
+                state.wish.name.clear();
+                state.wish.status = None;
+                state.arrange();
+            }
+            Action::Back | Action::Quit => return Ok(()),
+            _ => {}
+        }
+    }
+}
+
+/// Compares the trees anew.
+fn again<'scope, 'env: 'scope>(
+    state: &mut TreeState,
+    walk: &mut Walker,
+    (request, trees): (&'env Request, &'env Trees),
+    scope: &'scope Scope<'scope, 'env>,
+) {
+    // What was known stays on the screen until all is known again.
+    walk.news = begin(scope, request, trees, state.shows_same);
+    state.message = "comparing again".to_owned();
+    state.is_comparing_again = true;
+}
+
+/// Folds or unfolds the folder at the cursor; from a file, folds the folder it is in.
+fn fold_here(state: &mut TreeState, folds: bool) {
+    let Some(row) = state.rows.get(state.cursor) else { return };
+    let folder = match row {
+        Row::Folder { path, is_folded, .. } if folds && *is_folded => TreePath::from(path.as_slice()).parent().to_vec(),
+        Row::Folder { path, .. } => path.clone(),
+        Row::Pair { .. } => TreePath::from(state.path_of_row(row)).parent().to_vec(),
+    };
+    if folder.is_empty() {
+        return;
+    }
+    if folds {
+        state.wish.folded.insert(folder.clone());
+    } else {
+        state.wish.folded.remove(&folder);
+    }
+    state.arrange();
+    if let Some(at) = state.rows.iter().position(|row| matches!(row, Row::Folder { path, .. } if *path == folder)) {
+        state.cursor = at;
+    }
+}
+
+/// The status that is shown alone next: those that there are, then all.
+fn next_status(state: &TreeState) -> Option<Status> {
+    let there: Vec<Status> = Status::ALL
+        .into_iter()
+        .filter(|status| state.comparison.pairs.iter().any(|pair| pair.status == *status))
+        .collect();
+    match state.wish.status {
+        None => there.first().copied(),
+        Some(status) => there.into_iter().skip_while(|other| *other != status).nth(1),
+    }
+}
+
+/// Opens the file at the cursor, and goes on to others as its reader asks.
+fn open_from<B: Backend<Error: Send + Sync + 'static>>(
+    stage: &mut Stage<'_, B>,
+    request: &Request,
+    trees: &Trees,
+    state: &mut TreeState,
+) -> Result<Leave> {
+    let mut seen: HashMap<usize, ()> = HashMap::new();
+    loop {
+        let files = state.files();
+        let Some(at) = files.iter().position(|at| *at == state.cursor) else {
+            state.message = "this cannot be opened: it is no file on either side, or cannot be read".to_owned();
+            return Ok(Leave::Back);
+        };
+        seen.insert(at, ());
+        let Row::Pair { index, .. } = state.rows[state.cursor] else { return Ok(Leave::Back) };
+        let mut opened = match opened(stage, trees, &state.comparison.pairs[index]) {
+            Ok(opened) => opened,
+            Err(reason) => {
+                state.message = reason;
+                return Ok(Leave::Back);
+            }
+        };
+        let mut draft = Draft::new(&opened.before, &opened.after);
+        let mut differs = false;
+        state.file.enter_anew();
+        let mut looked = Looked {
+            opened: &mut opened,
+            draft: &mut draft,
+            state: &mut state.file,
+            among: Some((at + 1, files.len())),
+            options: &request.contents,
+            differs: &mut differs,
+        };
+        let leave = file::show(stage, &mut looked)?;
+        let next = match leave {
+            Leave::Next => files.get(at + 1),
+            Leave::Previous => at.checked_sub(1).and_then(|at| files.get(at)),
+            Leave::Back | Leave::Quit => return Ok(leave),
+        };
+        match next {
+            Some(row) => state.cursor = *row,
+            None => {
+                let which = if leave == Leave::Next { "last" } else { "first" };
+                state.message = format!("that was the {which} file that differs");
+                return Ok(Leave::Back);
+            }
+        }
+    }
+}
+
+/// Reads a pair.
+fn opened<B: Backend<Error: Send + Sync + 'static>>(
+    stage: &Stage<'_, B>,
+    trees: &Trees,
+    pair: &Pair,
+) -> Result<Opened, String> {
+    let before = pair.types.0.is_some().then_some((&*trees.before, pair.path_before()));
+    let after = pair.types.1.is_some().then_some((&*trees.after, &pair.path));
+    let texts = pair_texts(before, after).map_err(|error| format!("cannot read {}: {error}", pair.path.to_text()))?;
+    let (before, after) = texts.bytes();
+    let origin = |root: &PathBuf, path: &TreePath, exists: bool, bytes: &[u8]| Origin {
+        path: path_of(path).map(|path| root.join(path)).filter(|path| {
+            // Nothing is written where a link on the way leads elsewhere.
+            path.parent().is_some_and(|folder| fs::metadata(folder).is_ok())
+        }),
+        exists,
+        bytes: Arc::new(bytes.to_vec()),
+    };
+    let path = pair.path.to_text();
+    let note = match (&pair.moved_from, pair.status) {
+        (Some(from), _) => Some(format!("moved from {}", from.to_text())),
+        (None, Status::Gone | Status::New) => Some(format!("{} file", pair.status.name())),
+        _ => None,
+    };
+    Ok(Opened {
+        type_names: (pair.path_before().to_text(), path.clone()),
+        name: path,
+        labels: trees.labels.clone(),
+        note,
+        before: origin(&stage.roots.0, pair.path_before(), pair.types.0.is_some(), before),
+        after: origin(&stage.roots.1, &pair.path, pair.types.1.is_some(), after),
+    })
+}

@@ -1,0 +1,71 @@
+//! Where a reader is in a tree.
+
+use std::time::Instant;
+
+use tideline_core::internal::model::Status;
+use tideline_core::internal::tree::{EntryType, Pair, TreeComparison};
+
+use super::rows::{Row, Wish, rows};
+use crate::review::file::FileState;
+use crate::review::prompt::Prompt;
+
+/// Where a reader is in a tree.
+pub(super) struct TreeState {
+    pub(super) comparison: TreeComparison,
+    /// Since when the trees are compared, while they are.
+    pub(super) comparing: Option<Instant>,
+    /// Whether they are compared again, while what was known is shown.
+    pub(super) is_comparing_again: bool,
+    pub(super) wish: Wish,
+    pub(super) shows_same: bool,
+    pub(super) rows: Vec<Row>,
+    pub(super) cursor: usize,
+    pub(super) top: usize,
+    pub(super) height: usize,
+    pub(super) message: String,
+    pub(super) prompt: Option<Prompt>,
+    pub(super) shows_help: bool,
+    /// How files are shown, kept from one to the next.
+    pub(super) file: FileState,
+}
+
+impl TreeState {
+    /// Makes the rows anew; the cursor stays at what it was at.
+    pub(super) fn arrange(&mut self) {
+        let at = self.rows.get(self.cursor).map(|row| self.path_of_row(row));
+        self.rows = rows(&self.comparison.pairs, &self.wish);
+        let found = at.and_then(|path| self.rows.iter().position(|row| self.path_of_row(row) == path));
+        self.cursor = found.unwrap_or(self.cursor).min(self.rows.len().saturating_sub(1));
+    }
+
+    pub(super) fn path_of_row(&self, row: &Row) -> Vec<u8> {
+        match row {
+            Row::Folder { path, .. } => path.clone(),
+            Row::Pair { index, .. } => {
+                self.comparison.pairs.get(*index).map_or_else(Vec::new, |pair| pair.path.to_vec())
+            }
+        }
+    }
+
+    pub(super) fn move_by(&mut self, rows: isize) {
+        self.cursor = self.cursor.saturating_add_signed(rows).min(self.rows.len().saturating_sub(1));
+    }
+
+    /// The rows of files that can be opened, in order.
+    pub(super) fn files(&self) -> Vec<usize> {
+        let is_file = |row: &Row| match row {
+            Row::Pair { index, .. } => self.comparison.pairs.get(*index).is_some_and(can_be_opened),
+            Row::Folder { .. } => false,
+        };
+        (0..self.rows.len()).filter(|&at| is_file(&self.rows[at])).collect()
+    }
+}
+
+/// Whether a pair can be shown as a file.
+pub(super) fn can_be_opened(pair: &Pair) -> bool {
+    let is_file = |entry: Option<EntryType>| entry.is_none_or(|entry| entry == EntryType::File);
+    pair.status != Status::Unreadable
+        && is_file(pair.types.0)
+        && is_file(pair.types.1)
+        && (pair.types.0.is_some() || pair.types.1.is_some())
+}

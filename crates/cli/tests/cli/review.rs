@@ -1,0 +1,162 @@
+//! `tideline review`, in a terminal: walked, carried, edited, saved, left.
+
+use std::fs;
+
+use crate::support::Folder;
+use crate::support::terminal::Terminal;
+
+const KIT: [(&str, &str); 8] = [
+    ("spring/stations/mouth.toml", "name = \"mouth\"\n\n[sensor]\ninterval_s = 60\ndatum = \"chart\"\n"),
+    ("autumn/stations/mouth.toml", "name = \"mouth\"\n\n[sensor]\ninterval_s = 30\ndatum = \"chart\"\n"),
+    ("spring/levels.csv", "time,level\n1,2.60\n2,3.50\n3,4.15\n4,4.41\n5,4.19\n6,3.58\n7,2.74\n8,1.89\n9,1.26\n"),
+    (
+        "autumn/levels.csv",
+        "time,level\n1,2.61\n2,3.50\n3,4.15\n4,4.41\n5,4.19\n6,3.58\n7,2.74\n8,1.89\n9,1.25\n10,0.99\n",
+    ),
+    ("spring/old.txt", "old\n"),
+    ("autumn/new.txt", "new\n"),
+    ("spring/same.txt", "same\n"),
+    ("autumn/same.txt", "same\n"),
+];
+
+fn start(folder: &Folder, arguments: &[&str], size: (u16, u16)) -> Terminal {
+    Terminal::start(folder, env!("CARGO_BIN_EXE_tideline"), &[&["review"], arguments].concat(), size)
+}
+
+#[test]
+fn a_tree_is_walked_down_to_a_change_that_is_carried_across_and_saved() {
+    let folder = Folder::with(&KIT);
+    let mut screen = start(&folder, &["spring", "autumn"], (100, 24));
+    let tree = screen.shows("1 file hidden: the same on both sides");
+    assert!(tree.contains("spring ○  autumn ●    5 files: 1 same, 2 changed, 1 new, 1 gone"), "{tree}");
+    assert!(tree.contains("▾ stations/   1 changed, 1 change") && tree.contains("◐ mouth.toml"), "{tree}");
+    screen.keys("\u{1b}[F\r");
+    let file = screen.shows("change 1 of 1 · line 4 · in [sensor]");
+    assert!(file.contains("○  4        interval_s = 60") && file.contains("> change of spring into autumn"), "{file}");
+    screen.keys(">");
+    let edited = screen.shows("1 edit not saved");
+    assert!(edited.contains("change 1 of spring carried into autumn; not saved yet"), "{edited}");
+    assert!(edited.contains("nothing differs"), "{edited}");
+    assert_eq!(folder.read("autumn/stations/mouth.toml"), KIT[1].1.as_bytes(), "nothing is written yet");
+    screen.keys("u");
+    screen.shows("taken back: change 1 of spring carried into autumn");
+    screen.keys("r");
+    screen.shows("done again: change 1 of spring carried into autumn");
+    screen.keys("s");
+    screen.shows("(run 1; `tideline undo` puts it back)");
+    assert_eq!(folder.read("autumn/stations/mouth.toml"), KIT[0].1.as_bytes());
+    screen.keys("\u{1b}");
+    screen.shows("5 files: 2 same, 1 changed, 1 new, 1 gone");
+    screen.keys("q");
+    assert_eq!(screen.end().code(), Some(1), "other files differ");
+    assert_eq!(folder.run(&["undo"]).status, Some(0));
+    assert_eq!(folder.read("autumn/stations/mouth.toml"), KIT[1].1.as_bytes());
+}
+
+#[test]
+fn lines_are_chosen_edited_and_found_and_nothing_is_lost_on_the_way_out() {
+    let folder = Folder::with(&KIT);
+    let mut screen = start(&folder, &["spring/levels.csv", "autumn/levels.csv"], (90, 20));
+    screen.shows("change 1 of 2");
+    screen.keys("n");
+    screen.shows("change 2 of 2");
+    // Of the second change only its last row goes: the line that is new.
+    screen.keys("\u{1b}[Bv<");
+    screen.shows("1 chosen row of autumn carried into spring");
+    screen.keys("/^7,\r");
+    screen.until(|text| text.lines().any(|line| line.starts_with('▌') && line.contains("7,2.74")));
+    screen.keys("e0\r");
+    screen.shows("line 8 of autumn edited; not saved yet");
+    screen.shows("2 edits not saved");
+    screen.keys("q");
+    screen.shows("2 edits not saved. s saves, q leaves without, esc stays");
+    screen.keys("s");
+    assert_eq!(screen.end().code(), Some(1));
+    let text = |name: &str| String::from_utf8(folder.read(name)).unwrap();
+    assert_eq!(text("spring/levels.csv"), format!("{}10,0.99\n", KIT[2].1));
+    assert_eq!(text("autumn/levels.csv"), KIT[3].1.replace("7,2.74", "7,2.740"));
+}
+
+#[test]
+fn what_somebody_else_wrote_is_not_overwritten_and_the_edits_stay() {
+    let folder = Folder::with(&KIT);
+    let mut screen = start(&folder, &["spring/levels.csv", "autumn/levels.csv"], (110, 24));
+    screen.shows("change 1 of 2");
+    screen.keys(">");
+    screen.shows("1 edit not saved");
+    folder.write("autumn/levels.csv", KIT[3].1.replace("9,1.25", "9,1.20").as_bytes());
+    screen.keys("s");
+    screen.shows("is not as it was when it was read");
+    screen.keys("g");
+    screen.shows("autumn was changed on the disk");
+    screen.shows("9,1.20");
+    screen.keys("s");
+    screen.shows("(run 1;");
+    let wanted = KIT[3].1.replace("9,1.25", "9,1.20").replace("1,2.61", "1,2.60");
+    assert_eq!(String::from_utf8(folder.read("autumn/levels.csv")).unwrap(), wanted);
+    screen.keys("q");
+    assert_eq!(screen.end().code(), Some(1));
+}
+
+#[test]
+fn the_terminal_is_as_it_was_on_every_way_out() {
+    let folder = Folder::with(&KIT);
+    let shell = "stty -a > before; tideline review spring autumn; echo ended $?; stty -a > after; echo 'all done'";
+    for (leave, ended) in [("q", "ended 1"), ("\u{3}", "ended 1")] {
+        let screen = Terminal::start(&folder, "bash", &["-c", &format!("{shell}; sleep 60")], (80, 24));
+        screen.shows("5 files: 1 same");
+        assert!(screen.is_alternate());
+        screen.keys(leave);
+        let text = screen.shows("all done");
+        assert!(text.contains(ended) && !text.contains("spring ○") && !screen.is_alternate(), "{text}");
+        assert_eq!(folder.read("before"), folder.read("after"));
+    }
+    // A signal.
+    let screen = Terminal::start(&folder, "bash", &["-c", &format!("{shell}; sleep 60")], (80, 24));
+    screen.shows("5 files: 1 same");
+    std::process::Command::new("pkill").args(["-TERM", "-f", "tideline review spring autumn$"]).status().unwrap();
+    let text = screen.shows("all done");
+    assert!(text.contains("ended 143") && !screen.is_alternate(), "{text}");
+    assert_eq!(folder.read("before"), folder.read("after"));
+}
+
+#[test]
+fn it_follows_a_resize_and_says_when_it_is_too_small() {
+    let folder = Folder::with(&KIT);
+    let mut screen = start(&folder, &["spring", "autumn"], (80, 24));
+    screen.shows("5 files: 1 same");
+    screen.resize(20, 6);
+    screen.shows("too small");
+    screen.resize(60, 12);
+    screen.shows("▾ stations/");
+    screen.keys("q");
+    screen.end();
+}
+
+#[test]
+fn it_needs_a_terminal_and_two_of_a_kind() {
+    let folder = Folder::with(&KIT);
+    let ran = folder.run(&["review", "spring", "autumn"]);
+    assert_eq!(ran.status, Some(2));
+    assert!(ran.err.contains("standard input and output must be a terminal"), "{}", ran.err);
+    let mut screen = start(&folder, &["spring", "autumn/new.txt"], (80, 24));
+    screen.shows("cannot compare spring with autumn/new.txt");
+    assert_eq!(screen.end().code(), Some(2));
+    assert!(!screen.is_alternate());
+}
+
+#[test]
+fn what_files_hold_and_are_called_is_shown_and_never_obeyed() {
+    let folder = Folder::new();
+    let name = "evil\u{1b}[2J.txt";
+    folder.write(&format!("a/{name}"), b"one\x1b]0;title\x07\x1b[2J\n");
+    folder.write(&format!("b/{name}"), b"two\x1b]0;title\x07\x1b[2J\n");
+    let mut screen = start(&folder, &["a", "b"], (80, 24));
+    screen.shows("evil␛[2J.txt");
+    screen.keys("\r");
+    let text = screen.shows("two␛]0;title␇␛[2J");
+    assert!(text.contains("evil␛[2J.txt"), "{text}");
+    screen.keys("q");
+    screen.end();
+    fs::remove_dir_all(folder.path().join("a")).unwrap();
+}
