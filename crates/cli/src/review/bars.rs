@@ -6,7 +6,7 @@ use ratatui_core::style::Style;
 use unicode_width::UnicodeWidthStr;
 
 use super::colours::Colours;
-use super::keys::{Binding, EVERYWHERE};
+use super::keys::{Action, Keys};
 use super::prompt::Prompt;
 use super::style::put;
 
@@ -55,16 +55,16 @@ pub(super) fn prompt(what: &str, prompt: &Prompt, colours: &Colours, area: Rect,
 }
 
 /// Draws keys with their meanings, as many as there is room for; those for help and leaving always.
-pub(super) fn keys(keys: &[(&str, String)], colours: &Colours, area: Rect, buffer: &mut Buffer) {
-    let always = [("?", "keys".to_owned()), ("q", "quit".to_owned())];
-    let width = |(key, told): &(&str, String)| first(key).width() + 1 + told.width() + 3;
+pub(super) fn keys(shown: &[(&str, String)], keys: &Keys, colours: &Colours, area: Rect, buffer: &mut Buffer) {
+    let always = [Action::Help, Action::Quit].map(|action| (keys.of(action).0, keys.of(action).1.to_owned()));
+    let width = |(key, told): &(&str, String)| key.width() + 1 + told.width() + 3;
     let mut room = usize::from(area.width).saturating_sub(always.iter().map(width).sum());
     let mut pieces: Vec<(String, Style)> = Vec::new();
     let mut add = |(key, told): &(&str, String)| {
-        pieces.push((first(key).to_owned(), colours.strong));
+        pieces.push(((*key).to_owned(), colours.strong));
         pieces.push((format!(" {}   ", colours.shown(told)), colours.faint));
     };
-    for key in keys {
+    for key in shown {
         if width(key) > room {
             continue;
         }
@@ -76,12 +76,8 @@ pub(super) fn keys(keys: &[(&str, String)], colours: &Colours, area: Rect, buffe
     put(&pieces, area, buffer);
 }
 
-fn first(keys: &str) -> &str {
-    keys.split(' ').next().unwrap_or_default()
-}
-
 /// Draws the list of all keys of a place over the screen.
-pub(super) fn help(place: &[Binding], colours: &Colours, area: Rect, buffer: &mut Buffer) {
+pub(super) fn help(keys: &Keys, colours: &Colours, area: Rect, buffer: &mut Buffer) {
     for y in area.y..area.bottom() {
         for x in area.x..area.right() {
             buffer[(x, y)].reset();
@@ -89,7 +85,7 @@ pub(super) fn help(place: &[Binding], colours: &Colours, area: Rect, buffer: &mu
     }
     let row = |y: u16| Rect { y: area.y + y, height: 1, ..area };
     put(&[("  Keys of this screen", colours.strong)], row(0), buffer);
-    let all: Vec<&Binding> = place.iter().chain(EVERYWHERE).collect();
+    let all = keys.all();
     let rows = usize::from(area.height.saturating_sub(3)).max(1);
     let columns = all.len().div_ceil(rows);
     let column = usize::from(area.width) / columns.max(1);

@@ -1,6 +1,13 @@
 //! Which key does what, in which place.
 
+use std::borrow::Cow;
+use std::collections::HashMap;
+
+use anyhow::{Result, bail};
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
+use tideline_core::internal::text::spelling::nearest;
+
+use crate::settings::KeyChoice;
 
 /// What a key does.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -49,9 +56,10 @@ pub(super) enum Action {
 }
 
 /// A key, what it does, and what that is.
+#[derive(Clone, Debug)]
 pub(super) struct Binding {
     /// As it is shown: the keys that do the same, with a blank between them.
-    pub(super) keys: &'static str,
+    pub(super) keys: Cow<'static, str>,
     pub(super) action: Action,
     /// In a word or two, for the lowest line; nothing where it goes without saying.
     pub(super) short: &'static str,
@@ -60,11 +68,11 @@ pub(super) struct Binding {
 }
 
 const fn binding(keys: &'static str, action: Action, short: &'static str, long: &'static str) -> Binding {
-    Binding { keys, action, short, long }
+    Binding { keys: Cow::Borrowed(keys), action, short, long }
 }
 
 /// Keys that do the same everywhere.
-pub(super) const EVERYWHERE: &[Binding] = &[
+const EVERYWHERE: &[Binding] = &[
     binding("up", Action::Up, "", "one row up"),
     binding("down", Action::Down, "", "one row down"),
     binding("page-up", Action::PageUp, "", "a screen up"),
@@ -79,7 +87,7 @@ pub(super) const EVERYWHERE: &[Binding] = &[
 ];
 
 /// Keys of the screen of a file.
-pub(super) const FILE: &[Binding] = &[
+const FILE: &[Binding] = &[
     binding("n", Action::NextChange, "next", "next change, and on into the next file that differs"),
     binding("b", Action::PreviousChange, "previous", "previous change, and on into the file before"),
     binding(".", Action::NextFile, "next file", "next file that differs"),
@@ -115,7 +123,7 @@ pub(super) const FILE: &[Binding] = &[
 ];
 
 /// Keys of the screen of a tree.
-pub(super) const TREE: &[Binding] = &[
+const TREE: &[Binding] = &[
     binding("enter right", Action::Open, "open", "open the file, or unfold the folder"),
     binding("left", Action::Left, "fold", "fold the folder"),
     binding("f", Action::Folds, "folds", "fold or unfold all folders"),
@@ -143,6 +151,7 @@ pub(super) fn name_of(key: KeyEvent) -> Option<String> {
         KeyCode::Enter => "enter".to_owned(),
         KeyCode::Esc => "esc".to_owned(),
         KeyCode::Tab => "tab".to_owned(),
+        KeyCode::Delete => "delete".to_owned(),
         KeyCode::Char(' ') => "space".to_owned(),
         KeyCode::Char(letter) if key.modifiers.contains(KeyModifiers::CONTROL) => format!("ctrl-{letter}"),
         KeyCode::Char(letter) => letter.to_string(),
@@ -152,17 +161,145 @@ pub(super) fn name_of(key: KeyEvent) -> Option<String> {
     Some(name)
 }
 
-/// What a key does in a place that has these bindings besides those that hold everywhere.
-pub(super) fn action_of(key: KeyEvent, place: &[Binding]) -> Option<Action> {
-    let name = name_of(key)?;
-    let all = place.iter().chain(EVERYWHERE);
-    all.into_iter().find(|binding| binding.keys.split(' ').any(|key| key == name)).map(|binding| binding.action)
+/// The keys of a place, with those that hold everywhere.
+#[derive(Clone, Debug)]
+pub(super) struct Keys {
+    all: Vec<Binding>,
 }
 
-/// The keys of an action as they are shown.
-pub(super) fn keys_of(action: Action, place: &[Binding]) -> &'static str {
-    let all = place.iter().chain(EVERYWHERE);
-    all.into_iter().find(|binding| binding.action == action).map_or("", |binding| binding.keys)
+impl Keys {
+    /// What a key does.
+    pub(super) fn action_of(&self, key: KeyEvent) -> Option<Action> {
+        let name = name_of(key)?;
+        self.all.iter().find(|binding| binding.has(&name)).map(|binding| binding.action)
+    }
+
+    /// All of them, in the order in which they are listed.
+    pub(super) fn all(&self) -> &[Binding] {
+        &self.all
+    }
+
+    /// The first key of an action, and what it does in a word or two.
+    pub(super) fn of(&self, action: Action) -> (&str, &'static str) {
+        let found = self.all.iter().find(|binding| binding.action == action);
+        found.map_or(("", ""), |binding| (binding.keys.split(' ').next().unwrap_or_default(), binding.short))
+    }
+
+    fn choose(&mut self, choice: &KeyChoice) -> bool {
+        let chosen: Vec<&mut Binding> =
+            self.all.iter_mut().filter(|binding| binding.action.name() == choice.action).collect();
+        let is_known = !chosen.is_empty();
+        chosen.into_iter().for_each(|binding| binding.keys = Cow::Owned(choice.keys.join(" ")));
+        is_known
+    }
+
+    /// A key that does two things.
+    fn ambiguous(&self) -> Option<(&str, Action, Action)> {
+        let mut known: HashMap<&str, Action> = HashMap::new();
+        for binding in &self.all {
+            for key in binding.keys.split(' ') {
+                if let Some(other) = known.insert(key, binding.action) {
+                    return Some((key, other, binding.action));
+                }
+            }
+        }
+        None
+    }
+}
+
+impl Binding {
+    fn has(&self, name: &str) -> bool {
+        self.keys.split(' ').any(|key| key == name)
+    }
+}
+
+impl Action {
+    /// Its name in a configuration.
+    pub(super) fn name(self) -> String {
+        let mut name = String::new();
+        for letter in format!("{self:?}").chars() {
+            if letter.is_uppercase() && !name.is_empty() {
+                name.push('-');
+            }
+            name.extend(letter.to_lowercase());
+        }
+        name
+    }
+}
+
+/// The keys of all places.
+#[derive(Clone, Debug)]
+pub(super) struct AllKeys {
+    pub(super) file: Keys,
+    pub(super) tree: Keys,
+}
+
+impl AllKeys {
+    /// The keys, with what the user's own configuration chose.
+    ///
+    /// # Errors
+    /// When a choice names nothing that a key does, no key, or a key that does something else.
+    pub(super) fn new(choices: &[KeyChoice]) -> Result<Self> {
+        let keys = |own: &[Binding]| Keys { all: own.iter().chain(EVERYWHERE).cloned().collect() };
+        let mut all = Self { file: keys(FILE), tree: keys(TREE) };
+        for choice in choices {
+            let KeyChoice { action, keys, place } = choice;
+            if let Some(wrong) = keys.iter().find(|key| !is_key(key)) {
+                bail!(
+                    "cannot use {place}: `{wrong}` is no key; write one letter, or a name such as `page-up`, `f5`, `ctrl-g`, `space`"
+                );
+            }
+            if keys.is_empty() {
+                bail!("cannot use {place}: `{action}` needs a key");
+            }
+            let is_known = [all.file.choose(choice), all.tree.choose(choice)].contains(&true);
+            if !is_known {
+                let names: Vec<String> =
+                    FILE.iter().chain(TREE).chain(EVERYWHERE).map(|binding| binding.action.name()).collect();
+                let meant = nearest(action, names.iter().map(String::as_str));
+                let advice = meant.map_or_else(
+                    || format!("they are {}", names.join(", ")),
+                    |meant| format!("did you mean `{meant}`?"),
+                );
+                bail!("cannot use {place}: keys do nothing called `{action}`; {advice}");
+            }
+        }
+        for (keys, choice) in [&all.file, &all.tree].into_iter().zip(std::iter::repeat(choices.last())) {
+            if let (Some((key, one, other)), Some(choice)) = (keys.ambiguous(), choice) {
+                bail!(
+                    "cannot use {}: the key `{key}` would be both `{}` and `{}`; give one of them another key",
+                    choice.place,
+                    one.name(),
+                    other.name()
+                );
+            }
+        }
+        Ok(all)
+    }
+}
+
+/// Whether a name is that of a key.
+fn is_key(name: &str) -> bool {
+    const NAMES: [&str; 13] = [
+        "up",
+        "down",
+        "left",
+        "right",
+        "page-up",
+        "page-down",
+        "home",
+        "end",
+        "enter",
+        "esc",
+        "tab",
+        "space",
+        "delete",
+    ];
+    let letter = name.strip_prefix("ctrl-").unwrap_or(name);
+    let is_function = name
+        .strip_prefix('f')
+        .is_some_and(|number| number.parse::<u8>().is_ok_and(|number| (1..=24).contains(&number)));
+    NAMES.contains(&name) || letter.chars().count() == 1 && letter != " " || is_function
 }
 
 #[cfg(test)]
@@ -171,14 +308,31 @@ mod tests {
 
     #[test]
     fn a_key_does_one_thing_in_a_place_and_each_is_described() {
-        for place in [FILE, TREE] {
-            let all: Vec<&Binding> = place.iter().chain(EVERYWHERE).collect();
-            let mut keys: Vec<&str> = all.iter().flat_map(|binding| binding.keys.split(' ')).collect();
-            assert!(all.iter().all(|binding| !binding.long.is_empty()));
-            let count = keys.len();
-            keys.sort_unstable();
-            keys.dedup();
-            assert_eq!(keys.len(), count, "{keys:?}");
+        let all = AllKeys::new(&[]).unwrap();
+        for keys in [&all.file, &all.tree] {
+            assert!(keys.all().iter().all(|binding| !binding.long.is_empty()));
+            assert_eq!(keys.ambiguous(), None);
+            assert!(keys.all().iter().flat_map(|binding| binding.keys.split(' ')).all(is_key));
+        }
+    }
+
+    #[test]
+    fn keys_are_chosen_by_name_and_wrong_choices_are_refused() {
+        let choice = |action: &str, keys: &[&str]| KeyChoice {
+            action: action.to_owned(),
+            keys: keys.iter().map(|key| (*key).to_owned()).collect(),
+            place: "tideline.toml:3".to_owned(),
+        };
+        let key = |letter| KeyEvent::new(KeyCode::Char(letter), KeyModifiers::NONE);
+        let all = AllKeys::new(&[choice("next-change", &["j", "f8"])]).unwrap();
+        assert_eq!((all.file.action_of(key('j')), all.file.action_of(key('n'))), (Some(Action::NextChange), None));
+        for (wrong, reason) in [
+            (choice("next-chang", &["j"]), "did you mean `next-change`?"),
+            (choice("next-change", &["nn"]), "`nn` is no key"),
+            (choice("next-change", &["b"]), "the key `b` would be both `next-change` and `previous-change`"),
+        ] {
+            let error = AllKeys::new(&[wrong]).unwrap_err().to_string();
+            assert!(error.starts_with("cannot use tideline.toml:3: ") && error.contains(reason), "{error}");
         }
     }
 }

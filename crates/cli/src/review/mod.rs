@@ -36,6 +36,7 @@ use compared::{Opened, Origin};
 use draft::{Draft, Side};
 use file::Looked;
 use input::Keyboard;
+use keys::AllKeys;
 use screen::Screen;
 use stage::Stage;
 
@@ -49,6 +50,7 @@ pub(crate) fn run(args: &ReviewArgs) -> Result<Outcome> {
         bail!("cannot show a screen: standard input and output must be a terminal; `tideline compare` prints instead");
     }
     let look = look(&args.look, &config.view)?;
+    let keys = AllKeys::new(&config.keys)?;
     let resolved = request.open()?;
     before_signal(screen::leave);
     listen_to_signals();
@@ -56,7 +58,7 @@ pub(crate) fn run(args: &ReviewArgs) -> Result<Outcome> {
     let terminal =
         Terminal::new(CrosstermBackend::new(io::stdout())).context("cannot show a screen on this terminal")?;
     let mut keyboard = Keyboard;
-    let mut stage = Stage::new(terminal, &mut keyboard, look, &request);
+    let mut stage = Stage::new(terminal, &mut keyboard, (look, keys), &request);
     let result = match &resolved {
         Resolved::Files(sides) => {
             paths_refused(&request)?;

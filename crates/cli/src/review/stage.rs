@@ -14,6 +14,7 @@ use tideline_views::terminal::{Look, Theme};
 use super::colours::Colours;
 use super::file::FileState;
 use super::input::Inputs;
+use super::keys::AllKeys;
 use super::screen;
 use crate::commands::request::Request;
 
@@ -25,6 +26,7 @@ pub(crate) struct Stage<'s, B: Backend<Error: Send + Sync + 'static>> {
     pub(super) terminal: Terminal<B>,
     pub(super) inputs: &'s mut dyn Inputs,
     pub(super) look: Look,
+    pub(super) keys: AllKeys,
     pub(super) is_dark: bool,
     counted_only: bool,
     /// The paths of both sides, as they were named.
@@ -32,10 +34,15 @@ pub(crate) struct Stage<'s, B: Backend<Error: Send + Sync + 'static>> {
 }
 
 impl<'s, B: Backend<Error: Send + Sync + 'static>> Stage<'s, B> {
-    pub(super) fn new(terminal: Terminal<B>, inputs: &'s mut dyn Inputs, look: Look, request: &Request) -> Self {
+    pub(super) fn new(
+        terminal: Terminal<B>,
+        inputs: &'s mut dyn Inputs,
+        (look, keys): (Look, AllKeys),
+        request: &Request,
+    ) -> Self {
         let is_dark = look.ground() == Theme::Dark;
         let roots = (request.before.clone(), request.after.clone());
-        Self { terminal, inputs, look, is_dark, counted_only: request.counted_only, roots }
+        Self { terminal, inputs, look, keys, is_dark, counted_only: request.counted_only, roots }
     }
 
     pub(super) fn colours(&self) -> Colours {

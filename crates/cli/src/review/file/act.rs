@@ -19,7 +19,7 @@ use super::save;
 use super::state::{Asked, FileState, Leave};
 
 use crate::review::draft::Side;
-use crate::review::keys::{Action, FILE, action_of};
+use crate::review::keys::Action;
 use crate::review::prompt::{Prompt, Typed};
 use crate::review::stage::Stage;
 
@@ -39,7 +39,7 @@ pub(super) fn act<B: Backend<Error: Send + Sync + 'static>>(
         Event::Key(key) if key.kind != KeyEventKind::Release => {
             if let Some((asked, mut prompt)) = looked.state.prompt.take() {
                 if asked == Asked::Leave {
-                    return Ok(answer(looked, action_of(*key, FILE), texts));
+                    return Ok(answer(looked, stage.keys.file.action_of(*key), texts));
                 }
                 let typed = prompt.key(*key);
                 if typed == Typed::More {
@@ -50,7 +50,7 @@ pub(super) fn act<B: Backend<Error: Send + Sync + 'static>>(
                     Typed::More | Typed::Cancelled => Then::Stay,
                 });
             }
-            let action = action_of(*key, FILE);
+            let action = stage.keys.file.action_of(*key);
             if std::mem::take(&mut looked.state.shows_help) {
                 return Ok(Then::Stay);
             }

@@ -12,13 +12,14 @@ use super::state::{Asked, FileState};
 use crate::review::bars;
 use crate::review::colours::Colours;
 use crate::review::draft::{Draft, Side};
-use crate::review::keys::{Action, FILE, keys_of};
+use crate::review::keys::{Action, Keys};
 use crate::review::style::{put, put_line, put_right, style_of};
 
 /// What is drawn besides the rows.
 pub(super) struct Around<'a> {
     pub(super) draft: &'a Draft,
     pub(super) colours: &'a Colours,
+    pub(super) keys: &'a Keys,
     /// Where the file is among those that differ.
     pub(super) among: Option<(usize, usize)>,
 }
@@ -107,7 +108,7 @@ pub(super) fn draw(
     });
     draw_keys(state, around, view.labels, row(area.height - 1), buffer);
     if state.shows_help {
-        bars::help(FILE, colours, area, buffer);
+        bars::help(around.keys, colours, area, buffer);
     }
     typed
 }
@@ -158,9 +159,15 @@ fn draw_strip(
 /// The lowest line: the keys that matter at the cursor, each with its meaning.
 fn draw_keys(state: &FileState, around: &Around<'_>, labels: &tideline_views::Labels, area: Rect, buffer: &mut Buffer) {
     let mut keys: Vec<(&str, String)> = Vec::new();
-    let mut add = |action: Action, told: String| keys.push((keys_of(action, FILE), told));
+    let mut add = |action: Action, told: String| keys.push((around.keys.of(action).0, told));
     if state.prompt.is_some() {
-        bars::keys(&[("enter", "done".to_owned()), ("esc", "never mind".to_owned())], around.colours, area, buffer);
+        bars::keys(
+            &[("enter", "done".to_owned()), ("esc", "never mind".to_owned())],
+            around.keys,
+            around.colours,
+            area,
+            buffer,
+        );
         return;
     }
     let what = if state.chosen_from.is_some() { "lines" } else { "change" };
@@ -173,10 +180,9 @@ fn draw_keys(state: &FileState, around: &Around<'_>, labels: &tideline_views::La
         add(Action::Undo, "undo".to_owned());
     }
     for action in [Action::Edit, Action::Find, Action::Layout, Action::Folds, Action::Wrap, Action::Choose] {
-        let short = FILE.iter().find(|binding| binding.action == action).map_or("", |binding| binding.short);
-        add(action, short.to_owned());
+        add(action, around.keys.of(action).1.to_owned());
     }
-    bars::keys(&keys, around.colours, area, buffer);
+    bars::keys(&keys, around.keys, around.colours, area, buffer);
 }
 
 /// Whether a change counts at all.

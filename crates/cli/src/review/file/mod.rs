@@ -25,7 +25,7 @@ pub(super) use state::{FileState, Leave};
 use super::bars;
 use super::compared::{Compared, Contents};
 use super::draft::Side;
-use super::keys::{FILE, action_of};
+use super::keys::Action;
 use super::stage::{Stage, TICK, is_too_small};
 use super::style::put;
 use looked::Then;
@@ -83,7 +83,7 @@ fn compare<B: Backend<Error: Send + Sync + 'static>>(
         let patience = if started.elapsed() < Duration::from_millis(60) { Duration::from_millis(1) } else { TICK };
         if let Some(Event::Key(key)) = stage.inputs.next(patience)?
             && key.kind != KeyEventKind::Release
-            && matches!(action_of(key, FILE), Some(super::keys::Action::Back | super::keys::Action::Quit))
+            && matches!(stage.keys.file.action_of(key), Some(Action::Back | Action::Quit))
         {
             return Ok(None);
         }
@@ -128,7 +128,8 @@ fn one_session<B: Backend<Error: Send + Sync + 'static>>(
         let ground = stage.is_dark;
         loop {
             let colours = stage.colours();
-            let around = draw::Around { draft: looked.draft, colours: &colours, among: looked.among };
+            let around =
+                draw::Around { draft: looked.draft, colours: &colours, keys: &stage.keys.file, among: looked.among };
             stage.terminal.draw(|frame| {
                 let area = frame.area();
                 if is_too_small(area) {
@@ -190,6 +191,7 @@ fn bytes_session<B: Backend<Error: Send + Sync + 'static>>(
         &mut told,
     )?;
     let told = String::from_utf8_lossy(&told).into_owned();
+    let keys = stage.keys.file.clone();
     loop {
         let colours = stage.colours();
         stage.terminal.draw(|frame| {
@@ -204,6 +206,7 @@ fn bytes_session<B: Backend<Error: Send + Sync + 'static>>(
             let lowest = ratatui_core::layout::Rect { y: area.bottom().saturating_sub(1), height: 1, ..area };
             bars::keys(
                 &[(".", "next file".to_owned()), ("esc", "back".to_owned())],
+                &keys,
                 &colours,
                 lowest,
                 frame.buffer_mut(),
@@ -211,8 +214,7 @@ fn bytes_session<B: Backend<Error: Send + Sync + 'static>>(
         })?;
         let Some(event) = stage.next()? else { return Ok(Then::Leave(Leave::Quit)) };
         let Event::Key(key) = event else { continue };
-        use super::keys::Action;
-        match action_of(key, FILE) {
+        match keys.action_of(key) {
             Some(Action::Quit) => return Ok(Then::Leave(Leave::Quit)),
             Some(Action::Back) => return Ok(Then::Leave(Leave::Back)),
             Some(Action::NextFile | Action::NextChange) => return Ok(Then::Leave(Leave::Next)),

@@ -16,7 +16,7 @@ use crate::commands::request::Request;
 use crate::review::bars;
 use crate::review::colours::Colours;
 use crate::review::draft::Side;
-use crate::review::keys::{Action, TREE, keys_of};
+use crate::review::keys::{Action, Keys};
 use crate::review::style::{put, put_right, style_of};
 
 /// Rows above the tree.
@@ -26,7 +26,7 @@ pub(super) const HEAD: u16 = 2;
 pub(super) fn draw(
     state: &mut TreeState,
     (request, trees): (&Request, &Trees),
-    (look, colours): (&Look, &Colours),
+    (look, colours, keys): (&Look, &Colours, &Keys),
     area: Rect,
     buffer: &mut Buffer,
 ) -> Option<Position> {
@@ -104,18 +104,16 @@ pub(super) fn draw(
     let typed = state.prompt.as_ref().map(|prompt| bars::prompt("only paths with: ", prompt, colours, lower, buffer));
     let lowest = row(area.height - 1);
     if state.prompt.is_some() {
-        bars::keys(&[("enter", "done".to_owned()), ("esc", "all again".to_owned())], colours, lowest, buffer);
+        bars::keys(&[("enter", "done".to_owned()), ("esc", "all again".to_owned())], keys, colours, lowest, buffer);
     } else {
         let shown =
             [Action::Open, Action::Left, Action::Folds, Action::Find, Action::Statuses, Action::Sort, Action::AllFiles];
-        let short =
-            |action: Action| TREE.iter().find(|binding| binding.action == action).map_or("", |binding| binding.short);
-        let keys: Vec<(&str, String)> =
-            shown.iter().map(|&action| (keys_of(action, TREE), short(action).to_owned())).collect();
-        bars::keys(&keys, colours, lowest, buffer);
+        let shown: Vec<(&str, String)> =
+            shown.iter().map(|&action| (keys.of(action).0, keys.of(action).1.to_owned())).collect();
+        bars::keys(&shown, keys, colours, lowest, buffer);
     }
     if state.shows_help {
-        bars::help(TREE, colours, area, buffer);
+        bars::help(keys, colours, area, buffer);
     }
     typed
 }

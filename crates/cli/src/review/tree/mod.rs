@@ -23,7 +23,7 @@ use tideline_core::internal::tree::{self, Pair, PairSink, Progress, TreeComparis
 use super::compared::{Opened, Origin};
 use super::draft::Draft;
 use super::file::{self, Leave, Looked};
-use super::keys::{Action, TREE, action_of};
+use super::keys::Action;
 use super::prompt::{Prompt, Typed};
 use super::stage::{Stage, TICK, is_too_small};
 use crate::args::SortBy;
@@ -177,7 +177,9 @@ fn interact<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
             let area = frame.area();
             if is_too_small(area) {
                 super::style::put(&[("too small", colours.strong)], area, frame.buffer_mut());
-            } else if let Some(at) = draw::draw(state, (request, trees), (&look, &colours), area, frame.buffer_mut()) {
+            } else if let Some(at) =
+                draw::draw(state, (request, trees), (&look, &colours, &stage.keys.tree), area, frame.buffer_mut())
+            {
                 frame.set_cursor_position(at);
             }
         })?;
@@ -214,7 +216,7 @@ fn interact<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
                     continue;
                 }
                 state.message.clear();
-                let action = action_of(*key, TREE);
+                let action = stage.keys.tree.action_of(*key);
                 if action.is_none() {
                     state.message = "this key does nothing here; ? lists the keys".to_owned();
                 }

@@ -37,6 +37,18 @@ pub(crate) struct Config {
     pub(crate) choices: Vec<(FilePatterns, Vec<String>)>,
     pub(crate) view: ViewDefaults,
     pub(crate) saved: Vec<Saved>,
+    /// Keys of the screen of `review`; only the user's own configuration can choose them.
+    pub(crate) keys: Vec<KeyChoice>,
+}
+
+/// The keys that were chosen for something that the screen of `review` does.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(crate) struct KeyChoice {
+    /// What they do.
+    pub(crate) action: String,
+    pub(crate) keys: Vec<String>,
+    /// Where that was chosen, for messages.
+    pub(crate) place: String,
 }
 
 impl Config {
@@ -53,6 +65,13 @@ impl Config {
             Some(path) => Self::read(path)?,
             None => Self::default(),
         };
+        let is_own = args.config.is_some() || nearest.is_some() && nearest == users_file();
+        if let Some(choice) = config.keys.first().filter(|_| !is_own) {
+            bail!(
+                "cannot use {}: [keys] holds in your own configuration only, and this one belongs to a folder",
+                choice.place
+            );
+        }
         if let Some(path) = users_file().filter(|path| Some(path) != nearest.as_ref() && path.is_file()) {
             config.add_users(Self::read(&path)?);
         }
@@ -69,6 +88,7 @@ impl Config {
         self.assignments.extend(user.assignments);
         self.choices.extend(user.choices);
         self.view.add(user.view);
+        self.keys.extend(user.keys);
         self.files.extend(user.files);
     }
 
@@ -85,7 +105,7 @@ impl Config {
         let mut config = Self { files: vec![path.to_path_buf()], ..Self::default() };
         let span = 0..0;
         let table = Table::new(&source, "the configuration", whole.get_ref(), &span);
-        table.only(["rule", "kind", "view", "saved"])?;
+        table.only(["rule", "kind", "view", "saved", "keys"])?;
         let mut names = HashSet::new();
         for (key, value) in table.entries() {
             match key {
@@ -106,6 +126,15 @@ impl Config {
                 "view" => {
                     let view = one_table(&source, "[view]", value)?;
                     config.view = ViewDefaults::read(&Table::new(&source, "[view]", view, &value.span()))?;
+                }
+                "keys" => {
+                    let keys = one_table(&source, "[keys]", value)?;
+                    let keys = Table::new(&source, "[keys]", keys, &span);
+                    for (action, value) in keys.entries() {
+                        let place = source.place(&value.span());
+                        let chosen = keys.texts(action)?.unwrap_or_default();
+                        config.keys.push(KeyChoice { action: action.to_owned(), keys: chosen, place });
+                    }
                 }
                 _ => {
                     let all = one_table(&source, "[saved.NAME]", value)?;
