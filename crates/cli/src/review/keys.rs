@@ -50,6 +50,8 @@ pub(super) enum Action {
     Save,
     SaveAs,
     Again,
+    HandOn,
+    HandOnFile,
     AllFiles,
     Statuses,
     Sort,
@@ -119,6 +121,8 @@ const FILE: &[Binding] = &[
     binding("right", Action::Right, "", "to the right, on both sides"),
     binding("m", Action::Muted, "muted", "hide or show muted changes"),
     binding("t", Action::Theme, "", "colours for a dark or a light ground"),
+    binding("x", Action::HandOn, "", "write a patch of the change at the cursor, or of the chosen ones, to a file"),
+    binding("X", Action::HandOnFile, "", "write a patch or a report of this file"),
     binding("g", Action::Again, "", "read both sides from the disk again and compare"),
 ];
 
@@ -134,6 +138,7 @@ const TREE: &[Binding] = &[
     binding("v", Action::Statuses, "only", "show only files with one status: the next one each time"),
     binding("o", Action::Sort, "order", "order by path, changes, lines, size, or time"),
     binding("t", Action::Theme, "", "colours for a dark or a light ground"),
+    binding("x", Action::HandOnFile, "", "write a patch or a report of the file or folder at the cursor"),
     binding("g", Action::Again, "", "compare both sides again"),
 ];
 

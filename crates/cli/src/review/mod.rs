@@ -7,6 +7,7 @@ mod colours;
 mod compared;
 mod draft;
 mod file;
+mod hand_on;
 mod input;
 mod keys;
 mod prompt;
@@ -14,6 +15,7 @@ mod screen;
 mod stage;
 mod style;
 mod tree;
+mod watch;
 
 use std::io::{self, IsTerminal};
 use std::path::Path;
@@ -35,6 +37,7 @@ use crate::settings::{Config, look};
 use compared::{Opened, Origin};
 use draft::{Draft, Side};
 use file::Looked;
+use hand_on::HandOn;
 use input::Keyboard;
 use keys::AllKeys;
 use screen::Screen;
@@ -57,8 +60,8 @@ pub(crate) fn run(args: &ReviewArgs) -> Result<Outcome> {
     let entered = Screen::enter().context("cannot show a screen on this terminal")?;
     let terminal =
         Terminal::new(CrosstermBackend::new(io::stdout())).context("cannot show a screen on this terminal")?;
-    let mut keyboard = Keyboard;
-    let mut stage = Stage::new(terminal, &mut keyboard, (look, keys), &request);
+    let mut keyboard = Keyboard::default();
+    let mut stage = Stage::new(terminal, &mut keyboard, (look, keys, HandOn::new(args)), &request);
     let result = match &resolved {
         Resolved::Files(sides) => {
             paths_refused(&request)?;

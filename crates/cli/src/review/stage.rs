@@ -1,6 +1,5 @@
 //! What all screens share: the terminal, where keys come from, and how things look.
 
-use std::io;
 use std::path::PathBuf;
 use std::time::Duration;
 
@@ -13,6 +12,7 @@ use tideline_views::terminal::{Look, Theme};
 
 use super::colours::Colours;
 use super::file::FileState;
+use super::hand_on::HandOn;
 use super::input::Inputs;
 use super::keys::AllKeys;
 use super::screen;
@@ -27,6 +27,7 @@ pub(crate) struct Stage<'s, B: Backend<Error: Send + Sync + 'static>> {
     pub(super) inputs: &'s mut dyn Inputs,
     pub(super) look: Look,
     pub(super) keys: AllKeys,
+    pub(super) hand_on: HandOn,
     pub(super) is_dark: bool,
     counted_only: bool,
     /// The paths of both sides, as they were named.
@@ -37,12 +38,12 @@ impl<'s, B: Backend<Error: Send + Sync + 'static>> Stage<'s, B> {
     pub(super) fn new(
         terminal: Terminal<B>,
         inputs: &'s mut dyn Inputs,
-        (look, keys): (Look, AllKeys),
+        (look, keys, hand_on): (Look, AllKeys, HandOn),
         request: &Request,
     ) -> Self {
         let is_dark = look.ground() == Theme::Dark;
         let roots = (request.before.clone(), request.after.clone());
-        Self { terminal, inputs, look, keys, is_dark, counted_only: request.counted_only, roots }
+        Self { terminal, inputs, look, keys, hand_on, is_dark, counted_only: request.counted_only, roots }
     }
 
     pub(super) fn colours(&self) -> Colours {
@@ -53,14 +54,17 @@ impl<'s, B: Backend<Error: Send + Sync + 'static>> Stage<'s, B> {
         FileState::new(self.look.lines_layout(), self.look.lines_around(), self.counted_only)
     }
 
-    /// The next event; nothing where the terminal is gone.
-    pub(super) fn next(&mut self) -> Result<Option<Event>> {
+    /// The next event, or nothing once something else asks for attention.
+    ///
+    /// # Errors
+    /// When the terminal is gone.
+    pub(super) fn next(&mut self, mut is_needed: impl FnMut() -> bool) -> Result<Option<Event>> {
         loop {
-            match self.inputs.next(Duration::from_secs(3600)) {
-                Ok(Some(event)) => return Ok(Some(event)),
-                Ok(None) => {}
-                Err(error) if error.kind() == io::ErrorKind::UnexpectedEof => return Ok(None),
-                Err(error) => return Err(error).context("cannot read from the terminal"),
+            if let Some(event) = self.inputs.next(TICK).context("cannot read from the terminal")? {
+                return Ok(Some(event));
+            }
+            if is_needed() {
+                return Ok(None);
             }
         }
     }

@@ -87,8 +87,9 @@ fn what_somebody_else_wrote_is_not_overwritten_and_the_edits_stay() {
     folder.write("autumn/levels.csv", KIT[3].1.replace("9,1.25", "9,1.20").as_bytes());
     screen.keys("s");
     screen.shows("is not as it was when it was read");
+    // It is compared again by itself, or by a key.
     screen.keys("g");
-    screen.shows("autumn was changed on the disk");
+    screen.shows("9,1.20");
     screen.shows("9,1.20");
     screen.keys("s");
     screen.shows("(run 1;");
@@ -101,7 +102,8 @@ fn what_somebody_else_wrote_is_not_overwritten_and_the_edits_stay() {
 #[test]
 fn the_terminal_is_as_it_was_on_every_way_out() {
     let folder = Folder::with(&KIT);
-    let shell = "stty -a > before; tideline review spring autumn; echo ended $?; stty -a > after; echo 'all done'";
+    let shell =
+        "stty -a > before; tideline review --width 81 spring autumn; echo ended $?; stty -a > after; echo 'all done'";
     for (leave, ended) in [("q", "ended 1"), ("\u{3}", "ended 1")] {
         let screen = Terminal::start(&folder, "bash", &["-c", &format!("{shell}; sleep 60")], (80, 24));
         screen.shows("5 files: 1 same");
@@ -114,7 +116,10 @@ fn the_terminal_is_as_it_was_on_every_way_out() {
     // A signal.
     let screen = Terminal::start(&folder, "bash", &["-c", &format!("{shell}; sleep 60")], (80, 24));
     screen.shows("5 files: 1 same");
-    std::process::Command::new("pkill").args(["-TERM", "-f", "tideline review spring autumn$"]).status().unwrap();
+    std::process::Command::new("pkill")
+        .args(["-TERM", "-f", "tideline review --width 81 spring autumn$"])
+        .status()
+        .unwrap();
     let text = screen.shows("all done");
     assert!(text.contains("ended 143") && !screen.is_alternate(), "{text}");
     assert_eq!(folder.read("before"), folder.read("after"));
@@ -159,4 +164,49 @@ fn what_files_hold_and_are_called_is_shown_and_never_obeyed() {
     screen.keys("q");
     screen.end();
     fs::remove_dir_all(folder.path().join("a")).unwrap();
+}
+
+#[test]
+fn a_file_that_is_saved_elsewhere_is_compared_again_and_what_came_is_pointed_out() {
+    let folder = Folder::with(&KIT);
+    let mut screen = start(&folder, &["spring/levels.csv", "autumn/levels.csv"], (100, 24));
+    screen.shows("change 1 of 2");
+    folder.write("autumn/levels.csv", KIT[3].1.replace("5,4.19", "5,4.20").as_bytes());
+    screen.shows("autumn was changed on the disk; 1 change came");
+    screen.keys("n");
+    screen.shows("change 2 of 3 · line 6");
+    screen.shows("(was not there before)");
+    screen.keys("q");
+    screen.end();
+    // The tree too.
+    let mut screen = start(&folder, &["spring", "autumn"], (100, 24));
+    screen.shows("5 files: 1 same, 2 changed");
+    std::thread::sleep(std::time::Duration::from_millis(300));
+    folder.write("autumn/same.txt", b"not the same\n");
+    screen.shows("5 files: 0 same, 3 changed");
+    screen.keys("q");
+    screen.end();
+}
+
+#[test]
+fn what_is_chosen_is_handed_on_as_a_patch_or_a_report() {
+    let folder = Folder::with(&KIT);
+    let mut screen = start(&folder, &["spring", "autumn"], (100, 24));
+    screen.shows("5 files: 1 same");
+    screen.keys("/levels\r\u{1b}[Fxwhole.patch\r");
+    screen.shows("wrote");
+    screen.keys("\r");
+    screen.shows("change 1 of 2");
+    screen.keys("nxlast.patch\r");
+    screen.shows("a patch of 1 change");
+    screen.keys("Xreport.html\r");
+    screen.shows("report.html");
+    screen.keys("q");
+    screen.end();
+    let text = |name: &str| String::from_utf8(folder.read(name)).unwrap();
+    assert!(text("last.patch").contains("+10,0.99") && !text("last.patch").contains("2.61"), "{}", text("last.patch"));
+    assert!(text("whole.patch").contains("2.61") && !text("whole.patch").contains("mouth"), "{}", text("whole.patch"));
+    assert!(text("report.html").contains("levels.csv"));
+    assert_eq!(folder.run(&["apply", "last.patch", "--into", "spring"]).status, Some(0));
+    assert!(text("spring/levels.csv").ends_with("10,0.99\n"));
 }

@@ -3,7 +3,7 @@
 use std::collections::BTreeSet;
 
 use anyhow::Result;
-use crossterm::event::{Event, KeyEventKind, MouseButton, MouseEventKind};
+use crossterm::event::{Event, KeyCode, KeyEventKind, MouseButton, MouseEventKind};
 use ratatui_core::backend::Backend;
 use regex::Regex;
 use tideline_core::internal::kinds::TextPair;
@@ -19,6 +19,7 @@ use super::save;
 use super::state::{Asked, FileState, Leave};
 
 use crate::review::draft::Side;
+use crate::review::hand_on::Form;
 use crate::review::keys::Action;
 use crate::review::prompt::{Prompt, Typed};
 use crate::review::stage::Stage;
@@ -41,11 +42,24 @@ pub(super) fn act<B: Backend<Error: Send + Sync + 'static>>(
                 if asked == Asked::Leave {
                     return Ok(answer(looked, stage.keys.file.action_of(*key), texts));
                 }
+                if asked == Asked::Find && key.code == KeyCode::Tab {
+                    looked.state.find_in = match looked.state.find_in {
+                        None => Some(Side::Before),
+                        Some(Side::Before) => Some(Side::After),
+                        Some(Side::After) => None,
+                    };
+                    looked.state.prompt = Some((asked, prompt));
+                    return Ok(Then::Stay);
+                }
                 let typed = prompt.key(*key);
                 if typed == Typed::More {
                     looked.state.prompt = Some((asked, prompt));
                 }
                 return Ok(match typed {
+                    Typed::Done(text) if asked == Asked::HandOnFile && Form::of(&text) == Form::Report => {
+                        looked.state.message = report(stage, looked, &text)?;
+                        Then::Stay
+                    }
                     Typed::Done(text) => done(looked, (texts, screen), asked, &text),
                     Typed::More | Typed::Cancelled => Then::Stay,
                 });
@@ -183,6 +197,7 @@ fn do_action(looked: &mut Looked<'_>, (texts, screen): (&TextPair<'_>, &mut File
         }
         Action::Muted => {
             state.hides_muted = !state.hides_muted;
+            state.changes = None;
             state.message =
                 if state.hides_muted { "muted changes are hidden" } else { "muted changes are shown" }.to_owned();
             state.stays_at = line_at_cursor(state, screen);
@@ -217,6 +232,8 @@ fn do_action(looked: &mut Looked<'_>, (texts, screen): (&TextPair<'_>, &mut File
             return step_of_draft(looked, false);
         }
         Action::Save => save::save(looked),
+        Action::HandOn => state.prompt = Some((Asked::HandOn, Prompt::default())),
+        Action::HandOnFile => state.prompt = Some((Asked::HandOnFile, Prompt::default())),
         Action::SaveAs => state.prompt = Some((Asked::SaveAs, Prompt::default())),
         Action::Again => {
             state.stays_at = line_at_cursor(state, screen);
@@ -385,6 +402,38 @@ fn finish(
     }
 }
 
+/// Writes a report of the file, as it is on the disk.
+fn report<B: Backend<Error: Send + Sync + 'static>>(
+    stage: &mut Stage<'_, B>,
+    looked: &Looked<'_>,
+    output: &str,
+) -> Result<String> {
+    if looked.draft.pending() > 0 {
+        return Ok("a report is made of what is on the disk: save first".to_owned());
+    }
+    let path = looked.among.is_some().then_some(looked.opened.name.as_str());
+    Ok(stage.hand_on.write(path, false, output))
+}
+
+/// The changes that the chosen rows are in, or the one at the cursor, whole.
+fn chosen_changes(looked: &Looked<'_>, screen: &mut FileScreen<'_>) -> Result<Vec<Pick>, String> {
+    let comparison = screen.view().comparison;
+    let mut picks = vec![Pick::Leave; comparison.changes.len()];
+    let (first, last) = looked.state.chosen().unwrap_or((looked.state.cursor, looked.state.cursor));
+    let mut at = Some(first);
+    while let Some(row) = at.filter(|row| *row <= last) {
+        if let Some(place) = screen.lines_of(row).and_then(|lines| lines.place) {
+            picks[comparison.places[place].change] = Pick::Take;
+        }
+        at = screen.after(row);
+    }
+    if picks.contains(&Pick::Take) {
+        Ok(picks)
+    } else {
+        Err("there is no change at the cursor; n goes to the next one".to_owned())
+    }
+}
+
 /// Begins to edit the line at the cursor.
 fn ask_for_line(looked: &mut Looked<'_>, texts: &TextPair<'_>, screen: &mut FileScreen<'_>) {
     let side = looked.state.side;
@@ -444,6 +493,18 @@ fn done(
         }
         Asked::SaveAs => {
             save::save_as(looked, typed);
+            Then::Stay
+        }
+        Asked::HandOn | Asked::HandOnFile => {
+            let comparison = screen.view().comparison;
+            let picks = match asked {
+                Asked::HandOnFile => Ok(vec![Pick::Take; comparison.changes.len()]),
+                _ => chosen_changes(looked, screen),
+            };
+            looked.state.message = match picks {
+                Err(reason) => reason,
+                Ok(picks) => save::write_patch(looked, texts, &picks, typed),
+            };
             Then::Stay
         }
         Asked::Leave => Then::Stay,

@@ -8,6 +8,7 @@ use tideline_views::terminal::Layout;
 use tideline_views::terminal::screen::FileScreen;
 use tideline_views::{changes_in_words, plural};
 
+use super::came;
 use super::state::{Asked, FileState};
 use crate::review::bars;
 use crate::review::colours::Colours;
@@ -99,7 +100,12 @@ pub(super) fn draw(
     bars::message(&state.message, colours, row(area.height - 2), buffer);
     let typed = state.prompt.as_ref().map(|(asked, prompt)| {
         let what = match asked {
-            Asked::Find => "find: ".to_owned(),
+            Asked::Find => match state.find_in {
+                None => "find on both sides (tab: on one): ".to_owned(),
+                Some(side) => format!("find in {} (tab: elsewhere): ", label(view, side)),
+            },
+            Asked::HandOn => "write a patch of what is chosen to: ".to_owned(),
+            Asked::HandOnFile => "write a patch, or a report (NAME.html, NAME.md), of this file to: ".to_owned(),
             Asked::Edit { line, side } => format!("line {} of {}: ", line + 1, label(view, *side)),
             Asked::SaveAs => format!("save {} as: ", label(view, state.side)),
             Asked::Leave => format!("{} not saved. s saves, q leaves without, esc stays ", plural(pending, "edit")),
@@ -122,7 +128,10 @@ fn where_it_is(state: &FileState, screen: &mut FileScreen<'_>) -> String {
     let comparison = screen.view().comparison;
     let number = |place: usize| comparison.changes[comparison.places[place].change].number;
     match screen.places_at(state.cursor) {
-        (Some(above), Some(below)) if above == below => screen.heading(above),
+        (Some(above), Some(below)) if above == below => {
+            let is_new = came::is_new(screen.view(), above, &state.came);
+            format!("{}{}", screen.heading(above), if is_new { "   (was not there before)" } else { "" })
+        }
         (Some(above), Some(below)) => {
             format!("between changes {} and {} of {}", number(above), number(below), comparison.changes.len())
         }

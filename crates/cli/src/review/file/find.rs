@@ -21,11 +21,13 @@ pub(super) fn go(state: &mut FileState, texts: &TextPair<'_>, screen: &mut FileS
     };
     let here = super::cursor::lines_near(state.cursor, screen);
     let sides = [(texts.before.text(), here.0, false), (texts.after.text(), here.1, true)];
+    let state_side = state.find_in;
     let hits = |beyond: bool| -> Vec<(usize, bool)> {
         let of = |&(text, line, is_after): &(&[u8], usize, bool)| {
             Some((line_of_hit(&regex, text, (line, beyond), way)?, is_after))
         };
-        sides.iter().filter_map(of).collect()
+        let is_searched = |side: &&(&[u8], usize, bool)| state_side.is_none_or(|wanted| wanted.is_after() == side.2);
+        sides.iter().filter(is_searched).filter_map(of).collect()
     };
     for beyond in [true, false] {
         let found = hits(beyond);
@@ -45,7 +47,8 @@ pub(super) fn go(state: &mut FileState, texts: &TextPair<'_>, screen: &mut FileS
             return;
         }
     }
-    state.message = format!("no line of either side holds {}", state.found.as_ref().map_or("", Regex::as_str));
+    let wanted = state.found.as_ref().map_or("", Regex::as_str);
+    state.message = format!("no line that is searched holds {wanted}");
 }
 
 /// The first line with a hit beyond one, or the first of all.

@@ -1,6 +1,7 @@
 //! The screen of a file: rows, changes, what is carried and edited.
 
 mod act;
+mod came;
 mod cursor;
 mod draw;
 mod find;
@@ -8,6 +9,7 @@ mod looked;
 mod save;
 mod state;
 
+use std::path::Path;
 use std::sync::Arc;
 use std::sync::mpsc::TryRecvError;
 use std::time::{Duration, Instant};
@@ -28,6 +30,7 @@ use super::draft::Side;
 use super::keys::Action;
 use super::stage::{Stage, TICK, is_too_small};
 use super::style::put;
+use super::watch::Watch;
 use looked::Then;
 
 /// Shows a file until its reader leaves it.
@@ -37,6 +40,16 @@ pub(super) fn show<B: Backend<Error: Send + Sync + 'static>>(
 ) -> Result<Leave> {
     let Some(mut compared) = compare(stage, looked)? else { return Ok(Leave::Back) };
     loop {
+        let now = came::changes(compared.borrow_dependent());
+        if let Some(before) = looked.state.changes.replace(now) {
+            let now = looked.state.changes.as_ref();
+            let (came, went) = now.map_or((0, 0), |now| came::difference(&before, now));
+            looked.state.came = now.map(|now| now.difference(&before).copied().collect()).unwrap_or_default();
+            if let Some(told) = came::in_words(came, went) {
+                let sign = if looked.state.message.is_empty() { "" } else { "; " };
+                looked.state.message = format!("{}{sign}{told}", looked.state.message);
+            }
+        }
         match one_session(stage, looked, &compared)? {
             Then::Leave(leave) => return Ok(leave),
             Then::Compare => match compare(stage, looked)? {
@@ -106,6 +119,9 @@ fn one_session<B: Backend<Error: Send + Sync + 'static>>(
     compared: &Compared,
 ) -> Result<Then> {
     let opened = looked.opened.clone();
+    let paths: Vec<&Path> =
+        [&opened.before, &opened.after].into_iter().filter_map(|side| side.path.as_deref()).collect();
+    let mut watch = Watch::files(&paths);
     let comparison = compared.borrow_dependent();
     *looked.differs = match comparison {
         Comparison::Text(pair) => pair.found.differs(),
@@ -138,9 +154,14 @@ fn one_session<B: Backend<Error: Send + Sync + 'static>>(
                     frame.set_cursor_position(at);
                 }
             })?;
-            let event = match stage.next()? {
-                Some(event) => event,
-                None => return Ok(Then::Leave(Leave::Quit)),
+            let Some(event) = stage.next(|| watch.has_settled())? else {
+                // What this screen saved itself is no news.
+                let line = cursor::line_at_cursor(looked.state, &mut screen);
+                if looked.state.prompt.is_none() && save::is_changed_on_disk(looked) && save::read_again(looked) {
+                    looked.state.stays_at = line;
+                    return Ok(Then::Compare);
+                }
+                continue;
             };
             match act::act(stage, looked, (texts, &mut screen), &event)? {
                 Then::Stay => {}
@@ -212,8 +233,7 @@ fn bytes_session<B: Backend<Error: Send + Sync + 'static>>(
                 frame.buffer_mut(),
             );
         })?;
-        let Some(event) = stage.next()? else { return Ok(Then::Leave(Leave::Quit)) };
-        let Event::Key(key) = event else { continue };
+        let Some(Event::Key(key)) = stage.next(|| false)? else { continue };
         match keys.action_of(key) {
             Some(Action::Quit) => return Ok(Then::Leave(Leave::Quit)),
             Some(Action::Back) => return Ok(Then::Leave(Leave::Back)),

@@ -8,10 +8,12 @@ use std::sync::Arc;
 use anyhow::{Context, Result};
 use ratatui_core::backend::Backend;
 use tideline_core::internal::kinds::TextPair;
+use tideline_core::internal::merge::{Pick, TakeInto, take};
 use tideline_core::internal::plan::{Contents, ExpectedState, Fingerprint, Plan, Step};
+use tideline_core::patch;
 use tideline_journal::JournalError;
-use tideline_views::shown_path;
 use tideline_views::terminal::screen::FileScreen;
+use tideline_views::{plural, shown_path};
 
 use super::cursor::{line_at_cursor, lines_near};
 use super::looked::Looked;
@@ -97,14 +99,39 @@ pub(super) fn save_as(looked: &mut Looked<'_>, name: &str) {
         return;
     }
     let bytes = Vec::clone(looked.draft.text(looked.state.side));
-    let write = || -> Result<String> {
-        let path = in_full(Path::new(name))?;
-        let plan = Plan::of(vec![Step::write(path.clone(), expected_state(&path)?, Contents::Bytes(bytes))]);
-        let done = carry_out_silently(&plan)?;
-        let run = done.run.map_or_else(String::new, |run| format!(" (run {run}; `tideline undo` puts it back)"));
-        Ok(format!("saved {}{run}", shown_path(&path)))
+    looked.state.message = write_file(name, bytes).unwrap_or_else(|error| format!("{error:#}"));
+}
+
+/// Writes a patch of changes to a file; says what came of it.
+pub(super) fn write_patch(looked: &Looked<'_>, texts: &TextPair<'_>, picks: &[Pick], name: &str) -> String {
+    if name.is_empty() {
+        return "nothing was written: a patch needs the name of a file".to_owned();
+    }
+    let taken = take((&texts.before, &texts.after), &texts.found, TakeInto::Before, picks);
+    let after = match encoded(looked, texts, Side::Before, &taken) {
+        Ok(bytes) => bytes,
+        Err(reason) => return reason,
     };
-    looked.state.message = write().unwrap_or_else(|error| format!("{error:#}"));
+    let named = |label: &str| match looked.opened.name.as_str() {
+        "" => label.to_owned(),
+        name => format!("{label}/{name}"),
+    };
+    let labels = (named(&looked.opened.labels.before), named(&looked.opened.labels.after));
+    let bytes = patch::write((&labels.0, looked.draft.text(Side::Before)), (&labels.1, &after), 3);
+    let changes = picks.iter().filter(|pick| **pick != Pick::Leave).count();
+    match write_file(name, bytes) {
+        Ok(told) => format!("{told}: a patch of {}", plural(changes, "change")),
+        Err(error) => format!("{error:#}"),
+    }
+}
+
+/// Writes a file that is no part of what is compared.
+fn write_file(name: &str, bytes: Vec<u8>) -> Result<String> {
+    let path = in_full(Path::new(name))?;
+    let plan = Plan::of(vec![Step::write(path.clone(), expected_state(&path)?, Contents::Bytes(bytes))]);
+    let done = carry_out_silently(&plan)?;
+    let run = done.run.map_or_else(String::new, |run| format!(" (run {run}; `tideline undo` puts it back)"));
+    Ok(format!("saved {}{run}", shown_path(&path)))
 }
 
 /// Opens the side at hand in the editor, at the line of the cursor; what comes back is a pending edit.
@@ -142,6 +169,15 @@ pub(super) fn open_editor<B: Backend<Error: Send + Sync + 'static>>(
         }
     }
     Ok(())
+}
+
+/// Whether a side is not on the disk as it was read or saved last.
+pub(super) fn is_changed_on_disk(looked: &mut Looked<'_>) -> bool {
+    [Side::Before, Side::After].into_iter().any(|side| {
+        let path = origin(looked, side).path.clone();
+        // While somebody writes it anew, it may not be there for a moment.
+        path.and_then(|path| fs::read(path).ok()).is_some_and(|now| now != **looked.draft.saved(side))
+    })
 }
 
 /// Reads both sides from the disk again, and keeps the edits where they fit; says whether anything is to be compared.

@@ -1,5 +1,6 @@
 //! Where a reader is in a file: what stays when the two sides are compared anew.
 
+use std::collections::HashSet;
 use std::ops::Range;
 
 use regex::Regex;
@@ -13,12 +14,17 @@ use crate::review::prompt::Prompt;
 /// What is typed, and what for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(super) enum Asked {
+    /// What is searched for.
     Find,
     Edit {
         line: usize,
         side: Side,
     },
     SaveAs,
+    /// Where a patch of chosen changes goes.
+    HandOn,
+    /// Where a patch or a report of the file goes.
+    HandOnFile,
     /// Whether to leave with edits that are not saved.
     Leave,
 }
@@ -51,11 +57,17 @@ pub(in crate::review) struct FileState {
     /// The row where choosing lines began.
     pub(super) chosen_from: Option<RowAt>,
     pub(super) found: Option<Regex>,
-    pub(super) message: String,
+    /// The side that is searched; both if none is named.
+    pub(super) find_in: Option<Side>,
+    pub(in crate::review) message: String,
     pub(super) prompt: Option<(Asked, Prompt)>,
     pub(super) shows_help: bool,
     /// The line, and its side, at which the cursor goes when the file is compared anew.
     pub(super) stays_at: Option<(usize, Side)>,
+    /// The changes of the last comparison, by what they hold.
+    pub(super) changes: Option<HashSet<u64>>,
+    /// Those of them that were not there the time before.
+    pub(super) came: HashSet<u64>,
     /// Whether anything was saved.
     pub(in crate::review) has_saved: bool,
     /// How the file is left when the edits are saved or given up.
@@ -79,10 +91,13 @@ impl FileState {
             top: (RowAt::default(), 0),
             chosen_from: None,
             found: None,
+            find_in: None,
             message: String::new(),
             prompt: None,
             shows_help: false,
             stays_at: None,
+            changes: None,
+            came: HashSet::new(),
             has_saved: false,
             leaves: Leave::Back,
             size: (20, 80),
@@ -93,7 +108,7 @@ impl FileState {
     pub(in crate::review) fn enter_anew(&mut self) {
         (self.cursor, self.top) = Default::default();
         (self.chosen_from, self.stays_at, self.prompt, self.pan) = (None, None, None, 0);
-        self.message.clear();
+        (self.changes, self.came) = Default::default();
     }
 
     /// Draws the rows of the file that are on the screen.

@@ -9,7 +9,7 @@ use tideline_views::{notes_on_what_is_hidden, plural, tree_in_words};
 use unicode_width::UnicodeWidthStr;
 
 use super::rows::{Row, Totals};
-use super::state::TreeState;
+use super::state::{Asked, TreeState};
 use crate::args::SortBy;
 use crate::commands::pairs::Trees;
 use crate::commands::request::Request;
@@ -101,7 +101,13 @@ pub(super) fn draw(
     } else {
         bars::message(&state.message, colours, lower, buffer);
     }
-    let typed = state.prompt.as_ref().map(|prompt| bars::prompt("only paths with: ", prompt, colours, lower, buffer));
+    let typed = state.prompt.as_ref().map(|(asked, prompt)| {
+        let what = match asked {
+            Asked::Find => "only paths with: ",
+            Asked::HandOn => "write a patch, or a report (NAME.html, NAME.md), of this to: ",
+        };
+        bars::prompt(what, prompt, colours, lower, buffer)
+    });
     let lowest = row(area.height - 1);
     if state.prompt.is_some() {
         bars::keys(&[("enter", "done".to_owned()), ("esc", "all again".to_owned())], keys, colours, lowest, buffer);

@@ -4,7 +4,6 @@ mod draw;
 mod rows;
 mod state;
 
-use std::collections::HashMap;
 use std::fs;
 use std::ops::ControlFlow;
 use std::path::PathBuf;
@@ -26,13 +25,14 @@ use super::file::{self, Leave, Looked};
 use super::keys::Action;
 use super::prompt::{Prompt, Typed};
 use super::stage::{Stage, TICK, is_too_small};
+use super::watch::Watch;
 use crate::args::SortBy;
 use crate::commands::Outcome;
 use crate::commands::compare::{all_that_is_shown, compare_asked};
 use crate::commands::pairs::Trees;
 use crate::commands::request::Request;
 use rows::{Row, Wish, folders};
-use state::TreeState;
+use state::{Asked, TreeState};
 
 /// What is heard of a comparison while it is made.
 enum News {
@@ -83,7 +83,7 @@ pub(super) fn show<B: Backend<Error: Send + Sync + 'static>>(
             shows_help: false,
             file: stage.file_state(),
         };
-        let mut walk = Walker { progress: Arc::default(), news: begin(scope, request, trees, false) };
+        let mut walk = Walker { news: begin(scope, request, trees, false) };
         state.comparing = Some(Instant::now());
         let result = interact(stage, request, trees, &mut state, &mut walk, scope);
         let is_left_early = state.comparing.is_some();
@@ -106,7 +106,6 @@ pub(super) fn show<B: Backend<Error: Send + Sync + 'static>>(
 }
 
 struct Walker {
-    progress: Arc<Progress>,
     news: Receiver<News>,
 }
 
@@ -169,7 +168,7 @@ fn interact<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
     walk: &mut Walker,
     scope: &'scope Scope<'scope, 'env>,
 ) -> Result<()> {
-    let _ = &walk.progress;
+    let mut watch = Watch::folders([&stage.roots.0, &stage.roots.1]);
     loop {
         hear(state, walk)?;
         let (colours, look) = (stage.colours(), stage.look.clone());
@@ -186,12 +185,26 @@ fn interact<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
         let event = if state.comparing.is_some() || state.is_comparing_again {
             stage.inputs.next(TICK)?
         } else {
-            stage.next()?
+            stage.next(|| watch.has_settled())?
         };
+        if event.is_none() && state.comparing.is_none() && !state.is_comparing_again {
+            again(state, walk, (request, trees), scope);
+        }
         let Some(event) = event else { continue };
         let action = match &event {
             Event::Key(key) if key.kind != KeyEventKind::Release => {
-                if let Some(mut prompt) = state.prompt.take() {
+                if let Some((Asked::HandOn, mut prompt)) = state.prompt.clone() {
+                    match prompt.key(*key) {
+                        Typed::More => state.prompt = Some((Asked::HandOn, prompt)),
+                        Typed::Cancelled => state.prompt = None,
+                        Typed::Done(output) => {
+                            state.prompt = None;
+                            state.message = hand_on(stage, state, &output);
+                        }
+                    }
+                    continue;
+                }
+                if let Some((asked, mut prompt)) = state.prompt.take() {
                     let keeps = match prompt.key(*key) {
                         Typed::Done(_) => false,
                         Typed::Cancelled => {
@@ -207,7 +220,7 @@ fn interact<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
                             KeyCode::Down => state.move_by(1),
                             _ => state.wish.name = prompt.text().to_lowercase(),
                         }
-                        state.prompt = Some(prompt);
+                        state.prompt = Some((asked, prompt));
                     }
                     state.arrange();
                     continue;
@@ -284,7 +297,8 @@ fn interact<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
                 state.wish.folded = if state.wish.folded.is_empty() { all } else { Default::default() };
                 state.arrange();
             }
-            Action::Find => state.prompt = Some(Prompt::of(&state.wish.name)),
+            Action::Find => state.prompt = Some((Asked::Find, Prompt::of(&state.wish.name))),
+            Action::HandOnFile => state.prompt = Some((Asked::HandOn, Prompt::default())),
             Action::AllFiles => {
                 state.shows_same = !state.shows_same;
                 again(state, walk, (request, trees), scope);
@@ -316,6 +330,19 @@ fn interact<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
             Action::Back | Action::Quit => return Ok(()),
             _ => {}
         }
+    }
+}
+
+/// Writes a patch or a report of what is at the cursor; says what came of it.
+fn hand_on<B: Backend<Error: Send + Sync + 'static>>(stage: &Stage<'_, B>, state: &TreeState, output: &str) -> String {
+    if output.is_empty() {
+        return "nothing was written: it needs the name of a file".to_owned();
+    }
+    let Some(row) = state.rows.get(state.cursor) else { return "there is nothing at the cursor".to_owned() };
+    let is_folder = matches!(row, Row::Folder { .. });
+    match String::from_utf8(state.path_of_row(row)) {
+        Ok(path) => stage.hand_on.write(Some(&path), is_folder, output),
+        Err(_) => "this path cannot be typed, and is not handed on from here".to_owned(),
     }
 }
 
@@ -373,14 +400,13 @@ fn open_from<B: Backend<Error: Send + Sync + 'static>>(
     trees: &Trees,
     state: &mut TreeState,
 ) -> Result<Leave> {
-    let mut seen: HashMap<usize, ()> = HashMap::new();
+    let mut is_next = false;
     loop {
         let files = state.files();
         let Some(at) = files.iter().position(|at| *at == state.cursor) else {
             state.message = "this cannot be opened: it is no file on either side, or cannot be read".to_owned();
             return Ok(Leave::Back);
         };
-        seen.insert(at, ());
         let Row::Pair { index, .. } = state.rows[state.cursor] else { return Ok(Leave::Back) };
         let mut opened = match opened(stage, trees, &state.comparison.pairs[index]) {
             Ok(opened) => opened,
@@ -392,6 +418,8 @@ fn open_from<B: Backend<Error: Send + Sync + 'static>>(
         let mut draft = Draft::new(&opened.before, &opened.after);
         let mut differs = false;
         state.file.enter_anew();
+        state.file.message =
+            if is_next { format!("file {} of {}: {}", at + 1, files.len(), opened.name) } else { String::new() };
         let mut looked = Looked {
             opened: &mut opened,
             draft: &mut draft,
@@ -407,7 +435,10 @@ fn open_from<B: Backend<Error: Send + Sync + 'static>>(
             Leave::Back | Leave::Quit => return Ok(leave),
         };
         match next {
-            Some(row) => state.cursor = *row,
+            Some(row) => {
+                state.cursor = *row;
+                is_next = true;
+            }
             None => {
                 let which = if leave == Leave::Next { "last" } else { "first" };
                 state.message = format!("that was the {which} file that differs");

@@ -9,6 +9,15 @@ use super::rows::{Row, Wish, rows};
 use crate::review::file::FileState;
 use crate::review::prompt::Prompt;
 
+/// What a line is typed for.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Asked {
+    /// What paths must hold.
+    Find,
+    /// Where a patch or a report goes.
+    HandOn,
+}
+
 /// Where a reader is in a tree.
 pub(super) struct TreeState {
     pub(super) comparison: TreeComparison,
@@ -23,7 +32,8 @@ pub(super) struct TreeState {
     pub(super) top: usize,
     pub(super) height: usize,
     pub(super) message: String,
-    pub(super) prompt: Option<Prompt>,
+    /// A line that is typed: what paths must hold, or where what is at the cursor is handed on.
+    pub(super) prompt: Option<(Asked, Prompt)>,
     pub(super) shows_help: bool,
     /// How files are shown, kept from one to the next.
     pub(super) file: FileState,
