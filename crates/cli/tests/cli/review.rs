@@ -210,3 +210,38 @@ fn what_is_chosen_is_handed_on_as_a_patch_or_a_report() {
     assert_eq!(folder.run(&["apply", "last.patch", "--into", "spring"]).status, Some(0));
     assert!(text("spring/levels.csv").ends_with("10,0.99\n"));
 }
+
+#[test]
+fn whole_files_and_folders_go_across_from_the_tree_once_they_are_saved() {
+    let folder = Folder::with(&KIT);
+    let mut screen = start(&folder, &["spring", "autumn"], (110, 24));
+    screen.shows("5 files: 1 same");
+    // The folder of stations, as spring has it; then what only spring has goes, and what only autumn has comes.
+    screen.keys("/stations\r\u{1b}[H>");
+    screen.shows("stations becomes in autumn what it is in spring; not saved yet");
+    screen.keys("\u{1b}");
+    screen.shows("1 choice not saved");
+    screen.keys("/old\r<");
+    screen.shows("old.txt becomes in spring what it is in autumn; not saved yet");
+    screen.keys("/\u{15}new\r<");
+    screen.shows("3 choices not saved");
+    screen.keys("u");
+    screen.shows("taken back: new.txt");
+    screen.keys("r");
+    screen.shows("chosen again: new.txt");
+    assert_eq!(folder.read("spring/old.txt"), b"old\n", "nothing is written yet");
+    screen.keys("q");
+    screen.shows("3 choices not saved: s saves, u takes back; q again leaves without");
+    screen.keys("s");
+    screen.shows("saved: 2 steps in spring (run 1; `tideline undo` puts it back), 1 step in autumn (run 2;");
+    screen.keys("q");
+    assert_eq!(screen.end().code(), Some(1));
+    assert_eq!(folder.read("autumn/stations/mouth.toml"), KIT[0].1.as_bytes());
+    assert_eq!(folder.read("spring/new.txt"), b"new\n");
+    assert!(!folder.path().join("spring/old.txt").exists());
+    assert_eq!(folder.read("autumn/levels.csv"), KIT[3].1.as_bytes(), "what was not chosen is as it was");
+    folder.run(&["undo"]);
+    folder.run(&["undo", "1"]);
+    assert_eq!(folder.read("spring/old.txt"), b"old\n");
+    assert_eq!(folder.read("autumn/stations/mouth.toml"), KIT[1].1.as_bytes());
+}

@@ -5,7 +5,7 @@ use ratatui_core::layout::{Position, Rect};
 use ratatui_core::style::Style;
 use tideline_core::internal::model::Status;
 use tideline_views::terminal::{Look, pair_words};
-use tideline_views::{notes_on_what_is_hidden, plural, tree_in_words};
+use tideline_views::{Labels, notes_on_what_is_hidden, plural, tree_in_words};
 use unicode_width::UnicodeWidthStr;
 
 use super::rows::{Row, Totals};
@@ -59,7 +59,10 @@ pub(super) fn draw(
         row(0),
         buffer,
     );
-    put_right(sorted, colours.faint, row(0), buffer);
+    match state.carries.pending() {
+        0 => put_right(sorted, colours.faint, row(0), buffer),
+        pending => put_right(&format!(" {} not saved", plural(pending, "choice")), colours.trouble, row(0), buffer),
+    }
 
     let body = Rect { y: area.y + HEAD, height: area.height - HEAD - 2, ..area };
     let height = usize::from(body.height);
@@ -68,7 +71,7 @@ pub(super) fn draw(
     state.top = state.top.min(state.cursor).max((state.cursor + 1).saturating_sub(height)).min(last_top);
     for (y, at) in (0..body.height).zip(state.top..state.rows.len()) {
         let line = Rect { y: body.y + y, height: 1, ..body };
-        draw_row(state, at, (look, colours), line, buffer);
+        draw_row(state, at, (look, colours, &trees.labels), line, buffer);
     }
     if state.rows.is_empty() {
         let told = if state.comparing.is_some() {
@@ -114,8 +117,16 @@ pub(super) fn draw(
     } else {
         let shown =
             [Action::Open, Action::Left, Action::Folds, Action::Find, Action::Statuses, Action::Sort, Action::AllFiles];
-        let shown: Vec<(&str, String)> =
-            shown.iter().map(|&action| (keys.of(action).0, keys.of(action).1.to_owned())).collect();
+        let short = |action: Action| (keys.of(action).0, keys.of(action).1.to_owned());
+        let (before, after) = (&trees.labels.before, &trees.labels.after);
+        let mut all = vec![short(Action::Open)];
+        all.push((keys.of(Action::IntoAfter).0, format!("{before} into {after}")));
+        all.push((keys.of(Action::IntoBefore).0, format!("{after} into {before}")));
+        if state.carries.pending() > 0 {
+            all.extend([short(Action::Save), short(Action::Undo)]);
+        }
+        all.extend(shown.map(short));
+        let shown = all;
         bars::keys(&shown, keys, colours, lowest, buffer);
     }
     if state.shows_help {
@@ -124,7 +135,13 @@ pub(super) fn draw(
     typed
 }
 
-fn draw_row(state: &TreeState, at: usize, (look, colours): (&Look, &Colours), line: Rect, buffer: &mut Buffer) {
+fn draw_row(
+    state: &TreeState,
+    at: usize,
+    (look, colours, labels): (&Look, &Colours, &Labels),
+    line: Rect,
+    buffer: &mut Buffer,
+) {
     let cursor = if colours.plain { ">" } else { "▌" };
     if at == state.cursor {
         put(&[(cursor, colours.strong)], line, buffer);
@@ -134,6 +151,12 @@ fn draw_row(state: &TreeState, at: usize, (look, colours): (&Look, &Colours), li
         Rect { x: line.x + x, width: line.width - x, ..line }
     };
     let emphasis = if at == state.cursor { colours.strong } else { Style::new() };
+    let path = state.path_of_row(&state.rows[at]);
+    let arrow = if colours.plain { "->" } else { "→" };
+    let goes = state.carries.of(&path).map(|into| {
+        let label = if into.is_after() { &labels.after } else { &labels.before };
+        format!("  {arrow} {}", colours.shown(label))
+    });
     match &state.rows[at] {
         Row::Folder { path, depth, totals, is_folded } => {
             let sign = match (is_folded, colours.plain) {
@@ -151,7 +174,7 @@ fn draw_row(state: &TreeState, at: usize, (look, colours): (&Look, &Colours), li
             let Some(pair) = state.comparison.pairs.get(*index) else { return };
             let words = pair_words(pair, state.wish.sort == SortBy::Path, look);
             let area = inner(*depth);
-            let newer = words.newer.map(|newer| format!("  {newer}")).unwrap_or_default();
+            let newer = goes.clone().or_else(|| words.newer.map(|newer| format!("  {newer}"))).unwrap_or_default();
             let room = usize::from(area.width).saturating_sub(2 + newer.width());
             let column = 36_usize.saturating_sub(2 * depth).min(room / 2);
             let name = format!("{:column$}", words.name);
@@ -166,8 +189,11 @@ fn draw_row(state: &TreeState, at: usize, (look, colours): (&Look, &Colours), li
                 Rect { width: area.width.saturating_sub(u16::try_from(newer.width()).unwrap_or(0)), ..area },
                 buffer,
             );
-            put_right(&newer, colours.faint, area, buffer);
+            put_right(&newer, if goes.is_some() { colours.trouble } else { colours.faint }, area, buffer);
         }
+    }
+    if let (Row::Folder { .. }, Some(goes)) = (&state.rows[at], &goes) {
+        put_right(goes, colours.trouble, line, buffer);
     }
 }
 

@@ -1,5 +1,6 @@
 //! The screen of a tree: walked, filtered, and left for a file.
 
+mod carry;
 mod draw;
 mod rows;
 mod state;
@@ -18,9 +19,10 @@ use ratatui_core::backend::Backend;
 use tideline_core::internal::model::Status;
 use tideline_core::internal::plan::path_of;
 use tideline_core::internal::tree::{self, Pair, PairSink, Progress, TreeComparison, TreePath, pair_texts};
+use tideline_views::plural;
 
 use super::compared::{Opened, Origin};
-use super::draft::Draft;
+use super::draft::{Draft, Side};
 use super::file::{self, Leave, Looked};
 use super::keys::Action;
 use super::prompt::{Prompt, Typed};
@@ -31,6 +33,7 @@ use crate::commands::Outcome;
 use crate::commands::compare::{all_that_is_shown, compare_asked};
 use crate::commands::pairs::Trees;
 use crate::commands::request::Request;
+use carry::Carries;
 use rows::{Row, Wish, folders};
 use state::{Asked, TreeState};
 
@@ -72,6 +75,9 @@ pub(super) fn show<B: Backend<Error: Send + Sync + 'static>>(
             comparison: TreeComparison::default(),
             comparing: None,
             is_comparing_again: false,
+            carries: Carries::default(),
+            may_leave: false,
+            keeps_message: false,
             wish: Wish { sort: request.sort, ..Wish::default() },
             shows_same: false,
             rows: Vec::new(),
@@ -148,7 +154,8 @@ fn hear(state: &mut TreeState, walk: &Walker) -> Result<bool> {
             News::Done(found) => {
                 state.comparison = (*found)?;
                 state.comparing = None;
-                if std::mem::take(&mut state.is_comparing_again) {
+                let keeps_message = std::mem::take(&mut state.keeps_message);
+                if std::mem::take(&mut state.is_comparing_again) && !keeps_message {
                     state.message.clear();
                 }
             }
@@ -255,6 +262,7 @@ fn interact<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
             _ => None,
         };
         let Some(action) = action else { continue };
+        state.may_leave &= matches!(action, Action::Back | Action::Quit);
         let page = isize::try_from(state.height.saturating_sub(1).max(1)).unwrap_or(1);
         match action {
             Action::Up => state.move_by(-1),
@@ -298,6 +306,29 @@ fn interact<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
                 state.arrange();
             }
             Action::Find => state.prompt = Some((Asked::Find, Prompt::of(&state.wish.name))),
+            Action::IntoBefore | Action::IntoAfter => {
+                let into = if action == Action::IntoAfter { Side::After } else { Side::Before };
+                if let Some(row) = state.rows.get(state.cursor) {
+                    state.carries.add(state.path_of_row(row), into);
+                    state.message = format!("{}; not saved yet", in_words(state, trees, into));
+                    state.move_by(1);
+                }
+            }
+            Action::Undo | Action::Redo => {
+                let (carry, verb, nothing) = if action == Action::Undo {
+                    (state.carries.undo(), "taken back", "nothing to take back")
+                } else {
+                    (state.carries.redo(), "chosen again", "nothing to choose again")
+                };
+                state.message = match carry {
+                    Some(carry) => format!("{verb}: {}", String::from_utf8_lossy(&carry.path)),
+                    None => nothing.to_owned(),
+                };
+            }
+            Action::Save if state.carries.pending() == 0 => {
+                state.message = "nothing was chosen to be carried".to_owned();
+            }
+            Action::Save => save(stage, state, walk, (request, trees), scope),
             Action::HandOnFile => state.prompt = Some((Asked::HandOn, Prompt::default())),
             Action::AllFiles => {
                 state.shows_same = !state.shows_same;
@@ -327,9 +358,45 @@ fn interact<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
                 state.wish.status = None;
                 state.arrange();
             }
+            Action::Back | Action::Quit if state.carries.pending() > 0 && !state.may_leave => {
+                state.may_leave = true;
+                state.message = format!(
+                    "{} not saved: s saves, u takes back; {} again leaves without",
+                    plural(state.carries.pending(), "choice"),
+                    stage.keys.tree.of(action).0
+                );
+                continue;
+            }
             Action::Back | Action::Quit => return Ok(()),
             _ => {}
         }
+    }
+}
+
+/// What a carry does, in words.
+fn in_words(state: &TreeState, trees: &Trees, into: Side) -> String {
+    let path = state.rows.get(state.cursor).map(|row| state.path_of_row(row)).unwrap_or_default();
+    let (before, after) = (&trees.labels.before, &trees.labels.after);
+    let (from, into) = if into.is_after() { (before, after) } else { (after, before) };
+    format!("{} becomes in {into} what it is in {from}", String::from_utf8_lossy(&path))
+}
+
+/// Carries out what was chosen, and compares anew.
+fn save<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
+    stage: &Stage<'_, B>,
+    state: &mut TreeState,
+    walk: &mut Walker,
+    (request, trees): (&'env Request, &'env Trees),
+    scope: &'scope Scope<'scope, 'env>,
+) {
+    match state.carries.save(trees, (&stage.roots.0, &stage.roots.1), &request.trees) {
+        Ok(told) => {
+            state.carries.clear();
+            again(state, walk, (request, trees), scope);
+            state.message = told;
+            state.keeps_message = true;
+        }
+        Err(error) => state.message = format!("{error:#}"),
     }
 }
 

@@ -5,6 +5,7 @@ use std::time::Instant;
 use tideline_core::internal::model::Status;
 use tideline_core::internal::tree::{EntryType, Pair, TreeComparison};
 
+use super::carry::Carries;
 use super::rows::{Row, Wish, rows};
 use crate::review::file::FileState;
 use crate::review::prompt::Prompt;
@@ -25,6 +26,12 @@ pub(super) struct TreeState {
     pub(super) comparing: Option<Instant>,
     /// Whether they are compared again, while what was known is shown.
     pub(super) is_comparing_again: bool,
+    /// Files and folders that go to the other side when they are saved.
+    pub(super) carries: Carries,
+    /// Whether it was said that choices are not saved.
+    pub(super) may_leave: bool,
+    /// Whether the message stays when all is compared again.
+    pub(super) keeps_message: bool,
     pub(super) wish: Wish,
     pub(super) shows_same: bool,
     pub(super) rows: Vec<Row>,
