@@ -30,6 +30,15 @@ impl Inputs for Keyboard {
             return Ok(None);
         }
         let event = event::read()?;
+        if let Event::Key(key) = event
+            && key.modifiers.contains(KeyModifiers::ALT)
+            && matches!(key.code, KeyCode::Char(_))
+        {
+            // An escape and a letter that came at once: no key here needs Alt.
+            let modifiers = key.modifiers - KeyModifiers::ALT;
+            self.waiting.push_back(Event::Key(KeyEvent::new(key.code, modifiers)));
+            return Ok(Some(Event::Key(KeyEvent::new(KeyCode::Esc, KeyModifiers::NONE))));
+        }
         if !matches!(event, Event::Key(key) if key.code == KeyCode::Esc) {
             return Ok(Some(event));
         }

@@ -52,6 +52,7 @@ pub(super) enum Action {
     Again,
     HandOn,
     HandOnFile,
+    Rules,
     AllFiles,
     Statuses,
     Sort,
@@ -121,6 +122,12 @@ const FILE: &[Binding] = &[
     binding("right", Action::Right, "", "to the right, on both sides"),
     binding("m", Action::Muted, "muted", "hide or show muted changes"),
     binding("t", Action::Theme, "", "colours for a dark or a light ground"),
+    binding(
+        "i",
+        Action::Rules,
+        "rules",
+        "list the rules: put them into force, make one of the words at the cursor, save it",
+    ),
     binding("x", Action::HandOn, "", "write a patch of the change at the cursor, or of the chosen ones, to a file"),
     binding("X", Action::HandOnFile, "", "write a patch or a report of this file"),
     binding("g", Action::Again, "", "read both sides from the disk again and compare"),
@@ -153,6 +160,7 @@ const TREE: &[Binding] = &[
     binding("v", Action::Statuses, "only", "show only files with one status: the next one each time"),
     binding("o", Action::Sort, "order", "order by path, changes, lines, size, or time"),
     binding("t", Action::Theme, "", "colours for a dark or a light ground"),
+    binding("i", Action::Rules, "rules", "list the rules and put them into force"),
     binding("x", Action::HandOnFile, "", "write a patch or a report of the file or folder at the cursor"),
     binding("g", Action::Again, "", "compare both sides again"),
 ];

@@ -11,6 +11,8 @@ mod hand_on;
 mod input;
 mod keys;
 mod prompt;
+mod rule_list;
+mod rule_view;
 mod screen;
 mod stage;
 mod style;
@@ -97,14 +99,8 @@ fn two_files<B: Backend<Error: Send + Sync + 'static>>(
     let mut draft = Draft::new(&opened.before, &opened.after);
     let mut state = stage.file_state();
     let mut differs = false;
-    let mut looked = Looked {
-        opened: &mut opened,
-        draft: &mut draft,
-        state: &mut state,
-        among: None,
-        options: &request.contents,
-        differs: &mut differs,
-    };
+    let mut looked =
+        Looked { opened: &mut opened, draft: &mut draft, state: &mut state, among: None, differs: &mut differs };
     file::show(stage, &mut looked)?;
     // Edits that were given up are not there.
     let is_edited = [Side::Before, Side::After].into_iter().any(|side| draft.is_edited(side));

@@ -8,6 +8,7 @@ use crossterm::event::Event;
 use ratatui_core::backend::Backend;
 use ratatui_core::layout::Rect;
 use ratatui_core::terminal::Terminal;
+use tideline_core::internal::kinds::ContentOptions;
 use tideline_views::terminal::{Look, Theme};
 
 use super::colours::Colours;
@@ -15,6 +16,7 @@ use super::file::FileState;
 use super::hand_on::HandOn;
 use super::input::Inputs;
 use super::keys::AllKeys;
+use super::rule_list::RuleList;
 use super::screen;
 use crate::commands::request::Request;
 
@@ -28,6 +30,10 @@ pub(crate) struct Stage<'s, B: Backend<Error: Send + Sync + 'static>> {
     pub(super) look: Look,
     pub(super) keys: AllKeys,
     pub(super) hand_on: HandOn,
+    /// The rules that are in force, or could be.
+    pub(super) rules: RuleList,
+    /// How contents are compared, but for the rules.
+    contents: ContentOptions,
     pub(super) is_dark: bool,
     counted_only: bool,
     /// The paths of both sides, as they were named.
@@ -43,7 +49,19 @@ impl<'s, B: Backend<Error: Send + Sync + 'static>> Stage<'s, B> {
     ) -> Self {
         let is_dark = look.ground() == Theme::Dark;
         let roots = (request.before.clone(), request.after.clone());
-        Self { terminal, inputs, look, keys, hand_on, is_dark, counted_only: request.counted_only, roots }
+        let (rules, contents) = (RuleList::new(request.contents.all_rules()), request.contents.clone());
+        Self {
+            terminal,
+            inputs,
+            look,
+            keys,
+            hand_on,
+            rules,
+            contents,
+            is_dark,
+            counted_only: request.counted_only,
+            roots,
+        }
     }
 
     pub(super) fn colours(&self) -> Colours {
@@ -67,6 +85,11 @@ impl<'s, B: Backend<Error: Send + Sync + 'static>> Stage<'s, B> {
                 return Ok(None);
             }
         }
+    }
+
+    /// How contents are compared, with the rules that are in force.
+    pub(super) fn options(&self) -> ContentOptions {
+        self.rules.applied(&self.contents)
     }
 
     pub(super) fn turn_ground(&mut self) {

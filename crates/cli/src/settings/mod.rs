@@ -7,7 +7,7 @@ mod labels;
 mod look;
 mod read;
 
-pub(crate) use config::{Config, FILE_NAME, KeyChoice, Saved};
+pub(crate) use config::{Config, FILE_NAME, KeyChoice, Saved, nearest_file};
 pub(crate) use contents::{ON_THE_COMMAND_LINE, content_options, rules};
 pub(crate) use files::{side_options, tree_options};
 pub(crate) use labels::{Names, name_sides, name_trees};

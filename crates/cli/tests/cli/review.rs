@@ -245,3 +245,73 @@ fn whole_files_and_folders_go_across_from_the_tree_once_they_are_saved() {
     assert_eq!(folder.read("spring/old.txt"), b"old\n");
     assert_eq!(folder.read("autumn/stations/mouth.toml"), KIT[1].1.as_bytes());
 }
+
+#[test]
+fn rules_are_put_into_force_made_of_words_and_saved_beside_what_is_there() {
+    let folder = Folder::with(&KIT);
+    let own = "# our rules, with a remark\n[[rule]]\nname = \"old\"\nmatch = 'zzz'\neffect = \"ignore\"\n";
+    folder.write("tideline.toml", own.as_bytes());
+    let mut screen = start(&folder, &["spring/levels.csv", "autumn/levels.csv"], (110, 30));
+    screen.shows("change 1 of 2");
+    // The cursor is at 2.60, which became 2.61.
+    screen.keys("i");
+    let list = screen.shows("Rules: what does not count");
+    assert!(list.contains("ignore  old") && list.contains("off     numbers"), "{list}");
+    screen.keys("n");
+    screen.shows("do not count what this regular expression matches: \\d+");
+    screen.keys("\u{15}\\.\\d+$\r");
+    screen.shows("it would mute");
+    screen.shows("2 changes that count, now 1. enter takes it, esc does not");
+    screen.keys("\r");
+    screen.until(|text| {
+        text.lines().any(|line| line.contains("mute") && line.contains("/\\.\\d+$/") && line.contains("made here"))
+    });
+    screen.keys("s");
+    screen.shows("the name of the rule:");
+    screen.keys("levels\r");
+    screen.shows("add it to the configuration: tideline.toml");
+    screen.keys("\r");
+    screen.shows("the rule levels is in");
+    assert_eq!(
+        String::from_utf8(folder.read("tideline.toml")).unwrap(),
+        format!("{own}\n[[rule]]\nname   = 'levels'\nmatch  = '\\.\\d+$'\neffect = \"mute\"\n")
+    );
+    screen.keys("\u{1b}");
+    screen.shows("1 change + 2 muted");
+    screen.keys("q");
+    assert_eq!(screen.end().code(), Some(1));
+    assert_eq!(folder.run(&["undo"]).status, Some(0));
+    assert_eq!(folder.read("tideline.toml"), own.as_bytes());
+    // In a tree, a rule that is built in.
+    let mut screen = start(&folder, &["spring", "autumn"], (110, 34));
+    screen.shows("5 files: 1 same, 2 changed");
+    screen.keys("i");
+    screen.shows("off     numbers");
+    screen.keys("\u{1b}[F\u{1b}[A\u{1b}[A\r");
+    screen.until(|text| text.lines().any(|line| line.starts_with('▌') && line.contains("mute    numbers")));
+    screen.keys("\u{1b}");
+    screen.shows("5 files: 1 same, 1 muted, 1 changed");
+    screen.keys("q");
+    screen.end();
+}
+
+#[test]
+fn keys_are_chosen_in_the_users_own_configuration_and_nowhere_else() {
+    let folder = Folder::with(&KIT);
+    folder.write(".config/tideline/tideline.toml", b"[keys]\nnext-change = 'j'\nquit = ['Q', 'ctrl-c']\n");
+    let mut screen = start(&folder, &["spring/levels.csv", "autumn/levels.csv"], (100, 24));
+    let first = screen.shows("change 1 of 2");
+    assert!(first.contains("j next") && first.contains("Q quit"), "{first}");
+    screen.keys("n");
+    screen.shows("this key does nothing here; ? lists the keys");
+    screen.keys("j");
+    screen.shows("change 2 of 2");
+    screen.keys("?");
+    screen.shows("Keys of this screen");
+    screen.keys("?Q");
+    assert_eq!(screen.end().code(), Some(1));
+    folder.write("tideline.toml", b"[keys]\nnext-change = 'k'\n");
+    let refused = folder.run(&["spring", "autumn"]);
+    assert_eq!(refused.status, Some(2));
+    assert!(refused.err.contains("[keys] holds in your own configuration only"), "{}", refused.err);
+}

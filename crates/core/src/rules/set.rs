@@ -25,6 +25,11 @@ impl Rules {
         self
     }
 
+    /// Other rules, of which some are chosen for the same files.
+    pub fn replaced(&self, rules: Vec<Rule>) -> Self {
+        Self { rules: rules.into_iter().map(Arc::new).collect(), choices: self.choices.clone() }
+    }
+
     /// Whether there is no rule.
     pub fn is_empty(&self) -> bool {
         self.rules.is_empty()

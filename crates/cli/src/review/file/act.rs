@@ -6,11 +6,11 @@ use anyhow::Result;
 use crossterm::event::{Event, KeyCode, KeyEventKind, MouseButton, MouseEventKind};
 use ratatui_core::backend::Backend;
 use regex::Regex;
-use tideline_core::internal::kinds::TextPair;
+use tideline_core::internal::kinds::{self, TextPair};
 use tideline_core::internal::merge::{Pick, TakeInto, take};
-use tideline_views::Context;
 use tideline_views::terminal::Layout;
 use tideline_views::terminal::screen::FileScreen;
+use tideline_views::{Context, plural};
 
 use super::cursor::line_at_cursor;
 use super::find::{self, Way};
@@ -22,6 +22,8 @@ use crate::review::draft::Side;
 use crate::review::hand_on::Form;
 use crate::review::keys::Action;
 use crate::review::prompt::{Prompt, Typed};
+use crate::review::rule_list::pattern_like;
+use crate::review::rule_view::{RuleView, Turned};
 use crate::review::stage::Stage;
 
 /// Lines more that are shown around a change at a time.
@@ -38,6 +40,23 @@ pub(super) fn act<B: Backend<Error: Send + Sync + 'static>>(
 ) -> Result<Then> {
     match event {
         Event::Key(key) if key.kind != KeyEventKind::Release => {
+            if let Some(mut list) = looked.state.rule_view.take() {
+                let turned = list.key(*key, &mut stage.rules);
+                if let Turned::Count(pattern) = &turned {
+                    let told = would_put_aside(stage, looked, texts, pattern);
+                    list.counted(pattern.clone(), told);
+                }
+                if turned != Turned::Close {
+                    looked.state.rule_view = Some(list);
+                }
+                if turned != Turned::Rules {
+                    return Ok(Then::Stay);
+                }
+                looked.state.stays_at = line_at_cursor(looked.state, screen);
+                looked.state.changes = None;
+                looked.state.has_other_rules = true;
+                return Ok(Then::Compare);
+            }
             if let Some((asked, mut prompt)) = looked.state.prompt.take() {
                 if asked == Asked::Leave {
                     return Ok(answer(looked, stage.keys.file.action_of(*key), texts));
@@ -203,6 +222,10 @@ fn do_action(looked: &mut Looked<'_>, (texts, screen): (&TextPair<'_>, &mut File
             state.stays_at = line_at_cursor(state, screen);
             return Then::Compare;
         }
+        Action::Rules => {
+            let words = screen.changed_words(state.cursor);
+            state.rule_view = Some(RuleView::new(pattern_like(&words)));
+        }
         Action::Find => state.prompt = Some((Asked::Find, Prompt::default())),
         Action::FindBack => find::go(state, texts, screen, Way::Backwards),
         Action::OtherSide => {
@@ -367,7 +390,7 @@ fn carry(looked: &mut Looked<'_>, (texts, screen): (&TextPair<'_>, &mut FileScre
                 looked.state.message = "none of the chosen lines is in a change".to_owned();
                 return Then::Stay;
             }
-            format!("{} of {from_label} carried into {into_label}", tideline_views::plural(count, "chosen row"))
+            format!("{} of {from_label} carried into {into_label}", plural(count, "chosen row"))
         }
     };
     let target = if into.is_after() { TakeInto::After } else { TakeInto::Before };
@@ -400,6 +423,30 @@ fn finish(
             Then::Compare
         }
     }
+}
+
+/// What a rule with a pattern would put aside in this file, in words.
+fn would_put_aside<B: Backend<Error: Send + Sync + 'static>>(
+    stage: &Stage<'_, B>,
+    looked: &Looked<'_>,
+    texts: &TextPair<'_>,
+    pattern: &str,
+) -> Result<String, String> {
+    let mut rules = stage.rules.clone();
+    rules.add_pattern(pattern)?;
+    let options = rules.applied(&stage.options());
+    let names = (looked.opened.type_names.0.as_bytes(), looked.opened.type_names.1.as_bytes());
+    let both = (&***looked.draft.text(Side::Before), &***looked.draft.text(Side::After));
+    let found = kinds::compare_named(names, both, &options);
+    let (all, left) = (texts.found.extent().counted, found.extent().counted);
+    let lines = found
+        .account()
+        .parts()
+        .iter()
+        .filter(|part| part.rule == format!("/{}/", pattern.replace('/', "\\/")))
+        .map(|part| part.lines)
+        .sum();
+    Ok(format!("it would mute {} here: {} that count, now {left}", plural(lines, "line"), plural(all, "change")))
 }
 
 /// Writes a report of the file, as it is on the disk.

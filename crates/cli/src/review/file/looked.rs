@@ -1,7 +1,5 @@
 //! A file that is looked at.
 
-use tideline_core::internal::kinds::ContentOptions;
-
 use super::state::{FileState, Leave};
 use crate::review::compared::Opened;
 use crate::review::draft::Draft;
@@ -13,7 +11,6 @@ pub(in crate::review) struct Looked<'l> {
     pub(in crate::review) state: &'l mut FileState,
     /// Where it is among the files that differ.
     pub(in crate::review) among: Option<(usize, usize)>,
-    pub(in crate::review) options: &'l ContentOptions,
     /// Whether something that counts differs, as of the last comparison.
     pub(in crate::review) differs: &'l mut bool,
 }

@@ -70,7 +70,7 @@ fn compare<B: Backend<Error: Send + Sync + 'static>>(
     stage: &mut Stage<'_, B>,
     looked: &Looked<'_>,
 ) -> Result<Option<Compared>> {
-    let mut options = looked.options.clone();
+    let mut options = stage.options();
     if looked.state.hides_muted {
         let text = options.text_options().clone().counted_only(true);
         options = options.text(text);
@@ -146,10 +146,15 @@ fn one_session<B: Backend<Error: Send + Sync + 'static>>(
             let colours = stage.colours();
             let around =
                 draw::Around { draft: looked.draft, colours: &colours, keys: &stage.keys.file, among: looked.among };
+            let rules = &stage.rules;
             stage.terminal.draw(|frame| {
                 let area = frame.area();
                 if is_too_small(area) {
                     put(&[("too small", colours.strong)], area, frame.buffer_mut());
+                } else if let Some(list) = &mut looked.state.rule_view {
+                    if let Some(at) = list.draw(rules, &texts.found.account, &colours, area, frame.buffer_mut()) {
+                        frame.set_cursor_position(at);
+                    }
                 } else if let Some(at) = draw::draw(looked.state, &mut screen, &around, area, frame.buffer_mut()) {
                     frame.set_cursor_position(at);
                 }

@@ -10,6 +10,7 @@ use tideline_views::terminal::screen::{FileScreen, Frame, RowAt, ScreenLine};
 
 use crate::review::draft::Side;
 use crate::review::prompt::Prompt;
+use crate::review::rule_view::RuleView;
 
 /// What is typed, and what for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -62,6 +63,10 @@ pub(in crate::review) struct FileState {
     pub(in crate::review) message: String,
     pub(super) prompt: Option<(Asked, Prompt)>,
     pub(super) shows_help: bool,
+    /// The list of rules, while it is shown.
+    pub(super) rule_view: Option<RuleView>,
+    /// Whether other rules came into force, so that what else was compared is to be compared anew.
+    pub(in crate::review) has_other_rules: bool,
     /// The line, and its side, at which the cursor goes when the file is compared anew.
     pub(super) stays_at: Option<(usize, Side)>,
     /// The changes of the last comparison, by what they hold.
@@ -95,6 +100,8 @@ impl FileState {
             message: String::new(),
             prompt: None,
             shows_help: false,
+            rule_view: None,
+            has_other_rules: false,
             stays_at: None,
             changes: None,
             came: HashSet::new(),

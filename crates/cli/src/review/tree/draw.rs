@@ -115,8 +115,7 @@ pub(super) fn draw(
     if state.prompt.is_some() {
         bars::keys(&[("enter", "done".to_owned()), ("esc", "all again".to_owned())], keys, colours, lowest, buffer);
     } else {
-        let shown =
-            [Action::Open, Action::Left, Action::Folds, Action::Find, Action::Statuses, Action::Sort, Action::AllFiles];
+        let shown = [Action::Left, Action::Folds, Action::Find, Action::Statuses, Action::Sort, Action::AllFiles];
         let short = |action: Action| (keys.of(action).0, keys.of(action).1.to_owned());
         let (before, after) = (&trees.labels.before, &trees.labels.after);
         let mut all = vec![short(Action::Open)];

@@ -16,6 +16,7 @@ use std::time::Instant;
 use anyhow::Result;
 use crossterm::event::{Event, KeyCode, KeyEventKind, MouseButton, MouseEventKind};
 use ratatui_core::backend::Backend;
+use tideline_core::internal::kinds::ContentOptions;
 use tideline_core::internal::model::Status;
 use tideline_core::internal::plan::path_of;
 use tideline_core::internal::tree::{self, Pair, PairSink, Progress, TreeComparison, TreePath, pair_texts};
@@ -26,6 +27,7 @@ use super::draft::{Draft, Side};
 use super::file::{self, Leave, Looked};
 use super::keys::Action;
 use super::prompt::{Prompt, Typed};
+use super::rule_view::{RuleView, Turned};
 use super::stage::{Stage, TICK, is_too_small};
 use super::watch::Watch;
 use crate::args::SortBy;
@@ -87,9 +89,10 @@ pub(super) fn show<B: Backend<Error: Send + Sync + 'static>>(
             message: String::new(),
             prompt: None,
             shows_help: false,
+            rule_view: None,
             file: stage.file_state(),
         };
-        let mut walk = Walker { news: begin(scope, request, trees, false) };
+        let mut walk = Walker { news: begin(scope, request, trees, (stage.options(), false)) };
         state.comparing = Some(Instant::now());
         let result = interact(stage, request, trees, &mut state, &mut walk, scope);
         let is_left_early = state.comparing.is_some();
@@ -120,11 +123,11 @@ fn begin<'scope, 'env: 'scope>(
     scope: &'scope Scope<'scope, 'env>,
     request: &'env Request,
     trees: &'env Trees,
-    shows_same: bool,
+    (contents, shows_same): (ContentOptions, bool),
 ) -> Receiver<News> {
     let (sender, news) = channel();
     scope.spawn(move || {
-        let mut options = all_that_is_shown(request, request.trees.clone());
+        let mut options = all_that_is_shown(request, request.trees.clone().contents(contents));
         if shows_same {
             options = options.only(Some(Status::ALL.to_vec()));
         }
@@ -179,10 +182,15 @@ fn interact<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
     loop {
         hear(state, walk)?;
         let (colours, look) = (stage.colours(), stage.look.clone());
+        let rules = &stage.rules;
         stage.terminal.draw(|frame| {
             let area = frame.area();
             if is_too_small(area) {
                 super::style::put(&[("too small", colours.strong)], area, frame.buffer_mut());
+            } else if let Some(list) = &mut state.rule_view {
+                if let Some(at) = list.draw(rules, &state.comparison.account, &colours, area, frame.buffer_mut()) {
+                    frame.set_cursor_position(at);
+                }
             } else if let Some(at) =
                 draw::draw(state, (request, trees), (&look, &colours, &stage.keys.tree), area, frame.buffer_mut())
             {
@@ -195,11 +203,25 @@ fn interact<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
             stage.next(|| watch.has_settled())?
         };
         if event.is_none() && state.comparing.is_none() && !state.is_comparing_again {
-            again(state, walk, (request, trees), scope);
+            again(stage, state, walk, (request, trees), scope);
         }
         let Some(event) = event else { continue };
         let action = match &event {
             Event::Key(key) if key.kind != KeyEventKind::Release => {
+                if let Some(mut list) = state.rule_view.take() {
+                    let turned = list.key(*key, &mut stage.rules);
+                    if let Turned::Count(pattern) = &turned {
+                        let told = format!("what {pattern} matches would be muted in all files");
+                        list.counted(pattern.clone(), Ok(told));
+                    }
+                    if turned != Turned::Close {
+                        state.rule_view = Some(list);
+                    }
+                    if turned == Turned::Rules {
+                        again(stage, state, walk, (request, trees), scope);
+                    }
+                    continue;
+                }
                 if let Some((Asked::HandOn, mut prompt)) = state.prompt.clone() {
                     match prompt.key(*key) {
                         Typed::More => state.prompt = Some((Asked::HandOn, prompt)),
@@ -278,9 +300,10 @@ fn interact<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
                     fold_here(state, folds);
                 }
                 Some(Row::Pair { .. }) => {
-                    let leave = open_from(stage, request, trees, state)?;
-                    if std::mem::take(&mut state.file.has_saved) {
-                        again(state, walk, (request, trees), scope);
+                    let leave = open_from(stage, trees, state)?;
+                    let has_saved = std::mem::take(&mut state.file.has_saved);
+                    if std::mem::take(&mut state.file.has_other_rules) || has_saved {
+                        again(stage, state, walk, (request, trees), scope);
                     }
                     if leave == Leave::Quit {
                         return Ok(());
@@ -332,7 +355,7 @@ fn interact<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
             Action::HandOnFile => state.prompt = Some((Asked::HandOn, Prompt::default())),
             Action::AllFiles => {
                 state.shows_same = !state.shows_same;
-                again(state, walk, (request, trees), scope);
+                again(stage, state, walk, (request, trees), scope);
             }
             Action::Statuses => {
                 state.wish.status = next_status(state);
@@ -348,7 +371,8 @@ fn interact<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
                 };
                 state.arrange();
             }
-            Action::Again => again(state, walk, (request, trees), scope),
+            Action::Again => again(stage, state, walk, (request, trees), scope),
+            Action::Rules => state.rule_view = Some(RuleView::default()),
             Action::Help => state.shows_help = true,
             Action::Theme => stage.turn_ground(),
             Action::Suspend => stage.suspend()?,
@@ -389,10 +413,11 @@ fn save<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
     (request, trees): (&'env Request, &'env Trees),
     scope: &'scope Scope<'scope, 'env>,
 ) {
-    match state.carries.save(trees, (&stage.roots.0, &stage.roots.1), &request.trees) {
+    match state.carries.save(trees, (&stage.roots.0, &stage.roots.1), &request.trees.clone().contents(stage.options()))
+    {
         Ok(told) => {
             state.carries.clear();
-            again(state, walk, (request, trees), scope);
+            again(stage, state, walk, (request, trees), scope);
             state.message = told;
             state.keeps_message = true;
         }
@@ -414,14 +439,15 @@ fn hand_on<B: Backend<Error: Send + Sync + 'static>>(stage: &Stage<'_, B>, state
 }
 
 /// Compares the trees anew.
-fn again<'scope, 'env: 'scope>(
+fn again<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
+    stage: &Stage<'_, B>,
     state: &mut TreeState,
     walk: &mut Walker,
     (request, trees): (&'env Request, &'env Trees),
     scope: &'scope Scope<'scope, 'env>,
 ) {
     // What was known stays on the screen until all is known again.
-    walk.news = begin(scope, request, trees, state.shows_same);
+    walk.news = begin(scope, request, trees, (stage.options(), state.shows_same));
     state.message = "comparing again".to_owned();
     state.is_comparing_again = true;
 }
@@ -463,7 +489,6 @@ fn next_status(state: &TreeState) -> Option<Status> {
 /// Opens the file at the cursor, and goes on to others as its reader asks.
 fn open_from<B: Backend<Error: Send + Sync + 'static>>(
     stage: &mut Stage<'_, B>,
-    request: &Request,
     trees: &Trees,
     state: &mut TreeState,
 ) -> Result<Leave> {
@@ -492,7 +517,6 @@ fn open_from<B: Backend<Error: Send + Sync + 'static>>(
             draft: &mut draft,
             state: &mut state.file,
             among: Some((at + 1, files.len())),
-            options: &request.contents,
             differs: &mut differs,
         };
         let leave = file::show(stage, &mut looked)?;

@@ -9,6 +9,7 @@ use super::carry::Carries;
 use super::rows::{Row, Wish, rows};
 use crate::review::file::FileState;
 use crate::review::prompt::Prompt;
+use crate::review::rule_view::RuleView;
 
 /// What a line is typed for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -42,6 +43,8 @@ pub(super) struct TreeState {
     /// A line that is typed: what paths must hold, or where what is at the cursor is handed on.
     pub(super) prompt: Option<(Asked, Prompt)>,
     pub(super) shows_help: bool,
+    /// The list of rules, while it is shown.
+    pub(super) rule_view: Option<RuleView>,
     /// How files are shown, kept from one to the next.
     pub(super) file: FileState,
 }

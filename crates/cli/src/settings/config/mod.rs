@@ -97,6 +97,18 @@ impl Config {
             ErrorKind::InvalidData => anyhow!("cannot use {}: it is not text in UTF-8", path.display()),
             _ => anyhow!("cannot read the configuration {}: {error}", path.display()),
         })?;
+        Self::of(path, text)
+    }
+
+    /// Fails where a text would be no configuration.
+    ///
+    /// # Errors
+    /// When it would not.
+    pub(crate) fn check(path: &Path, text: String) -> Result<()> {
+        Self::of(path, text)?.check_choices()
+    }
+
+    fn of(path: &Path, text: String) -> Result<Self> {
         let source = Source::new(path, text);
         let whole = DeTable::parse(&source.text).map_err(|error| {
             let span = error.span().unwrap_or(0..0);
@@ -194,7 +206,7 @@ impl Config {
 }
 
 /// The nearest configuration from the working folder upwards.
-fn nearest_file() -> Option<PathBuf> {
+pub(crate) fn nearest_file() -> Option<PathBuf> {
     let folder = env::current_dir().ok()?;
     let found = folder.ancestors().map(|folder| folder.join(FILE_NAME)).find(|path| path.is_file())?;
     // A path from the working folder is shorter to read than a full one.

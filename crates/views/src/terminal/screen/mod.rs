@@ -17,7 +17,7 @@ use tideline_core::internal::model::{Change, Place, Weight};
 use super::look::Look;
 use super::palette::{Palette, TextRole};
 use crate::marks::Marks;
-use crate::rows::{Block, FileRow, Pick, RowOptions, RowSource};
+use crate::rows::{Block, FileRow, Line, Pick, RowOptions, RowSource};
 use crate::shown::shown_name;
 use crate::strip::{Cell, cells};
 use crate::view::{BothSections, Context, FileView};
@@ -246,6 +246,21 @@ impl<'a> FileScreen<'a> {
             FileRow::Edited(before, after, _) => (index(before.number), index(after.number)),
         };
         Some(RowLines { before, after, place: Some(place), is_fold: false })
+    }
+
+    /// The words that differ in a row, of both sides.
+    pub fn changed_words(&mut self, at: RowAt) -> Vec<String> {
+        let Stretch::Place(place) = at.stretch() else { return Vec::new() };
+        let rows = self.rows_of_place(place);
+        let words = |line: &Line<'_>| -> Vec<String> {
+            let parts = line.parts.iter().filter(|part| part.differs.is_some() && !part.bytes.is_empty());
+            parts.map(|part| String::from_utf8_lossy(&line.text[part.bytes.clone()]).into_owned()).collect()
+        };
+        match rows.get(at.row) {
+            Some(FileRow::Edited(before, after, _)) => [words(before), words(after)].concat(),
+            Some(FileRow::Gone(line, _) | FileRow::New(line, _)) => words(line),
+            Some(FileRow::Equal(..)) | None => Vec::new(),
+        }
     }
 
     /// The row that a line of one side is in, by its index. What is folded there is opened.
