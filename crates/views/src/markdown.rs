@@ -8,7 +8,7 @@ use std::io::{self, Write};
 use tideline_core::internal::model::Status;
 
 use crate::groups::belong_together;
-use crate::report::{Body, FileReport, Head, Shape};
+use crate::report::{Body, FileReport, Head, Remark, Shape};
 use crate::rows::places_by_change;
 use crate::shown::{shown_bytes, shown_name};
 use crate::terminal::{Look, draw_at};
@@ -123,9 +123,17 @@ fn write_changes(view: &FileView<'_>, shape: &Shape, out: &mut dyn Write) -> io:
     let changes = view.comparison.changes.len();
     let sections = view.sections();
     for places in groups_of_places(view, shape) {
+        let told = places.iter().map(|&at| view.comparison.places[at].change);
+        let remarks: Vec<Remark> = told.filter_map(|change| shape.remarks.of(view, change)).collect();
         let mut drawn = Vec::new();
         draw_at((view, &sections), &places, &look, &mut drawn)?;
         let drawn = String::from_utf8_lossy(&drawn);
+        for remark in &remarks {
+            let told = remark.note.as_deref().map_or("seen".to_owned(), |note| {
+                format!("{}{}", if remark.is_seen { "seen: " } else { "" }, escaped(note))
+            });
+            writeln!(out, "\n> {told}")?;
+        }
         let lines: Vec<&str> = drawn.lines().skip_while(|line| line.is_empty()).collect();
         let shown = &lines[..lines.len().min(MOST_LINES)];
         let fence = "`".repeat(longest_run(&drawn).max(2) + 1);

@@ -1,11 +1,14 @@
 //! A report, whatever its format: what stands at its head, and what is told of a file.
 
+use std::fmt;
+use std::sync::Arc;
+
 use tideline_core::internal::kinds::text::Grain;
 use tideline_core::internal::rules::{Account, Effect, Rule, Rules};
 use tideline_core::internal::tree::Pair;
 
 use crate::shown::{shown_bytes, shown_name};
-use crate::view::{Context, Labels, PairView, Syntax};
+use crate::view::{Context, FileView, Labels, PairView, Syntax};
 use crate::wording::account::account_lines;
 use crate::wording::change::changes_in_words;
 use crate::wording::plural;
@@ -64,6 +67,46 @@ impl Head<'_> {
     }
 }
 
+/// What a reader said of a change.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Remark {
+    /// Whether it was marked as seen.
+    pub is_seen: bool,
+    /// What was noted.
+    pub note: Option<String>,
+}
+
+/// Finds what was said of a change, by the name of its file and what it holds before and after.
+type FindRemark = dyn Fn(&str, &[u8], &[u8]) -> Option<Remark> + Send + Sync;
+
+/// What a reader said of changes.
+#[derive(Clone, Default)]
+pub struct Remarks {
+    find: Option<Arc<FindRemark>>,
+}
+
+impl Remarks {
+    /// Remarks that are found by the name of a file and what a change holds before and after.
+    pub fn new(find: Arc<FindRemark>) -> Self {
+        Self { find: Some(find) }
+    }
+
+    /// What was said of a change, by its index.
+    pub(crate) fn of(&self, view: &FileView<'_>, change: usize) -> Option<Remark> {
+        let find = self.find.as_ref()?;
+        let change = &view.comparison.changes[change];
+        let (before, after) =
+            (&view.before.text()[change.before.bytes.clone()], &view.after.text()[change.after.bytes.clone()]);
+        find(view.type_name, before, after)
+    }
+}
+
+impl fmt::Debug for Remarks {
+    fn fmt(&self, formatter: &mut fmt::Formatter<'_>) -> fmt::Result {
+        formatter.debug_struct("Remarks").field("are_any", &self.find.is_some()).finish()
+    }
+}
+
 /// What is shown of files. Unchanging once built.
 #[derive(Clone, Debug)]
 pub struct Shape {
@@ -73,6 +116,7 @@ pub struct Shape {
     pub(crate) most_changes: usize,
     pub(crate) most_folded: usize,
     pub(crate) sections: bool,
+    pub(crate) remarks: Remarks,
 }
 
 impl Default for Shape {
@@ -84,11 +128,18 @@ impl Default for Shape {
             most_changes: usize::MAX,
             most_folded: 1 << 20,
             sections: false,
+            remarks: Remarks::default(),
         }
     }
 }
 
 impl Shape {
+    /// What was seen and noted of changes. Default: nothing.
+    pub fn remarks(mut self, remarks: Remarks) -> Self {
+        self.remarks = remarks;
+        self
+    }
+
     /// Equal lines around each change. Default: 3.
     pub fn context(mut self, context: Context) -> Self {
         self.context = context;

@@ -43,6 +43,9 @@ pub(crate) struct ReportArgs {
     /// Tell which sections differ instead of lines: functions, classes, chapters, tables
     #[arg(long)]
     pub(crate) sections: bool,
+    /// Add what was marked as seen and noted in `review` of the same two sides
+    #[arg(long)]
+    pub(crate) with_notes: bool,
     /// Show it in the desktop's browser
     #[arg(long)]
     pub(crate) open: bool,

@@ -13,6 +13,7 @@ pub(crate) mod pairs;
 mod patch;
 mod print;
 mod progress;
+pub(crate) mod remembered;
 mod report;
 pub(crate) mod request;
 pub(crate) mod resolve;

@@ -31,6 +31,7 @@ use ratatui_crossterm::CrosstermBackend;
 use crate::args::ReviewArgs;
 use crate::commands::compare::paths_refused;
 use crate::commands::lines::AskedLines;
+use crate::commands::remembered::Remembered;
 use crate::commands::request::{Asked, Request};
 use crate::commands::resolve::Resolved;
 use crate::commands::sides::Sides;
@@ -56,6 +57,7 @@ pub(crate) fn run(args: &ReviewArgs) -> Result<Outcome> {
     }
     let look = look(&args.look, &config.view)?;
     let keys = AllKeys::new(&config.keys)?;
+    let remembered = Remembered::of(before, after)?;
     let resolved = request.open()?;
     before_signal(screen::leave);
     listen_to_signals();
@@ -63,7 +65,7 @@ pub(crate) fn run(args: &ReviewArgs) -> Result<Outcome> {
     let terminal =
         Terminal::new(CrosstermBackend::new(io::stdout())).context("cannot show a screen on this terminal")?;
     let mut keyboard = Keyboard::default();
-    let mut stage = Stage::new(terminal, &mut keyboard, (look, keys, HandOn::new(args)), &request);
+    let mut stage = Stage::new(terminal, &mut keyboard, (look, keys, HandOn::new(args)), remembered, &request);
     let result = match &resolved {
         Resolved::Files(sides) => {
             paths_refused(&request)?;

@@ -18,6 +18,7 @@ use super::input::Inputs;
 use super::keys::AllKeys;
 use super::rule_list::RuleList;
 use super::screen;
+use crate::commands::remembered::Remembered;
 use crate::commands::request::Request;
 
 /// How long a screen waits for a key before it looks at what goes on in the background.
@@ -30,6 +31,8 @@ pub(crate) struct Stage<'s, B: Backend<Error: Send + Sync + 'static>> {
     pub(super) look: Look,
     pub(super) keys: AllKeys,
     pub(super) hand_on: HandOn,
+    /// What was seen and noted.
+    pub(super) remembered: Remembered,
     /// The rules that are in force, or could be.
     pub(super) rules: RuleList,
     /// How contents are compared, but for the rules.
@@ -45,6 +48,7 @@ impl<'s, B: Backend<Error: Send + Sync + 'static>> Stage<'s, B> {
         terminal: Terminal<B>,
         inputs: &'s mut dyn Inputs,
         (look, keys, hand_on): (Look, AllKeys, HandOn),
+        remembered: Remembered,
         request: &Request,
     ) -> Self {
         let is_dark = look.ground() == Theme::Dark;
@@ -56,6 +60,7 @@ impl<'s, B: Backend<Error: Send + Sync + 'static>> Stage<'s, B> {
             look,
             keys,
             hand_on,
+            remembered,
             rules,
             contents,
             is_dark,

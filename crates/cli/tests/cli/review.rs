@@ -315,3 +315,52 @@ fn keys_are_chosen_in_the_users_own_configuration_and_nowhere_else() {
     assert_eq!(refused.status, Some(2));
     assert!(refused.err.contains("[keys] holds in your own configuration only"), "{}", refused.err);
 }
+
+#[test]
+fn what_was_seen_and_noted_is_there_tomorrow_and_in_a_report() {
+    let folder = Folder::with(&KIT);
+    let mut screen = start(&folder, &["spring", "autumn"], (110, 24));
+    screen.shows("5 files: 1 same");
+    screen.keys("/levels\r\r");
+    screen.shows("change 1 of 2");
+    screen.keys("cask the office\r");
+    screen.shows("noted; report --with-notes tells it");
+    screen.shows("note: ask the office");
+    screen.keys(" ");
+    screen.shows("1 change left to see");
+    screen.shows("change 2 of 2");
+    screen.keys("q");
+    screen.end();
+    // The next day.
+    let mut screen = start(&folder, &["spring", "autumn"], (110, 24));
+    screen.shows("5 files: 1 same");
+    screen.keys("/levels\r\r");
+    let text = screen.shows("1 of 2 seen");
+    assert!(text.contains("change 1 of 2 · line 2   seen   note: ask the office"), "{text}");
+    screen.keys("n ");
+    screen.shows("all changes of this file are seen");
+    screen.keys("\u{1b}");
+    screen.until(|text| {
+        text.contains("1 of 4 seen") && text.lines().any(|line| line.contains("levels.csv") && line.contains("seen"))
+    });
+    screen.keys("q");
+    screen.end();
+    // What was seen is known by what it holds.
+    folder.write("autumn/levels.csv", KIT[3].1.replace("5,4.19", "5,4.20").as_bytes());
+    let mut screen = start(&folder, &["spring", "autumn"], (110, 24));
+    screen.shows("5 files: 1 same");
+    assert!(!screen.text().contains("seen"), "{}", screen.text());
+    screen.keys("q");
+    screen.end();
+    for (name, told) in [("notes.html", "<p class=\"note\">ask the office</p>"), ("notes.md", "> seen: ask the office")]
+    {
+        assert_eq!(folder.run(&["report", "--with-notes", "spring", "autumn", "-o", name]).status, Some(1));
+        let report = String::from_utf8(folder.read(name)).unwrap();
+        assert!(report.contains(told), "{report}");
+        folder.run(&["report", "spring", "autumn", "-o", name]);
+        assert!(!String::from_utf8(folder.read(name)).unwrap().contains("ask the office"), "only when asked for");
+    }
+    let kept = fs::read_dir(folder.path().join(".state/tideline/reviews")).unwrap().next().unwrap().unwrap();
+    let mode = std::os::unix::fs::PermissionsExt::mode(&kept.metadata().unwrap().permissions());
+    assert_eq!(mode & 0o077, 0, "readable by its owner alone");
+}

@@ -11,7 +11,7 @@ use super::filters;
 use super::line::{LineLimits, PageLine};
 use crate::groups::{as_one, last_of_group};
 use crate::muted_run::{MutedRuns, Step};
-use crate::report::Shape;
+use crate::report::{Remarks, Shape};
 use crate::rows::{Block, FileRow, Line, LineChange, RowSource};
 use crate::shown::{Role, shown_name};
 use crate::view::{BothSections, Context, FileView};
@@ -39,6 +39,7 @@ pub(super) struct PageRows<'a> {
     sections: BothSections<'a>,
     /// Bytes of equal text that may still be folded.
     foldable: usize,
+    remarks: Remarks,
     /// Whether changes that are close to each other stand under one heading.
     groups: bool,
     /// Rows of the change that is being written.
@@ -77,6 +78,8 @@ struct ChangePart<'a> {
     rules: Option<String>,
     section: Option<(&'static str, String)>,
     blocks: Vec<String>,
+    seen: bool,
+    note: Option<String>,
 }
 
 #[derive(Template)]
@@ -159,6 +162,7 @@ impl<'a> PageRows<'a> {
             counted,
             sections,
             foldable: shape.most_folded,
+            remarks: shape.remarks.clone(),
             groups: shape.context.lines() > 0,
             rows: 0,
             limits: LineLimits {
@@ -300,6 +304,7 @@ impl PageRows<'_> {
         } else {
             where_it_lies(change, place, "–")
         };
+        let remark = self.remarks.of(view, place.change).unwrap_or_default();
         let part = ChangePart {
             form: form_word(change.form),
             muted,
@@ -319,6 +324,8 @@ impl PageRows<'_> {
                 .of(&place.before, &place.after)
                 .map(|name| (section_relation(&name), shown_name(&section_in_words(&name, false), false))),
             blocks: moved_blocks(view.comparison, place, false, "–"),
+            seen: remark.is_seen,
+            note: remark.note.map(|note| shown_name(&note, false)),
         };
         self.make(&part, out)
     }

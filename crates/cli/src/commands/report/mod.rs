@@ -17,6 +17,7 @@ use tideline_views::report::Shape;
 
 use super::Outcome;
 use super::lines::AskedLines;
+use super::remembered::Remembered;
 use super::request::{Asked, Request};
 use super::resolve::{Resolved, refuse_paths};
 use super::writing::{Inputs, typed};
@@ -49,6 +50,7 @@ pub(super) fn run(args: &ReportArgs) -> Result<Outcome> {
         .grain(grain(&args.grain)?)
         .sections(args.sections)
         .most_changes(args.each_limit.or(markdown).unwrap_or(usize::MAX));
+    let shape = if args.with_notes { shape.remarks(Remembered::of(before, after)?.remarks()) } else { shape };
     let making =
         Making { request, title: args.title.clone(), syntax: args.syntax, shape, made: made()?, command: typed() };
     let outcome = match making.request.open()? {

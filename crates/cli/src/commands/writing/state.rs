@@ -16,7 +16,7 @@ use tideline_views::shown_path;
 use crate::commands::tell;
 
 /// The folder of the journal, by the XDG base folders.
-pub(super) fn folder() -> Result<PathBuf> {
+pub(in crate::commands) fn folder() -> Result<PathBuf> {
     let (folder, _) = chosen()?;
     static TOLD: OnceLock<()> = OnceLock::new();
     if let (folder, true) = chosen()?

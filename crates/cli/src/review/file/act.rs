@@ -18,6 +18,7 @@ use super::looked::{Looked, Then};
 use super::save;
 use super::state::{Asked, FileState, Leave};
 
+use crate::commands::remembered::{Remembered, key_of_change};
 use crate::review::draft::Side;
 use crate::review::hand_on::Form;
 use crate::review::keys::Action;
@@ -26,6 +27,7 @@ use crate::review::rule_list::pattern_like;
 use crate::review::rule_view::{RuleView, Turned};
 use crate::review::stage::Stage;
 
+const NO_CHANGE: &str = "there is no change at the cursor; n goes to the next one";
 /// Lines more that are shown around a change at a time.
 const WIDER: usize = 10;
 /// Columns that the screen goes to the right at a time.
@@ -79,6 +81,10 @@ pub(super) fn act<B: Backend<Error: Send + Sync + 'static>>(
                         looked.state.message = report(stage, looked, &text)?;
                         Then::Stay
                     }
+                    Typed::Done(text) if matches!(asked, Asked::Note { .. }) => {
+                        note(stage, looked, screen, asked, &text);
+                        Then::Stay
+                    }
                     Typed::Done(text) => done(looked, (texts, screen), asked, &text),
                     Typed::More | Typed::Cancelled => Then::Stay,
                 });
@@ -96,6 +102,7 @@ pub(super) fn act<B: Backend<Error: Send + Sync + 'static>>(
                 Action::Suspend => stage.suspend()?,
                 Action::Redraw => stage.terminal.clear()?,
                 Action::Theme => stage.turn_ground(),
+                Action::Seen => turn_seen(stage, looked, screen),
                 action => return Ok(do_action(looked, (texts, screen), action)),
             }
             Ok(Then::Stay)
@@ -226,6 +233,13 @@ fn do_action(looked: &mut Looked<'_>, (texts, screen): (&TextPair<'_>, &mut File
             let words = screen.changed_words(state.cursor);
             state.rule_view = Some(RuleView::new(pattern_like(&words)));
         }
+        Action::Note => match change_at(state, screen) {
+            Some(change) => {
+                let note = state.notes.get(&change).cloned().unwrap_or_default();
+                state.prompt = Some((Asked::Note { change }, Prompt::of(&note)));
+            }
+            None => state.message = NO_CHANGE.to_owned(),
+        },
         Action::Find => state.prompt = Some((Asked::Find, Prompt::default())),
         Action::FindBack => find::go(state, texts, screen, Way::Backwards),
         Action::OtherSide => {
@@ -262,7 +276,13 @@ fn do_action(looked: &mut Looked<'_>, (texts, screen): (&TextPair<'_>, &mut File
             state.stays_at = line_at_cursor(state, screen);
             return if save::read_again(looked) { Then::Compare } else { Then::Stay };
         }
-        Action::AllFiles | Action::Statuses | Action::Sort | Action::Suspend | Action::Redraw | Action::Theme => {}
+        Action::Seen
+        | Action::AllFiles
+        | Action::Statuses
+        | Action::Sort
+        | Action::Suspend
+        | Action::Redraw
+        | Action::Theme => {}
     }
     Then::Stay
 }
@@ -360,7 +380,7 @@ fn carry(looked: &mut Looked<'_>, (texts, screen): (&TextPair<'_>, &mut FileScre
         None => {
             let (above, below) = screen.places_at(looked.state.cursor);
             let Some(place) = above.filter(|_| above == below) else {
-                looked.state.message = "there is no change at the cursor; n goes to the next one".to_owned();
+                looked.state.message = NO_CHANGE.to_owned();
                 return Then::Stay;
             };
             let change = comparison.places[place].change;
@@ -425,6 +445,97 @@ fn finish(
     }
 }
 
+/// The change at the cursor, by its index.
+fn change_at(state: &FileState, screen: &FileScreen<'_>) -> Option<usize> {
+    match screen.places_at(state.cursor) {
+        (Some(above), Some(below)) if above == below => Some(screen.view().comparison.places[above].change),
+        _ => None,
+    }
+}
+
+/// A change as it is remembered.
+fn key_of(screen: &FileScreen<'_>, change: usize) -> String {
+    let view = screen.view();
+    let change = &view.comparison.changes[change];
+    let (before, after) =
+        (&view.before.text()[change.before.bytes.clone()], &view.after.text()[change.after.bytes.clone()]);
+    key_of_change(view.type_name, before, after)
+}
+
+/// Marks the change at the cursor as seen, and goes to the next; or as not seen.
+fn turn_seen<B: Backend<Error: Send + Sync + 'static>>(
+    stage: &mut Stage<'_, B>,
+    looked: &mut Looked<'_>,
+    screen: &mut FileScreen<'_>,
+) {
+    let Some(change) = change_at(looked.state, screen) else {
+        looked.state.message = NO_CHANGE.to_owned();
+        return;
+    };
+    let is_seen = looked.state.seen.insert(change);
+    if !is_seen {
+        looked.state.seen.remove(&change);
+    }
+    let all = screen.view().comparison.changes.len();
+    let left = all - looked.state.seen.len();
+    let path = looked.opened.name.clone();
+    let contents = (looked.draft.text(Side::Before).as_slice(), looked.draft.text(Side::After).as_slice());
+    let kept = stage
+        .remembered
+        .set_seen(key_of(screen, change), is_seen)
+        .and_then(|()| stage.remembered.set_file_seen(&path, (left == 0).then_some(contents)));
+    looked.state.message = match (kept, left) {
+        (Err(error), _) => format!("{error:#}"),
+        (Ok(()), 0) => "all changes of this file are seen".to_owned(),
+        (Ok(()), left) => format!("{} left to see", plural(left, "change")),
+    };
+    if is_seen && left > 0 {
+        let places = &screen.view().comparison.places;
+        let here = screen.places_at(looked.state.cursor).0.unwrap_or(0);
+        let next = (here + 1..places.len()).find(|&place| !looked.state.seen.contains(&places[place].change));
+        if let Some(place) = next {
+            looked.state.cursor = screen.of_place(place);
+            looked.state.show_cursor_in_context(screen);
+        }
+    }
+}
+
+/// Notes something on a change.
+fn note<B: Backend<Error: Send + Sync + 'static>>(
+    stage: &mut Stage<'_, B>,
+    looked: &mut Looked<'_>,
+    screen: &FileScreen<'_>,
+    asked: Asked,
+    text: &str,
+) {
+    let Asked::Note { change } = asked else { return };
+    match stage.remembered.set_note(key_of(screen, change), text) {
+        Err(error) => looked.state.message = format!("{error:#}"),
+        Ok(()) if text.is_empty() => {
+            looked.state.notes.remove(&change);
+            looked.state.message = "there is no note on this change".to_owned();
+        }
+        Ok(()) => {
+            looked.state.notes.insert(change, text.to_owned());
+            looked.state.message = "noted; report --with-notes tells it".to_owned();
+        }
+    }
+}
+
+/// What was seen and noted of the changes of a file.
+pub(super) fn recall(state: &mut FileState, remembered: &Remembered, screen: &FileScreen<'_>) {
+    (state.seen, state.notes) = Default::default();
+    for change in 0..screen.view().comparison.changes.len() {
+        let key = key_of(screen, change);
+        if remembered.is_seen(&key) {
+            state.seen.insert(change);
+        }
+        if let Some(note) = remembered.note(&key) {
+            state.notes.insert(change, note.to_owned());
+        }
+    }
+}
+
 /// What a rule with a pattern would put aside in this file, in words.
 fn would_put_aside<B: Backend<Error: Send + Sync + 'static>>(
     stage: &Stage<'_, B>,
@@ -474,11 +585,7 @@ fn chosen_changes(looked: &Looked<'_>, screen: &mut FileScreen<'_>) -> Result<Ve
         }
         at = screen.after(row);
     }
-    if picks.contains(&Pick::Take) {
-        Ok(picks)
-    } else {
-        Err("there is no change at the cursor; n goes to the next one".to_owned())
-    }
+    if picks.contains(&Pick::Take) { Ok(picks) } else { Err(NO_CHANGE.to_owned()) }
 }
 
 /// Begins to edit the line at the cursor.
@@ -554,6 +661,6 @@ fn done(
             };
             Then::Stay
         }
-        Asked::Leave => Then::Stay,
+        Asked::Leave | Asked::Note { .. } => Then::Stay,
     }
 }

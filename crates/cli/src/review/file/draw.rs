@@ -65,12 +65,13 @@ pub(super) fn draw(
     );
     let pending = around.draft.pending();
     let right = match (pending, around.among) {
-        (0, None) => String::new(),
-        (0, Some((at, of))) => format!(" file {at} of {of}"),
+        (0, None) if state.seen.is_empty() => String::new(),
+        (0, Some((at, of))) if state.seen.is_empty() => format!(" file {at} of {of}"),
+        (0, _) => format!(" {} of {} seen", state.seen.len(), view.comparison.changes.len()),
         (pending, _) => format!(" {} not saved", plural(pending, "edit")),
     };
     put_right(&right, if pending > 0 { colours.trouble } else { colours.faint }, row(0), buffer);
-    put(&[(&where_it_is(state, screen), colours.faint)], row(1), buffer);
+    put(&[(&colours.shown(&where_it_is(state, screen)), colours.faint)], row(1), buffer);
     if has_titles {
         let half = u16::try_from(width.saturating_sub(3) / 2).unwrap_or(0);
         let titles = Rect { x: area.x + 2, width: area.width.saturating_sub(2), ..row(2) };
@@ -104,6 +105,7 @@ pub(super) fn draw(
                 None => "find on both sides (tab: on one): ".to_owned(),
                 Some(side) => format!("find in {} (tab: elsewhere): ", label(view, side)),
             },
+            Asked::Note { change } => format!("note on change {}: ", view.comparison.changes[*change].number),
             Asked::HandOn => "write a patch of what is chosen to: ".to_owned(),
             Asked::HandOnFile => "write a patch, or a report (NAME.html, NAME.md), of this file to: ".to_owned(),
             Asked::Edit { line, side } => format!("line {} of {}: ", line + 1, label(view, *side)),
@@ -130,7 +132,11 @@ fn where_it_is(state: &FileState, screen: &mut FileScreen<'_>) -> String {
     match screen.places_at(state.cursor) {
         (Some(above), Some(below)) if above == below => {
             let is_new = came::is_new(screen.view(), above, &state.came);
-            format!("{}{}", screen.heading(above), if is_new { "   (was not there before)" } else { "" })
+            let change = comparison.places[above].change;
+            let seen = if state.seen.contains(&change) { "   seen" } else { "" };
+            let note = state.notes.get(&change).map(|note| format!("   note: {note}")).unwrap_or_default();
+            let new = if is_new { "   (was not there before)" } else { "" };
+            format!("{}{new}{seen}{note}", screen.heading(above))
         }
         (Some(above), Some(below)) => {
             format!("between changes {} and {} of {}", number(above), number(below), comparison.changes.len())
@@ -188,7 +194,9 @@ fn draw_keys(state: &FileState, around: &Around<'_>, labels: &tideline_views::La
         add(Action::Save, "save".to_owned());
         add(Action::Undo, "undo".to_owned());
     }
-    for action in [Action::Edit, Action::Find, Action::Layout, Action::Folds, Action::Wrap, Action::Choose] {
+    for action in
+        [Action::Edit, Action::Seen, Action::Find, Action::Layout, Action::Folds, Action::Wrap, Action::Choose]
+    {
         add(action, around.keys.of(action).1.to_owned());
     }
     bars::keys(&keys, around.keys, around.colours, area, buffer);

@@ -141,6 +141,7 @@ fn one_session<B: Backend<Error: Send + Sync + 'static>>(
         let mut screen = FileScreen::new(&view, &look);
         screen.set_context(looked.state.context);
         enter(looked.state, &mut screen);
+        act::recall(looked.state, &stage.remembered, &screen);
         let ground = stage.is_dark;
         loop {
             let colours = stage.colours();

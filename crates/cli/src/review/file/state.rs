@@ -1,6 +1,6 @@
 //! Where a reader is in a file: what stays when the two sides are compared anew.
 
-use std::collections::HashSet;
+use std::collections::{HashMap, HashSet};
 use std::ops::Range;
 
 use regex::Regex;
@@ -26,6 +26,10 @@ pub(super) enum Asked {
     HandOn,
     /// Where a patch or a report of the file goes.
     HandOnFile,
+    /// A note on a change, by its index.
+    Note {
+        change: usize,
+    },
     /// Whether to leave with edits that are not saved.
     Leave,
 }
@@ -73,6 +77,10 @@ pub(in crate::review) struct FileState {
     pub(super) changes: Option<HashSet<u64>>,
     /// Those of them that were not there the time before.
     pub(super) came: HashSet<u64>,
+    /// The changes that were seen, by index.
+    pub(super) seen: HashSet<usize>,
+    /// What was noted on changes, by index.
+    pub(super) notes: HashMap<usize, String>,
     /// Whether anything was saved.
     pub(in crate::review) has_saved: bool,
     /// How the file is left when the edits are saved or given up.
@@ -105,6 +113,8 @@ impl FileState {
             stays_at: None,
             changes: None,
             came: HashSet::new(),
+            seen: HashSet::new(),
+            notes: HashMap::new(),
             has_saved: false,
             leaves: Leave::Back,
             size: (20, 80),

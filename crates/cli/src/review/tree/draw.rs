@@ -60,6 +60,10 @@ pub(super) fn draw(
         buffer,
     );
     match state.carries.pending() {
+        0 if !state.seen.is_empty() => {
+            let files = state.files_that_can_be_opened();
+            put_right(&format!(" {} of {files} seen{sorted}", state.seen.len()), colours.faint, row(0), buffer);
+        }
         0 => put_right(sorted, colours.faint, row(0), buffer),
         pending => put_right(&format!(" {} not saved", plural(pending, "choice")), colours.trouble, row(0), buffer),
     }
@@ -152,6 +156,7 @@ fn draw_row(
     let emphasis = if at == state.cursor { colours.strong } else { Style::new() };
     let path = state.path_of_row(&state.rows[at]);
     let arrow = if colours.plain { "->" } else { "→" };
+    let seen = state.seen.contains(&path).then(|| "  seen".to_owned());
     let goes = state.carries.of(&path).map(|into| {
         let label = if into.is_after() { &labels.after } else { &labels.before };
         format!("  {arrow} {}", colours.shown(label))
@@ -173,7 +178,8 @@ fn draw_row(
             let Some(pair) = state.comparison.pairs.get(*index) else { return };
             let words = pair_words(pair, state.wish.sort == SortBy::Path, look);
             let area = inner(*depth);
-            let newer = goes.clone().or_else(|| words.newer.map(|newer| format!("  {newer}"))).unwrap_or_default();
+            let newer =
+                goes.clone().or(seen).or_else(|| words.newer.map(|newer| format!("  {newer}"))).unwrap_or_default();
             let room = usize::from(area.width).saturating_sub(2 + newer.width());
             let column = 36_usize.saturating_sub(2 * depth).min(room / 2);
             let name = format!("{:column$}", words.name);

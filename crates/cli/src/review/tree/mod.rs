@@ -5,6 +5,7 @@ mod draw;
 mod rows;
 mod state;
 
+use std::collections::HashSet;
 use std::fs;
 use std::ops::ControlFlow;
 use std::path::PathBuf;
@@ -37,7 +38,7 @@ use crate::commands::pairs::Trees;
 use crate::commands::request::Request;
 use carry::Carries;
 use rows::{Row, Wish, folders};
-use state::{Asked, TreeState};
+use state::{Asked, TreeState, can_be_opened};
 
 /// What is heard of a comparison while it is made.
 enum News {
@@ -89,6 +90,7 @@ pub(super) fn show<B: Backend<Error: Send + Sync + 'static>>(
             message: String::new(),
             prompt: None,
             shows_help: false,
+            seen: HashSet::new(),
             rule_view: None,
             file: stage.file_state(),
         };
@@ -180,7 +182,9 @@ fn interact<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
 ) -> Result<()> {
     let mut watch = Watch::folders([&stage.roots.0, &stage.roots.1]);
     loop {
-        hear(state, walk)?;
+        if hear(state, walk)? && state.comparing.is_none() {
+            recall(stage, trees, state);
+        }
         let (colours, look) = (stage.colours(), stage.look.clone());
         let rules = &stage.rules;
         stage.terminal.draw(|frame| {
@@ -305,6 +309,7 @@ fn interact<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
                     if std::mem::take(&mut state.file.has_other_rules) || has_saved {
                         again(stage, state, walk, (request, trees), scope);
                     }
+                    recall(stage, trees, state);
                     if leave == Leave::Quit {
                         return Ok(());
                     }
@@ -372,6 +377,7 @@ fn interact<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
                 state.arrange();
             }
             Action::Again => again(stage, state, walk, (request, trees), scope),
+            Action::Seen => turn_seen(stage, trees, state),
             Action::Rules => state.rule_view = Some(RuleView::default()),
             Action::Help => state.shows_help = true,
             Action::Theme => stage.turn_ground(),
@@ -484,6 +490,51 @@ fn next_status(state: &TreeState) -> Option<Status> {
         None => there.first().copied(),
         Some(status) => there.into_iter().skip_while(|other| *other != status).nth(1),
     }
+}
+
+/// Finds the files that were seen as they are.
+fn recall<B: Backend<Error: Send + Sync + 'static>>(stage: &Stage<'_, B>, trees: &Trees, state: &mut TreeState) {
+    let known: HashSet<&str> = stage.remembered.files().collect();
+    let is_seen = |pair: &&Pair| {
+        let path = pair.path.to_text();
+        known.contains(path.as_str())
+            && opened(stage, trees, pair)
+                .is_ok_and(|opened| stage.remembered.is_file_seen(&path, &opened.before.bytes, &opened.after.bytes))
+    };
+    state.seen = state.comparison.pairs.iter().filter(is_seen).map(|pair| pair.path.to_vec()).collect();
+}
+
+/// Marks the file at the cursor as seen, or as not seen.
+fn turn_seen<B: Backend<Error: Send + Sync + 'static>>(stage: &mut Stage<'_, B>, trees: &Trees, state: &mut TreeState) {
+    let pair = match state.rows.get(state.cursor) {
+        Some(Row::Pair { index, .. }) if can_be_opened(&state.comparison.pairs[*index]) => {
+            &state.comparison.pairs[*index]
+        }
+        _ => {
+            state.message = "only a file can be marked as seen".to_owned();
+            return;
+        }
+    };
+    let path = pair.path.to_text();
+    let was_seen = state.seen.contains(&*pair.path);
+    let kept = opened(stage, trees, pair).and_then(|opened| {
+        let contents = (opened.before.bytes.as_slice(), opened.after.bytes.as_slice());
+        let kept = stage.remembered.set_file_seen(&path, (!was_seen).then_some(contents));
+        kept.map_err(|error| format!("{error:#}"))
+    });
+    if let Err(reason) = kept {
+        state.message = reason;
+        return;
+    }
+    if was_seen {
+        state.seen.remove(&*pair.path);
+    } else {
+        state.seen.insert(pair.path.to_vec());
+        state.move_by(1);
+    }
+    let is_left = |pair: &&Pair| can_be_opened(pair) && !state.seen.contains(&*pair.path);
+    let left = state.comparison.pairs.iter().filter(is_left).count();
+    state.message = format!("{} left to see", plural(left, "file"));
 }
 
 /// Opens the file at the cursor, and goes on to others as its reader asks.

@@ -1,5 +1,6 @@
 //! Where a reader is in a tree.
 
+use std::collections::HashSet;
 use std::time::Instant;
 
 use tideline_core::internal::model::Status;
@@ -43,6 +44,8 @@ pub(super) struct TreeState {
     /// A line that is typed: what paths must hold, or where what is at the cursor is handed on.
     pub(super) prompt: Option<(Asked, Prompt)>,
     pub(super) shows_help: bool,
+    /// The paths of files that were seen as they are.
+    pub(super) seen: HashSet<Vec<u8>>,
     /// The list of rules, while it is shown.
     pub(super) rule_view: Option<RuleView>,
     /// How files are shown, kept from one to the next.
@@ -69,6 +72,11 @@ impl TreeState {
 
     pub(super) fn move_by(&mut self, rows: isize) {
         self.cursor = self.cursor.saturating_add_signed(rows).min(self.rows.len().saturating_sub(1));
+    }
+
+    /// How many files can be opened, shown or not.
+    pub(super) fn files_that_can_be_opened(&self) -> usize {
+        self.comparison.pairs.iter().filter(|pair| can_be_opened(pair)).count()
     }
 
     /// The rows of files that can be opened, in order.
