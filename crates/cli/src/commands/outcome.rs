@@ -25,12 +25,19 @@ impl Outcome {
     }
 }
 
+impl Outcome {
+    /// The exit status that tells it.
+    pub(crate) fn status(self) -> u8 {
+        match self {
+            Self::Same => 0,
+            Self::Different => 1,
+            Self::Trouble => 2,
+        }
+    }
+}
+
 impl From<Outcome> for ExitCode {
     fn from(outcome: Outcome) -> Self {
-        match outcome {
-            Outcome::Same => Self::SUCCESS,
-            Outcome::Different => Self::from(1),
-            Outcome::Trouble => Self::from(2),
-        }
+        outcome.status().into()
     }
 }

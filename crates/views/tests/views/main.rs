@@ -5,6 +5,7 @@
 mod files;
 mod pages;
 mod plans;
+mod screens;
 mod trees;
 
 /// What is left when the colours are taken away; the rest of an escape sequence would show in it.

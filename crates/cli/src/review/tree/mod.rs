@@ -10,6 +10,7 @@ use std::fs;
 use std::ops::ControlFlow;
 use std::path::PathBuf;
 use std::sync::Arc;
+use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::mpsc::{Receiver, Sender, channel};
 use std::thread::{self, Scope};
 use std::time::Instant;
@@ -39,6 +40,9 @@ use crate::commands::request::Request;
 use carry::Carries;
 use rows::{Row, Wish, folders};
 use state::{Asked, TreeState, can_be_opened};
+
+/// Comparisons that are being made. They cannot be cut short, only left alone.
+static AT_WORK: AtomicUsize = AtomicUsize::new(0);
 
 /// What is heard of a comparison while it is made.
 enum News {
@@ -78,6 +82,7 @@ pub(super) fn show<B: Backend<Error: Send + Sync + 'static>>(
             comparison: TreeComparison::default(),
             comparing: None,
             is_comparing_again: false,
+            is_whole: false,
             carries: Carries::default(),
             may_leave: false,
             keeps_message: false,
@@ -97,7 +102,6 @@ pub(super) fn show<B: Backend<Error: Send + Sync + 'static>>(
         let mut walk = Walker { news: begin(scope, request, trees, (stage.options(), false)) };
         state.comparing = Some(Instant::now());
         let result = interact(stage, request, trees, &mut state, &mut walk, scope);
-        let is_left_early = state.comparing.is_some();
         let comparison = &state.comparison;
         let outcome = if comparison.count(Status::Unreadable) > 0 {
             Outcome::Trouble
@@ -106,11 +110,14 @@ pub(super) fn show<B: Backend<Error: Send + Sync + 'static>>(
         } else {
             Outcome::Same
         };
-        if is_left_early && result.is_ok() {
-            // Nobody waits for the rest of a long walk.
+        if AT_WORK.load(Ordering::SeqCst) > 0 && result.is_ok() {
+            // Nobody waits for the rest of a long walk; what differs so far is known to differ.
             super::screen::leave();
-            let known = if comparison.pairs.is_empty() { 2 } else { 1 };
-            std::process::exit(known);
+            std::process::exit(match (state.is_whole, comparison.pairs.is_empty()) {
+                (true, _) => outcome.status().into(),
+                (false, true) => 2,
+                (false, false) => 1,
+            });
         }
         result.map(|()| outcome)
     })
@@ -128,6 +135,7 @@ fn begin<'scope, 'env: 'scope>(
     (contents, shows_same): (ContentOptions, bool),
 ) -> Receiver<News> {
     let (sender, news) = channel();
+    AT_WORK.fetch_add(1, Ordering::SeqCst);
     scope.spawn(move || {
         let mut options = all_that_is_shown(request, request.trees.clone().contents(contents));
         if shows_same {
@@ -144,6 +152,7 @@ fn begin<'scope, 'env: 'scope>(
         };
         // Nobody may listen any more.
         let _ = sender.send(News::Done(Box::new(found)));
+        AT_WORK.fetch_sub(1, Ordering::SeqCst);
     });
     news
 }
@@ -159,6 +168,7 @@ fn hear(state: &mut TreeState, walk: &Walker) -> Result<bool> {
             News::Done(found) => {
                 state.comparison = (*found)?;
                 state.comparing = None;
+                state.is_whole = true;
                 let keeps_message = std::mem::take(&mut state.keeps_message);
                 if std::mem::take(&mut state.is_comparing_again) && !keeps_message {
                     state.message.clear();
@@ -383,6 +393,13 @@ fn interact<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
             Action::Theme => stage.turn_ground(),
             Action::Suspend => stage.suspend()?,
             Action::Redraw => stage.terminal.clear()?,
+            Action::Back if state.comparing.is_some() => {
+                state.comparing = None;
+                // What comes from now on is not heard.
+                walk.news = channel().1;
+                let met = plural(state.comparison.pairs.len(), "difference");
+                state.message = format!("stopped: {met} so far, as the walk met them; g compares again");
+            }
             Action::Back if !state.wish.name.is_empty() || state.wish.status.is_some() => {
                 state.wish.name.clear();
                 state.wish.status = None;

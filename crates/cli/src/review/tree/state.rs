@@ -26,6 +26,8 @@ pub(super) struct TreeState {
     pub(super) comparison: TreeComparison,
     /// Since when the trees are compared, while they are.
     pub(super) comparing: Option<Instant>,
+    /// Whether all that differs is known.
+    pub(super) is_whole: bool,
     /// Whether they are compared again, while what was known is shown.
     pub(super) is_comparing_again: bool,
     /// Files and folders that go to the other side when they are saved.
