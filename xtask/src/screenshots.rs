@@ -50,8 +50,12 @@ const SHOTS: [Shot; 17] = [
         Ground::Dark,
         "tideline --repeats spring autumn forms; tideline --sections spring autumn scripts",
     ),
-    shot("line-breaks", Ground::Dark, "tideline --mute line-breaks --layout stacked {spring,autumn}/forms/guide.txt"),
-    shot("giant-line", Ground::Dark, "tideline {spring,autumn}/levels/year.json"),
+    shot("review-tree", Ground::Dark, "tideline review spring autumn"),
+    shot(
+        "review-file",
+        Ground::Light,
+        "tideline review --theme light --layout beside {spring,autumn}/scripts/tide_table.py",
+    ),
 ];
 
 /// Pages of the report in [`REPORT`]: the name of the picture, the page, and whether the system is dark.

@@ -250,6 +250,7 @@ pub(super) fn run(args: &DemoArgs) -> Result<Outcome> {
         }
         writeln!(out, "\nThe files stay in {}. To try next, in that folder:", folder.display())?;
         writeln!(out, "  tideline spring autumn")?;
+        writeln!(out, "  tideline review spring autumn                   (full screen; ? lists the keys)")?;
         writeln!(out, "  tideline report spring autumn -o report.html --open")?;
         writeln!(out, "  tideline take spring autumn harbour-mouth.toml --ask --into before")?;
         writeln!(out, "  tideline undo")?;

@@ -1,8 +1,11 @@
 //! Edits that are not saved yet: of both sides, done and undone step by step.
 
+use std::collections::BTreeSet;
 use std::ops::Range;
 use std::sync::Arc;
 
+use tideline_core::internal::kinds::text::{TextOptions, compare};
+use tideline_core::internal::model::Place;
 use tideline_core::patch;
 
 use super::compared::Origin;
@@ -139,6 +142,16 @@ impl Draft {
         self.done = 0;
     }
 
+    /// The lines of a side that are not on the disk as they stand here, by index; where lines were removed, the line behind them.
+    pub(super) fn edited_lines(&self, side: Side) -> BTreeSet<usize> {
+        if !self.is_edited(side) {
+            return BTreeSet::new();
+        }
+        let comparison = compare(self.saved(side), self.text(side), &TextOptions::default());
+        let lines = |place: &Place| place.after.lines.start..place.after.lines.end.max(place.after.lines.start + 1);
+        comparison.places.iter().flat_map(lines).collect()
+    }
+
     /// Notes that a side is on the disk as it stands here.
     pub(super) fn note_saved(&mut self, side: Side) {
         self.saved[side as usize] = Arc::clone(self.text(side));
@@ -168,6 +181,8 @@ mod tests {
         assert!(draft.edit(Side::After, b"a\nc\nd\n".to_vec(), "two"));
         assert!(!draft.edit(Side::After, b"a\nc\nd\n".to_vec(), "nothing"));
         assert_eq!((draft.pending(), draft.is_edited(Side::Before)), (2, true));
+        assert_eq!(draft.edited_lines(Side::Before).into_iter().collect::<Vec<_>>(), [1]);
+        assert_eq!(draft.edited_lines(Side::After).into_iter().collect::<Vec<_>>(), [2]);
         assert_eq!(draft.undo().as_deref(), Some("two"));
         assert_eq!((draft.pending(), draft.text(Side::After).as_slice()), (1, &b"a\nc\n"[..]));
         assert_eq!(draft.undo().as_deref(), Some("one"));

@@ -5,7 +5,7 @@ use ratatui_core::layout::{Position, Rect};
 use ratatui_core::style::{Modifier, Style};
 use tideline_core::internal::model::Weight;
 use tideline_views::terminal::Layout;
-use tideline_views::terminal::screen::FileScreen;
+use tideline_views::terminal::screen::{FileScreen, RowLines};
 use tideline_views::{changes_in_words, plural};
 
 use super::came;
@@ -90,6 +90,8 @@ pub(super) fn draw(
         let margin = Rect { x: body.x, width: 1, ..line_area };
         if *at == state.cursor {
             put(&[(cursor_mark, colours.strong)], margin, buffer);
+        } else if is_edited(state, screen.lines_of(*at)) {
+            put(&[("~", colours.trouble)], margin, buffer);
         } else if is_chosen {
             put(&[(chosen_mark, colours.strong)], margin, buffer);
         }
@@ -123,6 +125,14 @@ pub(super) fn draw(
 
 fn label<'v>(view: &tideline_views::FileView<'v>, side: Side) -> &'v str {
     if side.is_after() { &view.labels.after } else { &view.labels.before }
+}
+
+/// Whether a line of a row was edited and is not saved.
+fn is_edited(state: &FileState, lines: Option<RowLines>) -> bool {
+    lines.is_some_and(|lines| {
+        lines.before.is_some_and(|line| state.edited.0.contains(&line))
+            || lines.after.is_some_and(|line| state.edited.1.contains(&line))
+    })
 }
 
 /// Which change the cursor is at.

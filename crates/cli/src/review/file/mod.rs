@@ -141,6 +141,7 @@ fn one_session<B: Backend<Error: Send + Sync + 'static>>(
         let mut screen = FileScreen::new(&view, &look);
         screen.set_context(looked.state.context);
         enter(looked.state, &mut screen);
+        looked.state.edited = (looked.draft.edited_lines(Side::Before), looked.draft.edited_lines(Side::After));
         act::recall(looked.state, &stage.remembered, &screen);
         let ground = stage.is_dark;
         loop {

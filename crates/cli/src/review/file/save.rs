@@ -88,6 +88,7 @@ fn written(looked: &mut Looked<'_>, edited: &[Side]) -> Result<String> {
         origin(looked, side).exists = true;
     }
     looked.state.has_saved = true;
+    looked.state.edited = (looked.draft.edited_lines(Side::Before), looked.draft.edited_lines(Side::After));
     let notes: Vec<String> = done.notes.iter().map(|note| format!("; {}", note.text)).collect();
     let run = done.run.map_or_else(String::new, |run| format!(" (run {run}; `tideline undo` puts it back)"));
     Ok(format!("saved {}{run}{}", names.join(" and "), notes.concat()))

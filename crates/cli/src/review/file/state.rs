@@ -1,6 +1,6 @@
 //! Where a reader is in a file: what stays when the two sides are compared anew.
 
-use std::collections::{HashMap, HashSet};
+use std::collections::{BTreeSet, HashMap, HashSet};
 use std::ops::Range;
 
 use regex::Regex;
@@ -81,6 +81,8 @@ pub(in crate::review) struct FileState {
     pub(super) seen: HashSet<usize>,
     /// What was noted on changes, by index.
     pub(super) notes: HashMap<usize, String>,
+    /// Lines of both sides that are not saved as they stand, by index.
+    pub(super) edited: (BTreeSet<usize>, BTreeSet<usize>),
     /// Whether anything was saved.
     pub(in crate::review) has_saved: bool,
     /// How the file is left when the edits are saved or given up.
@@ -115,6 +117,7 @@ impl FileState {
             came: HashSet::new(),
             seen: HashSet::new(),
             notes: HashMap::new(),
+            edited: Default::default(),
             has_saved: false,
             leaves: Leave::Back,
             size: (20, 80),
