@@ -51,7 +51,7 @@ fn hold(text: &str) -> Result<Hold, String> {
     lines.ok_or_else(|| "write the two lines as in before:12=after:40".to_owned())
 }
 
-fn pair(text: &str) -> Result<(PathBuf, PathBuf), String> {
+pub(super) fn pair(text: &str) -> Result<(PathBuf, PathBuf), String> {
     let paths = text.split_once('=').filter(|(old, new)| !old.is_empty() && !new.is_empty() && !new.contains('='));
     let (old, new) = paths.ok_or_else(|| "write the two paths as in OLD=NEW".to_owned())?;
     Ok((old.into(), new.into()))

@@ -4,6 +4,7 @@ use std::path::PathBuf;
 
 use clap::Args;
 
+use super::align::pair;
 use super::{FilesArgs, HoldArgs, LookArgs, ReadArgs, WhatArgs};
 
 /// Compare two files or folders full screen: walk, step, carry changes across, save
@@ -30,6 +31,9 @@ pub(crate) struct ReviewArgs {
     pub(crate) counted_only: bool,
     #[command(flatten)]
     pub(crate) holds: HoldArgs,
+    /// Of two folders, compare what is at OLD before with what is at NEW after; repeatable
+    #[arg(long, value_name = "OLD=NEW", value_parser = pair, help_heading = "What is compared")]
+    pub(crate) pair: Vec<(PathBuf, PathBuf)>,
     #[command(flatten)]
     pub(crate) what: WhatArgs,
     #[command(flatten)]

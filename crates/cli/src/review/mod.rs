@@ -28,7 +28,7 @@ use ratatui_core::backend::Backend;
 use ratatui_core::terminal::Terminal;
 use ratatui_crossterm::CrosstermBackend;
 
-use crate::args::ReviewArgs;
+use crate::args::{PartArgs, ReviewArgs};
 use crate::commands::compare::paths_refused;
 use crate::commands::lines::AskedLines;
 use crate::commands::remembered::Remembered;
@@ -49,7 +49,8 @@ use stage::Stage;
 pub(crate) fn run(args: &ReviewArgs) -> Result<Outcome> {
     let config = Config::load(&args.what)?;
     let ReviewArgs { before, after, paths, what, read, files, counted_only, .. } = args;
-    let lines = AskedLines { holds: Some(&args.holds), part: None };
+    let part = PartArgs { lines: None, pair: args.pair.clone() };
+    let lines = AskedLines { holds: Some(&args.holds), part: Some(&part) };
     let asked = Asked { before, after, paths, what, read, files, counted_only: *counted_only, lines };
     let request = Request::new(&asked, &config)?;
     if !io::stdin().is_terminal() || !io::stdout().is_terminal() {
@@ -117,3 +118,6 @@ fn two_files<B: Backend<Error: Send + Sync + 'static>>(
     }
     Ok(if differs { Outcome::Different } else { Outcome::Same })
 }
+
+#[cfg(test)]
+mod tests;

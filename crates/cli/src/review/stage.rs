@@ -5,7 +5,7 @@ use std::time::Duration;
 
 use anyhow::{Context as _, Result};
 use crossterm::event::Event;
-use ratatui_core::backend::Backend;
+use ratatui_core::backend::{Backend, ClearType};
 use ratatui_core::layout::Rect;
 use ratatui_core::terminal::Terminal;
 use tideline_core::internal::kinds::ContentOptions;
@@ -102,12 +102,19 @@ impl<'s, B: Backend<Error: Send + Sync + 'static>> Stage<'s, B> {
         self.look = self.look.clone().theme(if self.is_dark { Theme::Dark } else { Theme::Light });
     }
 
+    /// Draws all of the next screen, whatever stands there. The terminal is not asked where its cursor is: some do not answer.
+    pub(super) fn redraw(&mut self) -> Result<()> {
+        self.terminal.backend_mut().clear_region(ClearType::All)?;
+        self.terminal.swap_buffers();
+        Ok(())
+    }
+
     /// Does something while the terminal shows no screen.
     pub(super) fn outside<T>(&mut self, action: impl FnOnce() -> T) -> Result<T> {
         screen::leave();
         let done = action();
         screen::show().context("cannot show a screen on this terminal")?;
-        self.terminal.clear()?;
+        self.redraw()?;
         Ok(done)
     }
 

@@ -364,3 +364,41 @@ fn what_was_seen_and_noted_is_there_tomorrow_and_in_a_report() {
     let mode = std::os::unix::fs::PermissionsExt::mode(&kept.metadata().unwrap().permissions());
     assert_eq!(mode & 0o077, 0, "readable by its owner alone");
 }
+
+#[test]
+fn it_goes_to_the_shell_and_comes_back() {
+    let folder = Folder::with(&KIT);
+    let mut shell = Terminal::start(&folder, "bash", &["--norc", "--noprofile", "-i"], (90, 24));
+    shell.keys("PS1='> '; clear\n");
+    shell.until(|text| text.trim() == ">");
+    shell.keys("tideline review spring autumn\n");
+    shell.shows("5 files: 1 same");
+    shell.keys("\u{1a}");
+    shell.shows("Stopped");
+    assert!(!shell.is_alternate());
+    shell.keys("echo at the $((20 + 3))rd; fg\n");
+    shell.shows("5 files: 1 same");
+    assert!(shell.is_alternate());
+    shell.keys("q");
+    shell.until(|text| text.contains("at the 23rd") && text.trim_end().ends_with('>'));
+    shell.keys("exit\n");
+    shell.end();
+}
+
+#[test]
+fn what_is_not_text_is_told_and_files_that_vanish_are_said() {
+    let folder = Folder::with(&KIT);
+    folder.write("spring/chart.png", b"\x89PNG\x00\x01\x02");
+    folder.write("autumn/chart.png", b"\x89PNG\x00\x01\x03\x04");
+    let mut screen = start(&folder, &["spring", "autumn"], (100, 24));
+    screen.shows("6 files: 1 same");
+    screen.keys("/chart\r\r");
+    let told = screen.shows("not text");
+    assert!(told.contains("7 bytes") && told.contains("8"), "{told}");
+    screen.keys("\u{1b}");
+    screen.shows("only paths with \"chart\"");
+    fs::remove_file(folder.path().join("spring/chart.png")).unwrap();
+    screen.shows("6 files: 1 same, 2 changed, 2 new, 1 gone");
+    screen.keys("q");
+    assert_eq!(screen.end().code(), Some(1));
+}

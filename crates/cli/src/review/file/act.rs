@@ -100,7 +100,7 @@ pub(super) fn act<B: Backend<Error: Send + Sync + 'static>>(
             };
             match action {
                 Action::Suspend => stage.suspend()?,
-                Action::Redraw => stage.terminal.clear()?,
+                Action::Redraw => stage.redraw()?,
                 Action::Theme => stage.turn_ground(),
                 Action::Seen => turn_seen(stage, looked, screen),
                 action => return Ok(do_action(looked, (texts, screen), action)),

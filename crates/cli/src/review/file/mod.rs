@@ -28,7 +28,7 @@ use super::bars;
 use super::compared::{Compared, Contents};
 use super::draft::Side;
 use super::keys::Action;
-use super::stage::{Stage, TICK, is_too_small};
+use super::stage::{Stage, is_too_small};
 use super::style::put;
 use super::watch::Watch;
 use looked::Then;
@@ -93,8 +93,8 @@ fn compare<B: Backend<Error: Send + Sync + 'static>>(
             Err(TryRecvError::Empty) => {}
         }
         // What is quick is not talked about.
-        let patience = if started.elapsed() < Duration::from_millis(60) { Duration::from_millis(1) } else { TICK };
-        if let Some(Event::Key(key)) = stage.inputs.next(patience)?
+        let patience = if started.elapsed() < Duration::from_millis(60) { 1 } else { 20 };
+        if let Some(Event::Key(key)) = stage.inputs.next(Duration::from_millis(patience))?
             && key.kind != KeyEventKind::Release
             && matches!(stage.keys.file.action_of(key), Some(Action::Back | Action::Quit))
         {

@@ -392,7 +392,7 @@ fn interact<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
             Action::Help => state.shows_help = true,
             Action::Theme => stage.turn_ground(),
             Action::Suspend => stage.suspend()?,
-            Action::Redraw => stage.terminal.clear()?,
+            Action::Redraw => stage.redraw()?,
             Action::Back if state.comparing.is_some() => {
                 state.comparing = None;
                 // What comes from now on is not heard.
