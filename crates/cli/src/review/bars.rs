@@ -76,31 +76,61 @@ pub(super) fn keys(shown: &[(&str, String)], keys: &Keys, colours: &Colours, are
     put(&pieces, area, buffer);
 }
 
-/// Draws the list of all keys of a place over the screen.
-pub(super) fn help(keys: &Keys, colours: &Colours, area: Rect, buffer: &mut Buffer) {
-    for y in area.y..area.bottom() {
-        for x in area.x..area.right() {
-            buffer[(x, y)].reset();
+/// The list of all keys of a place, over the screen.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(super) struct Help {
+    /// The key at the top.
+    top: usize,
+    /// How many keys are below the screen.
+    below: usize,
+}
+
+impl Help {
+    /// Goes through the list; says whether it stays.
+    pub(super) fn act(&mut self, action: Option<Action>) -> bool {
+        match action {
+            Some(Action::Down) => self.top += self.below.min(1),
+            Some(Action::PageDown) => self.top += self.below.min(10),
+            Some(Action::Up) => self.top = self.top.saturating_sub(1),
+            Some(Action::PageUp) => self.top = self.top.saturating_sub(10),
+            _ => return false,
         }
+        true
     }
-    let row = |y: u16| Rect { y: area.y + y, height: 1, ..area };
-    put(&[("  Keys of this screen", colours.strong)], row(0), buffer);
-    let all = keys.all();
-    let rows = usize::from(area.height.saturating_sub(3)).max(1);
-    let columns = all.len().div_ceil(rows);
-    let column = usize::from(area.width) / columns.max(1);
-    for (at, binding) in all.iter().enumerate() {
-        let (x, y) = (at / rows * column, at % rows);
-        let cell = Rect {
-            x: area.x + u16::try_from(x).unwrap_or(0) + 2,
-            y: area.y + 2 + u16::try_from(y).unwrap_or(0),
-            width: u16::try_from(column.saturating_sub(3)).unwrap_or(0),
-            height: 1,
-        };
-        if cell.right() > area.right() || cell.y >= area.bottom() {
-            continue;
+
+    pub(super) fn draw(&mut self, keys: &Keys, colours: &Colours, area: Rect, buffer: &mut Buffer) {
+        for y in area.y..area.bottom() {
+            for x in area.x..area.right() {
+                buffer[(x, y)].reset();
+            }
         }
-        let keys = format!("{:10}", binding.keys);
-        put(&[(&keys, colours.strong), (" ", Style::new()), (binding.long, Style::new())], cell, buffer);
+        let row = |y: u16| Rect { y: area.y + y, height: 1, ..area };
+        put(&[("  Keys of this screen", colours.strong)], row(0), buffer);
+        let all = keys.all();
+        let rows = usize::from(area.height.saturating_sub(4)).max(1);
+        let key_width = all.iter().map(|binding| binding.keys.width()).max().unwrap_or(0);
+        let widest = all.iter().map(|binding| binding.long.width()).max().unwrap_or(0) + key_width + 6;
+        let fits = (usize::from(area.width) / widest.max(1)).max(1);
+        let columns = all.len().div_ceil(rows).min(fits);
+        self.top = self.top.min(all.len().saturating_sub(rows * columns));
+        self.below = all.len().saturating_sub(self.top + rows * columns);
+        let column = usize::from(area.width) / columns;
+        for (at, binding) in all.iter().skip(self.top).take(rows * columns).enumerate() {
+            let (x, y) = (at / rows * column, at % rows);
+            let cell = Rect {
+                x: area.x + u16::try_from(x).unwrap_or(0) + 2,
+                y: area.y + 2 + u16::try_from(y).unwrap_or(0),
+                width: u16::try_from(column.saturating_sub(2)).unwrap_or(0),
+                height: 1,
+            };
+            let keys = format!("{:key_width$}  ", binding.keys);
+            put(&[(&keys, colours.strong), (binding.long, Style::new())], cell, buffer);
+        }
+        let more = match (self.top, self.below) {
+            (0, 0) => "  any key: back".to_owned(),
+            (_, 0) => "  up: above   any other key: back".to_owned(),
+            (_, below) => format!("  down: {below} more   any other key: back"),
+        };
+        put(&[(&more, colours.faint)], row(area.height - 1), buffer);
     }
 }

@@ -32,7 +32,10 @@ fn a_tree_is_walked_down_to_a_change_that_is_carried_across_and_saved() {
     assert!(tree.contains("▾ stations/   1 changed, 1 change") && tree.contains("◐ mouth.toml"), "{tree}");
     screen.keys("\u{1b}[F\r");
     let file = screen.shows("change 1 of 1 · line 4 · in [sensor]");
-    assert!(file.contains("○  4        interval_s = 60") && file.contains("> change of spring into autumn"), "{file}");
+    assert!(
+        file.contains("○  4        interval_s = 60") && file.contains("> change into autumn   < change into spring"),
+        "{file}"
+    );
     screen.keys(">");
     let edited = screen.shows("1 edit not saved");
     assert!(edited.contains("change 1 of spring carried into autumn; not saved yet"), "{edited}");
@@ -401,4 +404,33 @@ fn what_is_not_text_is_told_and_files_that_vanish_are_said() {
     screen.shows("6 files: 1 same, 2 changed, 2 new, 1 gone");
     screen.keys("q");
     assert_eq!(screen.end().code(), Some(1));
+}
+
+#[test]
+fn a_side_is_opened_in_the_editor_at_the_line_and_what_comes_back_is_a_pending_edit() {
+    use std::os::unix::fs::PermissionsExt;
+    let folder = Folder::with(&KIT);
+    // It writes what it was given, then what it was asked to edit.
+    let editor = folder.write("vi", b"#!/bin/sh\necho \"$1\" > asked\nsed -i 's/2.61/2.65/' \"$2\"\n");
+    fs::set_permissions(&editor, fs::Permissions::from_mode(0o755)).unwrap();
+    let run = format!(
+        "VISUAL={} tideline review spring/levels.csv autumn/levels.csv; echo ended $?; sleep 60",
+        editor.display()
+    );
+    let screen = Terminal::start(&folder, "bash", &["-c", &run], (100, 24));
+    screen.shows("change 1 of 2");
+    screen.keys("E");
+    screen.shows("autumn edited in the editor; not saved yet");
+    assert_eq!(folder.read("asked"), b"+2\n");
+    assert_eq!(folder.read("autumn/levels.csv"), KIT[3].1.as_bytes(), "only a copy was edited");
+    screen.keys("s");
+    screen.shows("(run 1;");
+    assert!(String::from_utf8(folder.read("autumn/levels.csv")).unwrap().contains("1,2.65"));
+    screen.keys("S");
+    screen.shows("save autumn as:");
+    screen.keys("third.csv\r");
+    screen.shows("third.csv (run 2;");
+    assert_eq!(folder.read("third.csv"), folder.read("autumn/levels.csv"));
+    screen.keys("q");
+    screen.shows("ended 1");
 }

@@ -19,6 +19,7 @@ use super::save;
 use super::state::{Asked, FileState, Leave};
 
 use crate::commands::remembered::{Remembered, key_of_change};
+use crate::review::bars::Help;
 use crate::review::draft::Side;
 use crate::review::hand_on::Form;
 use crate::review::keys::Action;
@@ -90,7 +91,8 @@ pub(super) fn act<B: Backend<Error: Send + Sync + 'static>>(
                 });
             }
             let action = stage.keys.file.action_of(*key);
-            if std::mem::take(&mut looked.state.shows_help) {
+            if let Some(mut help) = looked.state.help.take() {
+                looked.state.help = help.act(action).then_some(help);
                 return Ok(Then::Stay);
             }
             looked.state.message.clear();
@@ -177,7 +179,7 @@ fn do_action(looked: &mut Looked<'_>, (texts, screen): (&TextPair<'_>, &mut File
         Action::Back if state.chosen_from.take().is_some() => {}
         Action::Back => return leave(looked, Leave::Back),
         Action::Quit => return leave(looked, Leave::Quit),
-        Action::Help => state.shows_help = true,
+        Action::Help => state.help = Some(Help::default()),
         Action::Layout => {
             state.layout = match state.layout {
                 Layout::Stacked => Layout::Beside,

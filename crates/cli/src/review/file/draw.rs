@@ -117,8 +117,8 @@ pub(super) fn draw(
         bars::prompt(&what, prompt, colours, row(area.height - 2), buffer)
     });
     draw_keys(state, around, view.labels, row(area.height - 1), buffer);
-    if state.shows_help {
-        bars::help(around.keys, colours, area, buffer);
+    if let Some(help) = &mut state.help {
+        help.draw(around.keys, colours, area, buffer);
     }
     typed
 }
@@ -196,14 +196,18 @@ fn draw_keys(state: &FileState, around: &Around<'_>, labels: &tideline_views::La
         return;
     }
     let what = if state.chosen_from.is_some() { "lines" } else { "change" };
+    let carried = |from: &str, into: &str| {
+        // The shorter form names where it goes; the longer one both sides.
+        if area.width < 110 { format!("{what} into {into}") } else { format!("{what} of {from} into {into}") }
+    };
     add(Action::NextChange, "next".to_owned());
     add(Action::PreviousChange, "previous".to_owned());
-    add(Action::IntoAfter, format!("{what} of {} into {}", labels.before, labels.after));
-    add(Action::IntoBefore, format!("{what} of {} into {}", labels.after, labels.before));
     if around.draft.pending() > 0 {
         add(Action::Save, "save".to_owned());
         add(Action::Undo, "undo".to_owned());
     }
+    add(Action::IntoAfter, carried(&labels.before, &labels.after));
+    add(Action::IntoBefore, carried(&labels.after, &labels.before));
     for action in
         [Action::Edit, Action::Seen, Action::Find, Action::Layout, Action::Folds, Action::Wrap, Action::Choose]
     {

@@ -8,6 +8,7 @@ use tideline_views::Context;
 use tideline_views::terminal::Layout;
 use tideline_views::terminal::screen::{FileScreen, Frame, RowAt, ScreenLine};
 
+use crate::review::bars::Help;
 use crate::review::draft::Side;
 use crate::review::prompt::Prompt;
 use crate::review::rule_view::RuleView;
@@ -66,7 +67,7 @@ pub(in crate::review) struct FileState {
     pub(super) find_in: Option<Side>,
     pub(in crate::review) message: String,
     pub(super) prompt: Option<(Asked, Prompt)>,
-    pub(super) shows_help: bool,
+    pub(super) help: Option<Help>,
     /// The list of rules, while it is shown.
     pub(super) rule_view: Option<RuleView>,
     /// Whether other rules came into force, so that what else was compared is to be compared anew.
@@ -109,7 +110,7 @@ impl FileState {
             find_in: None,
             message: String::new(),
             prompt: None,
-            shows_help: false,
+            help: None,
             rule_view: None,
             has_other_rules: false,
             stays_at: None,

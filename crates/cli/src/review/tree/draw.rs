@@ -132,8 +132,8 @@ pub(super) fn draw(
         let shown = all;
         bars::keys(&shown, keys, colours, lowest, buffer);
     }
-    if state.shows_help {
-        bars::help(keys, colours, area, buffer);
+    if let Some(help) = &mut state.help {
+        help.draw(keys, colours, area, buffer);
     }
     typed
 }

@@ -24,6 +24,7 @@ use tideline_core::internal::plan::path_of;
 use tideline_core::internal::tree::{self, Pair, PairSink, Progress, TreeComparison, TreePath, pair_texts};
 use tideline_views::plural;
 
+use super::bars::Help;
 use super::compared::{Opened, Origin};
 use super::draft::{Draft, Side};
 use super::file::{self, Leave, Looked};
@@ -94,7 +95,7 @@ pub(super) fn show<B: Backend<Error: Send + Sync + 'static>>(
             height: 10,
             message: String::new(),
             prompt: None,
-            shows_help: false,
+            help: None,
             seen: HashSet::new(),
             rule_view: None,
             file: stage.file_state(),
@@ -268,11 +269,12 @@ fn interact<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
                     state.arrange();
                     continue;
                 }
-                if std::mem::take(&mut state.shows_help) {
+                let action = stage.keys.tree.action_of(*key);
+                if let Some(mut help) = state.help.take() {
+                    state.help = help.act(action).then_some(help);
                     continue;
                 }
                 state.message.clear();
-                let action = stage.keys.tree.action_of(*key);
                 if action.is_none() {
                     state.message = "this key does nothing here; ? lists the keys".to_owned();
                 }
@@ -389,7 +391,7 @@ fn interact<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
             Action::Again => again(stage, state, walk, (request, trees), scope),
             Action::Seen => turn_seen(stage, trees, state),
             Action::Rules => state.rule_view = Some(RuleView::default()),
-            Action::Help => state.shows_help = true,
+            Action::Help => state.help = Some(Help::default()),
             Action::Theme => stage.turn_ground(),
             Action::Suspend => stage.suspend()?,
             Action::Redraw => stage.redraw()?,

@@ -8,6 +8,7 @@ use tideline_core::internal::tree::{EntryType, Pair, TreeComparison};
 
 use super::carry::Carries;
 use super::rows::{Row, Wish, rows};
+use crate::review::bars::Help;
 use crate::review::file::FileState;
 use crate::review::prompt::Prompt;
 use crate::review::rule_view::RuleView;
@@ -45,7 +46,7 @@ pub(super) struct TreeState {
     pub(super) message: String,
     /// A line that is typed: what paths must hold, or where what is at the cursor is handed on.
     pub(super) prompt: Option<(Asked, Prompt)>,
-    pub(super) shows_help: bool,
+    pub(super) help: Option<Help>,
     /// The paths of files that were seen as they are.
     pub(super) seen: HashSet<Vec<u8>>,
     /// The list of rules, while it is shown.

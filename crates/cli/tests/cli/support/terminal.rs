@@ -88,7 +88,12 @@ impl Terminal {
         loop {
             let text = self.text();
             if is_wanted(&text) {
-                return text;
+                // The rest of the same screen may be on its way.
+                thread::sleep(Duration::from_millis(30));
+                if self.text() == text {
+                    return text;
+                }
+                continue;
             }
             assert!(started.elapsed() < PATIENCE, "this is not what was waited for:\n{text}");
             thread::sleep(Duration::from_millis(10));
