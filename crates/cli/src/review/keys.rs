@@ -97,22 +97,17 @@ const FILE: &[Binding] = &[
     binding("b", Action::PreviousChange, "previous", "previous change, and on into the file before"),
     binding(".", Action::NextFile, "next file", "next file that differs"),
     binding(",", Action::PreviousFile, "", "previous file that differs"),
-    binding("<", Action::IntoBefore, "", "carry the change at the cursor, or the chosen lines, into BEFORE"),
-    binding(">", Action::IntoAfter, "", "carry the change at the cursor, or the chosen lines, into AFTER"),
+    binding("<", Action::IntoBefore, "", "carry the change, or the chosen lines, into BEFORE"),
+    binding(">", Action::IntoAfter, "", "carry the change, or the chosen lines, into AFTER"),
     binding("v", Action::Choose, "choose lines", "begin or end choosing lines of a change"),
     binding("e", Action::Edit, "edit", "edit the line at the cursor, on the side at hand"),
-    binding("E", Action::Editor, "", "open the side at hand in $VISUAL or $EDITOR, at the line of the cursor"),
+    binding("E", Action::Editor, "", "open the side at hand in $VISUAL or $EDITOR"),
     binding("tab", Action::OtherSide, "side", "make the other side the one at hand"),
     binding("u", Action::Undo, "undo", "take back the last edit that is not saved"),
     binding("r", Action::Redo, "", "do again what was taken back"),
     binding("s", Action::Save, "save", "save what was edited"),
     binding("S", Action::SaveAs, "", "save the side at hand under another name"),
-    binding(
-        "/",
-        Action::Find,
-        "find",
-        "find text on both sides, by a regular expression; nothing typed finds the next one",
-    ),
+    binding("/", Action::Find, "find", "find a regular expression; nothing typed: the next hit"),
     binding("\\", Action::FindBack, "", "find the one before"),
     binding("f", Action::Folds, "folds", "show the whole file, or only the changes and lines around them"),
     binding("enter", Action::Open, "", "show the lines of the fold at the cursor"),
@@ -124,15 +119,10 @@ const FILE: &[Binding] = &[
     binding("right", Action::Right, "", "to the right, on both sides"),
     binding("m", Action::Muted, "muted", "hide or show muted changes"),
     binding("t", Action::Theme, "", "colours for a dark or a light ground"),
-    binding("space", Action::Seen, "seen", "mark the change at the cursor as seen, or as not seen, and go to the next"),
+    binding("space", Action::Seen, "seen", "mark the change as seen, or not seen; on to the next"),
     binding("c", Action::Note, "note", "write a note on the change at the cursor"),
-    binding(
-        "i",
-        Action::Rules,
-        "rules",
-        "list the rules: put them into force, make one of the words at the cursor, save it",
-    ),
-    binding("x", Action::HandOn, "", "write a patch of the change at the cursor, or of the chosen ones, to a file"),
+    binding("i", Action::Rules, "rules", "list the rules; make one of the words at the cursor"),
+    binding("x", Action::HandOn, "", "write a patch of the change, or of the chosen ones"),
     binding("X", Action::HandOnFile, "", "write a patch or a report of this file"),
     binding("g", Action::Again, "", "read both sides from the disk again and compare"),
 ];
@@ -142,18 +132,8 @@ const TREE: &[Binding] = &[
     binding("enter right", Action::Open, "open", "open the file, or unfold the folder"),
     binding("left", Action::Left, "fold", "fold the folder"),
     binding("f", Action::Folds, "folds", "fold or unfold all folders"),
-    binding(
-        "<",
-        Action::IntoBefore,
-        "",
-        "make the file or folder at the cursor in BEFORE as it is in AFTER, when it is saved",
-    ),
-    binding(
-        ">",
-        Action::IntoAfter,
-        "",
-        "make the file or folder at the cursor in AFTER as it is in BEFORE, when it is saved",
-    ),
+    binding("<", Action::IntoBefore, "", "make it in BEFORE what it is in AFTER, once it is saved"),
+    binding(">", Action::IntoAfter, "", "make it in AFTER what it is in BEFORE, once it is saved"),
     binding("u", Action::Undo, "undo", "take back the last choice that is not saved"),
     binding("r", Action::Redo, "", "choose again what was taken back"),
     binding("s", Action::Save, "save", "carry out what was chosen"),
@@ -343,7 +323,7 @@ mod tests {
     fn a_key_does_one_thing_in_a_place_and_each_is_described() {
         let all = AllKeys::new(&[]).unwrap();
         for keys in [&all.file, &all.tree] {
-            assert!(keys.all().iter().all(|binding| !binding.long.is_empty()));
+            assert!(keys.all().iter().all(|binding| (1..63).contains(&binding.long.len())), "it fits 80 columns");
             assert_eq!(keys.ambiguous(), None);
             assert!(keys.all().iter().flat_map(|binding| binding.keys.split(' ')).all(is_key));
         }

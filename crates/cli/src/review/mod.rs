@@ -24,7 +24,6 @@ use std::path::Path;
 use std::sync::Arc;
 
 use anyhow::{Context as _, Result, bail};
-use ratatui_core::backend::Backend;
 use ratatui_core::terminal::Terminal;
 use ratatui_crossterm::CrosstermBackend;
 
@@ -44,7 +43,7 @@ use hand_on::HandOn;
 use input::Keyboard;
 use keys::AllKeys;
 use screen::Screen;
-use stage::Stage;
+use stage::{Stage, Surface};
 
 pub(crate) fn run(args: &ReviewArgs) -> Result<Outcome> {
     let config = Config::load(&args.what)?;
@@ -80,11 +79,7 @@ pub(crate) fn run(args: &ReviewArgs) -> Result<Outcome> {
 }
 
 /// Shows two files.
-fn two_files<B: Backend<Error: Send + Sync + 'static>>(
-    stage: &mut Stage<'_, B>,
-    request: &Request,
-    sides: &Sides,
-) -> Result<Outcome> {
+fn two_files<B: Surface>(stage: &mut Stage<'_, B>, request: &Request, sides: &Sides) -> Result<Outcome> {
     let origin = |path: &Path, bytes: &[u8]| Origin {
         path: (path.as_os_str() != "-").then(|| path.to_path_buf()),
         exists: true,

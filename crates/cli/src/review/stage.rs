@@ -24,8 +24,13 @@ use crate::commands::request::Request;
 /// How long a screen waits for a key before it looks at what goes on in the background.
 pub(super) const TICK: Duration = Duration::from_millis(50);
 
+/// What a screen is drawn on.
+pub(super) trait Surface: Backend<Error: Send + Sync + 'static> {}
+
+impl<B: Backend<Error: Send + Sync + 'static>> Surface for B {}
+
 /// What all screens share: the terminal, where keys come from, and how things look.
-pub(crate) struct Stage<'s, B: Backend<Error: Send + Sync + 'static>> {
+pub(crate) struct Stage<'s, B: Surface> {
     pub(super) terminal: Terminal<B>,
     pub(super) inputs: &'s mut dyn Inputs,
     pub(super) look: Look,
@@ -43,7 +48,7 @@ pub(crate) struct Stage<'s, B: Backend<Error: Send + Sync + 'static>> {
     pub(super) roots: (PathBuf, PathBuf),
 }
 
-impl<'s, B: Backend<Error: Send + Sync + 'static>> Stage<'s, B> {
+impl<'s, B: Surface> Stage<'s, B> {
     pub(super) fn new(
         terminal: Terminal<B>,
         inputs: &'s mut dyn Inputs,

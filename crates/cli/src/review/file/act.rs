@@ -1,24 +1,19 @@
 //! What keys and the mouse do on the screen of a file.
 
-use std::collections::BTreeSet;
-
 use anyhow::Result;
 use crossterm::event::{Event, KeyCode, KeyEventKind, MouseButton, MouseEventKind};
-use ratatui_core::backend::Backend;
-use regex::Regex;
-use tideline_core::internal::kinds::{self, TextPair};
-use tideline_core::internal::merge::{Pick, TakeInto, take};
+use tideline_core::internal::kinds::TextPair;
+use tideline_views::Context;
 use tideline_views::terminal::Layout;
 use tideline_views::terminal::screen::FileScreen;
-use tideline_views::{Context, plural};
 
-use super::cursor::line_at_cursor;
+use super::carry::{ask_for_line, carry, done, report, would_put_aside};
+use super::cursor::{NO_CHANGE, change_at, line_at_cursor};
 use super::find::{self, Way};
 use super::looked::{Looked, Then};
+use super::remember::{note, turn_seen};
 use super::save;
 use super::state::{Asked, FileState, Leave};
-
-use crate::commands::remembered::{Remembered, key_of_change};
 use crate::review::bars::Help;
 use crate::review::draft::Side;
 use crate::review::hand_on::Form;
@@ -26,16 +21,15 @@ use crate::review::keys::Action;
 use crate::review::prompt::{Prompt, Typed};
 use crate::review::rule_list::pattern_like;
 use crate::review::rule_view::{RuleView, Turned};
-use crate::review::stage::Stage;
+use crate::review::stage::{Stage, Surface};
 
-const NO_CHANGE: &str = "there is no change at the cursor; n goes to the next one";
 /// Lines more that are shown around a change at a time.
 const WIDER: usize = 10;
 /// Columns that the screen goes to the right at a time.
 const PAN: usize = 16;
 
 /// Does what an event asks for.
-pub(super) fn act<B: Backend<Error: Send + Sync + 'static>>(
+pub(super) fn act<B: Surface>(
     stage: &mut Stage<'_, B>,
     looked: &mut Looked<'_>,
     (texts, screen): (&TextPair<'_>, &mut FileScreen<'_>),
@@ -247,7 +241,7 @@ fn do_action(looked: &mut Looked<'_>, (texts, screen): (&TextPair<'_>, &mut File
         Action::OtherSide => {
             state.side = state.side.other();
             let side = state.side;
-            looked.state.message = format!("{} is the side at hand: it is what is edited", label(looked, side));
+            looked.state.message = format!("{} is the side at hand: it is what is edited", looked.label(side));
         }
         Action::Choose => {
             state.chosen_from = if state.chosen_from.is_some() { None } else { Some(state.cursor) };
@@ -300,10 +294,6 @@ fn keep(state: &mut FileState, screen: &mut FileScreen<'_>, line: Option<(usize,
         state.cursor = screen.row_of_line(line, side.is_after()).unwrap_or(state.cursor);
         state.show_cursor_in_context(screen);
     }
-}
-
-fn label<'l>(looked: &'l Looked<'_>, side: Side) -> &'l str {
-    if side.is_after() { &looked.opened.labels.after } else { &looked.opened.labels.before }
 }
 
 /// The next or previous change; beyond the last, the next file.
@@ -370,299 +360,5 @@ fn step_of_draft(looked: &mut Looked<'_>, is_undo: bool) -> Then {
             looked.state.message = nothing.to_owned();
             Then::Stay
         }
-    }
-}
-
-/// Carries the change at the cursor, or the chosen lines of it, into a side.
-fn carry(looked: &mut Looked<'_>, (texts, screen): (&TextPair<'_>, &mut FileScreen<'_>), into: Side) -> Then {
-    let comparison = screen.view().comparison;
-    let mut picks = vec![Pick::Leave; comparison.changes.len()];
-    let (from_label, into_label) = (label(looked, into.other()).to_owned(), label(looked, into).to_owned());
-    let told = match looked.state.chosen() {
-        None => {
-            let (above, below) = screen.places_at(looked.state.cursor);
-            let Some(place) = above.filter(|_| above == below) else {
-                looked.state.message = NO_CHANGE.to_owned();
-                return Then::Stay;
-            };
-            let change = comparison.places[place].change;
-            picks[change] = Pick::Take;
-            format!("change {} of {from_label} carried into {into_label}", comparison.changes[change].number)
-        }
-        Some((first, last)) => {
-            let mut count = 0;
-            let mut at = Some(first);
-            while let Some(row) = at.filter(|row| *row <= last) {
-                if let Some(lines) = screen.lines_of(row)
-                    && let Some(place) = lines.place
-                {
-                    let pick = &mut picks[comparison.places[place].change];
-                    if !matches!(pick, Pick::Rows { .. }) {
-                        *pick = Pick::Rows { before: BTreeSet::new(), after: BTreeSet::new() };
-                    }
-                    if let Pick::Rows { before, after } = pick {
-                        before.extend(lines.before);
-                        after.extend(lines.after);
-                        count += 1;
-                    }
-                }
-                at = screen.after(row);
-            }
-            if count == 0 {
-                looked.state.message = "none of the chosen lines is in a change".to_owned();
-                return Then::Stay;
-            }
-            format!("{} of {from_label} carried into {into_label}", plural(count, "chosen row"))
-        }
-    };
-    let target = if into.is_after() { TakeInto::After } else { TakeInto::Before };
-    let text = take((&texts.before, &texts.after), &texts.found, target, &picks);
-    let line = line_at_cursor(looked.state, screen);
-    finish(looked, texts, (into, &text), &told, line)
-}
-
-/// Makes a new text of a side a pending edit.
-fn finish(
-    looked: &mut Looked<'_>,
-    texts: &TextPair<'_>,
-    (side, text): (Side, &[u8]),
-    told: &str,
-    line: Option<(usize, Side)>,
-) -> Then {
-    match save::encoded(looked, texts, side, text) {
-        Err(reason) => {
-            looked.state.message = reason;
-            Then::Stay
-        }
-        Ok(bytes) => {
-            if !looked.draft.edit(side, bytes, told) {
-                looked.state.message = "that changes nothing".to_owned();
-                return Then::Stay;
-            }
-            looked.state.chosen_from = None;
-            looked.state.message = format!("{told}; not saved yet");
-            looked.state.stays_at = line;
-            Then::Compare
-        }
-    }
-}
-
-/// The change at the cursor, by its index.
-fn change_at(state: &FileState, screen: &FileScreen<'_>) -> Option<usize> {
-    match screen.places_at(state.cursor) {
-        (Some(above), Some(below)) if above == below => Some(screen.view().comparison.places[above].change),
-        _ => None,
-    }
-}
-
-/// A change as it is remembered.
-fn key_of(screen: &FileScreen<'_>, change: usize) -> String {
-    let view = screen.view();
-    let change = &view.comparison.changes[change];
-    let (before, after) =
-        (&view.before.text()[change.before.bytes.clone()], &view.after.text()[change.after.bytes.clone()]);
-    key_of_change(view.type_name, before, after)
-}
-
-/// Marks the change at the cursor as seen, and goes to the next; or as not seen.
-fn turn_seen<B: Backend<Error: Send + Sync + 'static>>(
-    stage: &mut Stage<'_, B>,
-    looked: &mut Looked<'_>,
-    screen: &mut FileScreen<'_>,
-) {
-    let Some(change) = change_at(looked.state, screen) else {
-        looked.state.message = NO_CHANGE.to_owned();
-        return;
-    };
-    let is_seen = looked.state.seen.insert(change);
-    if !is_seen {
-        looked.state.seen.remove(&change);
-    }
-    let all = screen.view().comparison.changes.len();
-    let left = all - looked.state.seen.len();
-    let path = looked.opened.name.clone();
-    let contents = (looked.draft.text(Side::Before).as_slice(), looked.draft.text(Side::After).as_slice());
-    let kept = stage
-        .remembered
-        .set_seen(key_of(screen, change), is_seen)
-        .and_then(|()| stage.remembered.set_file_seen(&path, (left == 0).then_some(contents)));
-    looked.state.message = match (kept, left) {
-        (Err(error), _) => format!("{error:#}"),
-        (Ok(()), 0) => "all changes of this file are seen".to_owned(),
-        (Ok(()), left) => format!("{} left to see", plural(left, "change")),
-    };
-    if is_seen && left > 0 {
-        let places = &screen.view().comparison.places;
-        let here = screen.places_at(looked.state.cursor).0.unwrap_or(0);
-        let next = (here + 1..places.len()).find(|&place| !looked.state.seen.contains(&places[place].change));
-        if let Some(place) = next {
-            looked.state.cursor = screen.of_place(place);
-            looked.state.show_cursor_in_context(screen);
-        }
-    }
-}
-
-/// Notes something on a change.
-fn note<B: Backend<Error: Send + Sync + 'static>>(
-    stage: &mut Stage<'_, B>,
-    looked: &mut Looked<'_>,
-    screen: &FileScreen<'_>,
-    asked: Asked,
-    text: &str,
-) {
-    let Asked::Note { change } = asked else { return };
-    match stage.remembered.set_note(key_of(screen, change), text) {
-        Err(error) => looked.state.message = format!("{error:#}"),
-        Ok(()) if text.is_empty() => {
-            looked.state.notes.remove(&change);
-            looked.state.message = "there is no note on this change".to_owned();
-        }
-        Ok(()) => {
-            looked.state.notes.insert(change, text.to_owned());
-            looked.state.message = "noted; report --with-notes tells it".to_owned();
-        }
-    }
-}
-
-/// What was seen and noted of the changes of a file.
-pub(super) fn recall(state: &mut FileState, remembered: &Remembered, screen: &FileScreen<'_>) {
-    (state.seen, state.notes) = Default::default();
-    for change in 0..screen.view().comparison.changes.len() {
-        let key = key_of(screen, change);
-        if remembered.is_seen(&key) {
-            state.seen.insert(change);
-        }
-        if let Some(note) = remembered.note(&key) {
-            state.notes.insert(change, note.to_owned());
-        }
-    }
-}
-
-/// What a rule with a pattern would put aside in this file, in words.
-fn would_put_aside<B: Backend<Error: Send + Sync + 'static>>(
-    stage: &Stage<'_, B>,
-    looked: &Looked<'_>,
-    texts: &TextPair<'_>,
-    pattern: &str,
-) -> Result<String, String> {
-    let mut rules = stage.rules.clone();
-    rules.add_pattern(pattern)?;
-    let options = rules.applied(&stage.options());
-    let names = (looked.opened.type_names.0.as_bytes(), looked.opened.type_names.1.as_bytes());
-    let both = (&***looked.draft.text(Side::Before), &***looked.draft.text(Side::After));
-    let found = kinds::compare_named(names, both, &options);
-    let (all, left) = (texts.found.extent().counted, found.extent().counted);
-    let lines = found
-        .account()
-        .parts()
-        .iter()
-        .filter(|part| part.rule == format!("/{}/", pattern.replace('/', "\\/")))
-        .map(|part| part.lines)
-        .sum();
-    Ok(format!("it would mute {} here: {} that count, now {left}", plural(lines, "line"), plural(all, "change")))
-}
-
-/// Writes a report of the file, as it is on the disk.
-fn report<B: Backend<Error: Send + Sync + 'static>>(
-    stage: &mut Stage<'_, B>,
-    looked: &Looked<'_>,
-    output: &str,
-) -> Result<String> {
-    if looked.draft.pending() > 0 {
-        return Ok("a report is made of what is on the disk: save first".to_owned());
-    }
-    let path = looked.among.is_some().then_some(looked.opened.name.as_str());
-    Ok(stage.hand_on.write(path, false, output))
-}
-
-/// The changes that the chosen rows are in, or the one at the cursor, whole.
-fn chosen_changes(looked: &Looked<'_>, screen: &mut FileScreen<'_>) -> Result<Vec<Pick>, String> {
-    let comparison = screen.view().comparison;
-    let mut picks = vec![Pick::Leave; comparison.changes.len()];
-    let (first, last) = looked.state.chosen().unwrap_or((looked.state.cursor, looked.state.cursor));
-    let mut at = Some(first);
-    while let Some(row) = at.filter(|row| *row <= last) {
-        if let Some(place) = screen.lines_of(row).and_then(|lines| lines.place) {
-            picks[comparison.places[place].change] = Pick::Take;
-        }
-        at = screen.after(row);
-    }
-    if picks.contains(&Pick::Take) { Ok(picks) } else { Err(NO_CHANGE.to_owned()) }
-}
-
-/// Begins to edit the line at the cursor.
-fn ask_for_line(looked: &mut Looked<'_>, texts: &TextPair<'_>, screen: &mut FileScreen<'_>) {
-    let side = looked.state.side;
-    let lines = screen.lines_of(looked.state.cursor);
-    let line = lines.and_then(|lines| if side.is_after() { lines.after } else { lines.before });
-    let Some(line) = line else {
-        looked.state.message =
-            format!("{} has no line here; tab makes the other side the one at hand", label(looked, side));
-        return;
-    };
-    match std::str::from_utf8(line_text(texts, screen, (line, side))) {
-        Ok(text) if text.chars().all(|letter| !letter.is_control() || letter == '\t') => {
-            looked.state.prompt = Some((Asked::Edit { line, side }, Prompt::of(text)));
-        }
-        _ => looked.state.message = "this line holds what cannot be typed; E opens the editor".to_owned(),
-    }
-}
-
-/// A line of a side without its line end.
-fn line_text<'t>(texts: &'t TextPair<'_>, screen: &FileScreen<'_>, (line, side): (usize, Side)) -> &'t [u8] {
-    let text = if side.is_after() { texts.after.text() } else { texts.before.text() };
-    let start = screen.start_of_line(line, side.is_after());
-    let end = text[start..].iter().position(|&byte| byte == b'\n').map_or(text.len(), |end| start + end);
-    text[start..end].strip_suffix(b"\r").unwrap_or(&text[start..end])
-}
-
-/// Does what a line was typed for.
-fn done(
-    looked: &mut Looked<'_>,
-    (texts, screen): (&TextPair<'_>, &mut FileScreen<'_>),
-    asked: Asked,
-    typed: &str,
-) -> Then {
-    match asked {
-        Asked::Find => {
-            if !typed.is_empty() {
-                match Regex::new(typed) {
-                    Ok(regex) => looked.state.found = Some(regex),
-                    Err(error) => {
-                        let reason = error.to_string();
-                        let reason = reason.lines().last().unwrap_or_default();
-                        looked.state.message = format!("cannot search for {typed}: {reason}");
-                        return Then::Stay;
-                    }
-                }
-            }
-            find::go(looked.state, texts, screen, Way::Forwards);
-            Then::Stay
-        }
-        Asked::Edit { line, side } => {
-            let text = if side.is_after() { texts.after.text() } else { texts.before.text() };
-            let old = line_text(texts, screen, (line, side));
-            let start = screen.start_of_line(line, side.is_after());
-            let new = [&text[..start], typed.as_bytes(), &text[start + old.len()..]].concat();
-            let told = format!("line {} of {} edited", line + 1, label(looked, side));
-            finish(looked, texts, (side, &new), &told, Some((line, side)))
-        }
-        Asked::SaveAs => {
-            save::save_as(looked, typed);
-            Then::Stay
-        }
-        Asked::HandOn | Asked::HandOnFile => {
-            let comparison = screen.view().comparison;
-            let picks = match asked {
-                Asked::HandOnFile => Ok(vec![Pick::Take; comparison.changes.len()]),
-                _ => chosen_changes(looked, screen),
-            };
-            looked.state.message = match picks {
-                Err(reason) => reason,
-                Ok(picks) => save::write_patch(looked, texts, &picks, typed),
-            };
-            Then::Stay
-        }
-        Asked::Leave | Asked::Note { .. } => Then::Stay,
     }
 }

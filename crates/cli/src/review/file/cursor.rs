@@ -5,6 +5,9 @@ use tideline_views::terminal::screen::{FileScreen, RowAt};
 use super::state::FileState;
 use crate::review::draft::Side;
 
+/// Said where something is about a change and none is at the cursor.
+pub(super) const NO_CHANGE: &str = "there is no change at the cursor; n goes to the next one";
+
 /// The line at a row, on the side that has one.
 pub(super) fn line_at_cursor(state: &FileState, screen: &mut FileScreen<'_>) -> Option<(usize, Side)> {
     let mut at = Some(state.cursor);
@@ -35,4 +38,12 @@ pub(super) fn lines_near(row: RowAt, screen: &mut FileScreen<'_>) -> (usize, usi
         at = screen.before(row);
     }
     (before.unwrap_or(0), after.unwrap_or(0))
+}
+
+/// The change at the cursor, by its index.
+pub(super) fn change_at(state: &FileState, screen: &FileScreen<'_>) -> Option<usize> {
+    match screen.places_at(state.cursor) {
+        (Some(above), Some(below)) if above == below => Some(screen.view().comparison.places[above].change),
+        _ => None,
+    }
 }

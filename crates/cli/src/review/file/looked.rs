@@ -2,7 +2,7 @@
 
 use super::state::{FileState, Leave};
 use crate::review::compared::Opened;
-use crate::review::draft::Draft;
+use crate::review::draft::{Draft, Side};
 
 /// A file that is looked at, with what is edited in it.
 pub(in crate::review) struct Looked<'l> {
@@ -13,6 +13,13 @@ pub(in crate::review) struct Looked<'l> {
     pub(in crate::review) among: Option<(usize, usize)>,
     /// Whether something that counts differs, as of the last comparison.
     pub(in crate::review) differs: &'l mut bool,
+}
+
+impl Looked<'_> {
+    /// What a side is called.
+    pub(super) fn label(&self, side: Side) -> &str {
+        if side.is_after() { &self.opened.labels.after } else { &self.opened.labels.before }
+    }
 }
 
 /// What comes of an event.

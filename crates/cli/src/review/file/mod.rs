@@ -2,10 +2,12 @@
 
 mod act;
 mod came;
+mod carry;
 mod cursor;
 mod draw;
 mod find;
 mod looked;
+mod remember;
 mod save;
 mod state;
 
@@ -16,7 +18,6 @@ use std::time::{Duration, Instant};
 
 use anyhow::Result;
 use crossterm::event::{Event, KeyEventKind};
-use ratatui_core::backend::Backend;
 use tideline_core::internal::kinds::Comparison;
 use tideline_views::terminal::screen::FileScreen;
 use tideline_views::{PairView, Title, encoding_note};
@@ -28,16 +29,13 @@ use super::bars;
 use super::compared::{Compared, Contents};
 use super::draft::Side;
 use super::keys::Action;
-use super::stage::{Stage, is_too_small};
+use super::stage::{Stage, Surface, is_too_small};
 use super::style::put;
 use super::watch::Watch;
 use looked::Then;
 
 /// Shows a file until its reader leaves it.
-pub(super) fn show<B: Backend<Error: Send + Sync + 'static>>(
-    stage: &mut Stage<'_, B>,
-    looked: &mut Looked<'_>,
-) -> Result<Leave> {
+pub(super) fn show<B: Surface>(stage: &mut Stage<'_, B>, looked: &mut Looked<'_>) -> Result<Leave> {
     let Some(mut compared) = compare(stage, looked)? else { return Ok(Leave::Back) };
     loop {
         let now = came::changes(compared.borrow_dependent());
@@ -66,10 +64,7 @@ pub(super) fn show<B: Backend<Error: Send + Sync + 'static>>(
 }
 
 /// Compares both sides as they are edited, with a look at the keys meanwhile; nothing where it was stopped.
-fn compare<B: Backend<Error: Send + Sync + 'static>>(
-    stage: &mut Stage<'_, B>,
-    looked: &Looked<'_>,
-) -> Result<Option<Compared>> {
+fn compare<B: Surface>(stage: &mut Stage<'_, B>, looked: &Looked<'_>) -> Result<Option<Compared>> {
     let mut options = stage.options();
     if looked.state.hides_muted {
         let text = options.text_options().clone().counted_only(true);
@@ -113,11 +108,7 @@ fn compare<B: Backend<Error: Send + Sync + 'static>>(
 }
 
 /// Shows a comparison until it has to be made anew.
-fn one_session<B: Backend<Error: Send + Sync + 'static>>(
-    stage: &mut Stage<'_, B>,
-    looked: &mut Looked<'_>,
-    compared: &Compared,
-) -> Result<Then> {
+fn one_session<B: Surface>(stage: &mut Stage<'_, B>, looked: &mut Looked<'_>, compared: &Compared) -> Result<Then> {
     let opened = looked.opened.clone();
     let paths: Vec<&Path> =
         [&opened.before, &opened.after].into_iter().filter_map(|side| side.path.as_deref()).collect();
@@ -142,7 +133,7 @@ fn one_session<B: Backend<Error: Send + Sync + 'static>>(
         screen.set_context(looked.state.context);
         enter(looked.state, &mut screen);
         looked.state.edited = (looked.draft.edited_lines(Side::Before), looked.draft.edited_lines(Side::After));
-        act::recall(looked.state, &stage.remembered, &screen);
+        remember::recall(looked.state, &stage.remembered, &screen);
         let ground = stage.is_dark;
         loop {
             let colours = stage.colours();
@@ -208,10 +199,7 @@ fn enter(state: &mut FileState, screen: &mut FileScreen<'_>) {
 }
 
 /// Shows what is known of contents that are not text.
-fn bytes_session<B: Backend<Error: Send + Sync + 'static>>(
-    stage: &mut Stage<'_, B>,
-    view: &PairView<'_>,
-) -> Result<Then> {
+fn bytes_session<B: Surface>(stage: &mut Stage<'_, B>, view: &PairView<'_>) -> Result<Then> {
     let mut told = Vec::new();
     tideline_views::terminal::draw_pair(
         view,

@@ -6,7 +6,6 @@ use std::path::Path;
 use std::sync::Arc;
 
 use anyhow::{Context, Result};
-use ratatui_core::backend::Backend;
 use tideline_core::internal::kinds::TextPair;
 use tideline_core::internal::merge::{Pick, TakeInto, take};
 use tideline_core::internal::plan::{Contents, ExpectedState, Fingerprint, Plan, Step};
@@ -20,13 +19,13 @@ use super::looked::Looked;
 use crate::commands::{carry_out_silently, edited_in_editor, expected_state, in_full};
 use crate::review::compared::Origin;
 use crate::review::draft::Side;
-use crate::review::stage::Stage;
+use crate::review::stage::{Stage, Surface};
 
 /// The bytes of a new text of a side, in what the side is written in.
 pub(super) fn encoded(looked: &Looked<'_>, texts: &TextPair<'_>, side: Side, text: &[u8]) -> Result<Vec<u8>, String> {
     let (masked, written) =
         if side.is_after() { (&texts.after, texts.encodings.1) } else { (&texts.before, texts.encodings.0) };
-    let label = label(looked, side);
+    let label = looked.label(side).to_owned();
     if written.encoded(masked.text()).as_deref() != Some(looked.draft.text(side)) {
         return Err(format!(
             "{label} is {}, and could not be written back as it is; turn it into UTF-8 first",
@@ -36,10 +35,6 @@ pub(super) fn encoded(looked: &Looked<'_>, texts: &TextPair<'_>, side: Side, tex
     written
         .encoded(text)
         .ok_or_else(|| format!("{label} is {}, which lacks letters of this; turn it into UTF-8 first", written.name()))
-}
-
-fn label(looked: &Looked<'_>, side: Side) -> String {
-    if side.is_after() { looked.opened.labels.after.clone() } else { looked.opened.labels.before.clone() }
 }
 
 fn origin<'l>(looked: &'l mut Looked<'_>, side: Side) -> &'l mut Origin {
@@ -64,7 +59,7 @@ fn written(looked: &mut Looked<'_>, edited: &[Side]) -> Result<String> {
     let mut steps = Vec::new();
     let mut names = Vec::new();
     for &side in edited {
-        let label = label(looked, side);
+        let label = looked.label(side).to_owned();
         let bytes = Vec::clone(looked.draft.text(side));
         let saved = Fingerprint::of(looked.draft.saved(side));
         let origin = origin(looked, side);
@@ -136,7 +131,7 @@ fn write_file(name: &str, bytes: Vec<u8>) -> Result<String> {
 }
 
 /// Opens the side at hand in the editor, at the line of the cursor; what comes back is a pending edit.
-pub(super) fn open_editor<B: Backend<Error: Send + Sync + 'static>>(
+pub(super) fn open_editor<B: Surface>(
     stage: &mut Stage<'_, B>,
     looked: &mut Looked<'_>,
     texts: &TextPair<'_>,
@@ -160,7 +155,7 @@ pub(super) fn open_editor<B: Backend<Error: Send + Sync + 'static>>(
     match encoded(looked, texts, side, &text) {
         Err(reason) => looked.state.message = reason,
         Ok(bytes) => {
-            let told = format!("{} edited in the editor", label(looked, side));
+            let told = format!("{} edited in the editor", looked.label(side));
             if looked.draft.edit(side, bytes, told.clone()) {
                 looked.state.message = format!("{told}; not saved yet");
                 looked.state.stays_at = here.or(Some((line, side)));
@@ -185,7 +180,7 @@ pub(super) fn is_changed_on_disk(looked: &mut Looked<'_>) -> bool {
 pub(super) fn read_again(looked: &mut Looked<'_>) -> bool {
     let mut told = Vec::new();
     for side in [Side::Before, Side::After] {
-        let label = label(looked, side);
+        let label = looked.label(side).to_owned();
         let Some(path) = origin(looked, side).path.clone() else { continue };
         let now = match fs::read(&path).with_context(|| format!("cannot read {}", path.display())) {
             Ok(bytes) => Some(bytes),

@@ -2,82 +2,43 @@
 
 mod carry;
 mod draw;
+mod open;
 mod rows;
 mod state;
+mod walk;
 
 use std::collections::HashSet;
-use std::fs;
-use std::ops::ControlFlow;
-use std::path::PathBuf;
-use std::sync::Arc;
-use std::sync::atomic::{AtomicUsize, Ordering};
-use std::sync::mpsc::{Receiver, Sender, channel};
+use std::sync::atomic::Ordering;
+use std::sync::mpsc::channel;
 use std::thread::{self, Scope};
 use std::time::Instant;
 
 use anyhow::Result;
 use crossterm::event::{Event, KeyCode, KeyEventKind, MouseButton, MouseEventKind};
-use ratatui_core::backend::Backend;
-use tideline_core::internal::kinds::ContentOptions;
 use tideline_core::internal::model::Status;
-use tideline_core::internal::plan::path_of;
-use tideline_core::internal::tree::{self, Pair, PairSink, Progress, TreeComparison, TreePath, pair_texts};
+use tideline_core::internal::tree::{TreeComparison, TreePath};
 use tideline_views::plural;
 
 use super::bars::Help;
-use super::compared::{Opened, Origin};
-use super::draft::{Draft, Side};
-use super::file::{self, Leave, Looked};
+use super::draft::Side;
+use super::file::Leave;
 use super::keys::Action;
 use super::prompt::{Prompt, Typed};
 use super::rule_view::{RuleView, Turned};
-use super::stage::{Stage, TICK, is_too_small};
+use super::stage::{Stage, Surface, TICK, is_too_small};
 use super::watch::Watch;
 use crate::args::SortBy;
 use crate::commands::Outcome;
-use crate::commands::compare::{all_that_is_shown, compare_asked};
 use crate::commands::pairs::Trees;
 use crate::commands::request::Request;
 use carry::Carries;
+use open::{open_from, recall, turn_seen};
 use rows::{Row, Wish, folders};
-use state::{Asked, TreeState, can_be_opened};
-
-/// Comparisons that are being made. They cannot be cut short, only left alone.
-static AT_WORK: AtomicUsize = AtomicUsize::new(0);
-
-/// What is heard of a comparison while it is made.
-enum News {
-    /// A pair as the walk met it; it may become another.
-    Met(Box<Pair>),
-    /// All of it.
-    Done(Box<Result<TreeComparison>>),
-}
-
-/// Passes pairs on as the walk meets them.
-struct Reporter {
-    sender: Sender<News>,
-    pairs: Vec<Pair>,
-}
-
-impl PairSink for Reporter {
-    fn provisional(&mut self, pair: &Pair) {
-        if pair.status != Status::Same {
-            let _ = self.sender.send(News::Met(Box::new(pair.clone())));
-        }
-    }
-
-    fn pair(&mut self, pair: Pair, _: Vec<u8>) -> ControlFlow<()> {
-        self.pairs.push(pair);
-        ControlFlow::Continue(())
-    }
-}
+use state::{Asked, TreeState};
+use walk::{AT_WORK, Walker, again, begin, hear};
 
 /// Shows two trees until their reader leaves.
-pub(super) fn show<B: Backend<Error: Send + Sync + 'static>>(
-    stage: &mut Stage<'_, B>,
-    request: &Request,
-    trees: &Trees,
-) -> Result<Outcome> {
+pub(super) fn show<B: Surface>(stage: &mut Stage<'_, B>, request: &Request, trees: &Trees) -> Result<Outcome> {
     thread::scope(|scope| {
         let mut state = TreeState {
             comparison: TreeComparison::default(),
@@ -124,66 +85,7 @@ pub(super) fn show<B: Backend<Error: Send + Sync + 'static>>(
     })
 }
 
-struct Walker {
-    news: Receiver<News>,
-}
-
-/// Compares the trees on another thread.
-fn begin<'scope, 'env: 'scope>(
-    scope: &'scope Scope<'scope, 'env>,
-    request: &'env Request,
-    trees: &'env Trees,
-    (contents, shows_same): (ContentOptions, bool),
-) -> Receiver<News> {
-    let (sender, news) = channel();
-    AT_WORK.fetch_add(1, Ordering::SeqCst);
-    scope.spawn(move || {
-        let mut options = all_that_is_shown(request, request.trees.clone().contents(contents));
-        if shows_same {
-            options = options.only(Some(Status::ALL.to_vec()));
-        }
-        let progress = Progress::default();
-        let found = if request.paths.is_empty() {
-            let mut reporter = Reporter { sender: sender.clone(), pairs: Vec::new() };
-            let mut found = tree::compare_into(trees.both(), &options, &progress, None, &mut reporter);
-            found.pairs = reporter.pairs;
-            Ok(found)
-        } else {
-            compare_asked(request, trees, options, &progress).map(|(comparison, _)| comparison)
-        };
-        // Nobody may listen any more.
-        let _ = sender.send(News::Done(Box::new(found)));
-        AT_WORK.fetch_sub(1, Ordering::SeqCst);
-    });
-    news
-}
-
-/// Takes in what is known by now; says whether anything changed.
-fn hear(state: &mut TreeState, walk: &Walker) -> Result<bool> {
-    let mut has_changed = false;
-    while let Ok(news) = walk.news.try_recv() {
-        has_changed = true;
-        match news {
-            News::Met(pair) if state.comparing.is_some() => state.comparison.pairs.push(*pair),
-            News::Met(_) => {}
-            News::Done(found) => {
-                state.comparison = (*found)?;
-                state.comparing = None;
-                state.is_whole = true;
-                let keeps_message = std::mem::take(&mut state.keeps_message);
-                if std::mem::take(&mut state.is_comparing_again) && !keeps_message {
-                    state.message.clear();
-                }
-            }
-        }
-    }
-    if has_changed {
-        state.arrange();
-    }
-    Ok(has_changed)
-}
-
-fn interact<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
+fn interact<'scope, 'env: 'scope, B: Surface>(
     stage: &mut Stage<'_, B>,
     request: &'env Request,
     trees: &'env Trees,
@@ -431,7 +333,7 @@ fn in_words(state: &TreeState, trees: &Trees, into: Side) -> String {
 }
 
 /// Carries out what was chosen, and compares anew.
-fn save<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
+fn save<'scope, 'env: 'scope, B: Surface>(
     stage: &Stage<'_, B>,
     state: &mut TreeState,
     walk: &mut Walker,
@@ -451,7 +353,7 @@ fn save<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
 }
 
 /// Writes a patch or a report of what is at the cursor; says what came of it.
-fn hand_on<B: Backend<Error: Send + Sync + 'static>>(stage: &Stage<'_, B>, state: &TreeState, output: &str) -> String {
+fn hand_on<B: Surface>(stage: &Stage<'_, B>, state: &TreeState, output: &str) -> String {
     if output.is_empty() {
         return "nothing was written: it needs the name of a file".to_owned();
     }
@@ -461,20 +363,6 @@ fn hand_on<B: Backend<Error: Send + Sync + 'static>>(stage: &Stage<'_, B>, state
         Ok(path) => stage.hand_on.write(Some(&path), is_folder, output),
         Err(_) => "this path cannot be typed, and is not handed on from here".to_owned(),
     }
-}
-
-/// Compares the trees anew.
-fn again<'scope, 'env: 'scope, B: Backend<Error: Send + Sync + 'static>>(
-    stage: &Stage<'_, B>,
-    state: &mut TreeState,
-    walk: &mut Walker,
-    (request, trees): (&'env Request, &'env Trees),
-    scope: &'scope Scope<'scope, 'env>,
-) {
-    // What was known stays on the screen until all is known again.
-    walk.news = begin(scope, request, trees, (stage.options(), state.shows_same));
-    state.message = "comparing again".to_owned();
-    state.is_comparing_again = true;
 }
 
 /// Folds or unfolds the folder at the cursor; from a file, folds the folder it is in.
@@ -509,136 +397,4 @@ fn next_status(state: &TreeState) -> Option<Status> {
         None => there.first().copied(),
         Some(status) => there.into_iter().skip_while(|other| *other != status).nth(1),
     }
-}
-
-/// Finds the files that were seen as they are.
-fn recall<B: Backend<Error: Send + Sync + 'static>>(stage: &Stage<'_, B>, trees: &Trees, state: &mut TreeState) {
-    let known: HashSet<&str> = stage.remembered.files().collect();
-    let is_seen = |pair: &&Pair| {
-        let path = pair.path.to_text();
-        known.contains(path.as_str())
-            && opened(stage, trees, pair)
-                .is_ok_and(|opened| stage.remembered.is_file_seen(&path, &opened.before.bytes, &opened.after.bytes))
-    };
-    state.seen = state.comparison.pairs.iter().filter(is_seen).map(|pair| pair.path.to_vec()).collect();
-}
-
-/// Marks the file at the cursor as seen, or as not seen.
-fn turn_seen<B: Backend<Error: Send + Sync + 'static>>(stage: &mut Stage<'_, B>, trees: &Trees, state: &mut TreeState) {
-    let pair = match state.rows.get(state.cursor) {
-        Some(Row::Pair { index, .. }) if can_be_opened(&state.comparison.pairs[*index]) => {
-            &state.comparison.pairs[*index]
-        }
-        _ => {
-            state.message = "only a file can be marked as seen".to_owned();
-            return;
-        }
-    };
-    let path = pair.path.to_text();
-    let was_seen = state.seen.contains(&*pair.path);
-    let kept = opened(stage, trees, pair).and_then(|opened| {
-        let contents = (opened.before.bytes.as_slice(), opened.after.bytes.as_slice());
-        let kept = stage.remembered.set_file_seen(&path, (!was_seen).then_some(contents));
-        kept.map_err(|error| format!("{error:#}"))
-    });
-    if let Err(reason) = kept {
-        state.message = reason;
-        return;
-    }
-    if was_seen {
-        state.seen.remove(&*pair.path);
-    } else {
-        state.seen.insert(pair.path.to_vec());
-        state.move_by(1);
-    }
-    let is_left = |pair: &&Pair| can_be_opened(pair) && !state.seen.contains(&*pair.path);
-    let left = state.comparison.pairs.iter().filter(is_left).count();
-    state.message = format!("{} left to see", plural(left, "file"));
-}
-
-/// Opens the file at the cursor, and goes on to others as its reader asks.
-fn open_from<B: Backend<Error: Send + Sync + 'static>>(
-    stage: &mut Stage<'_, B>,
-    trees: &Trees,
-    state: &mut TreeState,
-) -> Result<Leave> {
-    let mut is_next = false;
-    loop {
-        let files = state.files();
-        let Some(at) = files.iter().position(|at| *at == state.cursor) else {
-            state.message = "this cannot be opened: it is no file on either side, or cannot be read".to_owned();
-            return Ok(Leave::Back);
-        };
-        let Row::Pair { index, .. } = state.rows[state.cursor] else { return Ok(Leave::Back) };
-        let mut opened = match opened(stage, trees, &state.comparison.pairs[index]) {
-            Ok(opened) => opened,
-            Err(reason) => {
-                state.message = reason;
-                return Ok(Leave::Back);
-            }
-        };
-        let mut draft = Draft::new(&opened.before, &opened.after);
-        let mut differs = false;
-        state.file.enter_anew();
-        state.file.message =
-            if is_next { format!("file {} of {}: {}", at + 1, files.len(), opened.name) } else { String::new() };
-        let mut looked = Looked {
-            opened: &mut opened,
-            draft: &mut draft,
-            state: &mut state.file,
-            among: Some((at + 1, files.len())),
-            differs: &mut differs,
-        };
-        let leave = file::show(stage, &mut looked)?;
-        let next = match leave {
-            Leave::Next => files.get(at + 1),
-            Leave::Previous => at.checked_sub(1).and_then(|at| files.get(at)),
-            Leave::Back | Leave::Quit => return Ok(leave),
-        };
-        match next {
-            Some(row) => {
-                state.cursor = *row;
-                is_next = true;
-            }
-            None => {
-                let which = if leave == Leave::Next { "last" } else { "first" };
-                state.message = format!("that was the {which} file that differs");
-                return Ok(Leave::Back);
-            }
-        }
-    }
-}
-
-/// Reads a pair.
-fn opened<B: Backend<Error: Send + Sync + 'static>>(
-    stage: &Stage<'_, B>,
-    trees: &Trees,
-    pair: &Pair,
-) -> Result<Opened, String> {
-    let before = pair.types.0.is_some().then_some((&*trees.before, pair.path_before()));
-    let after = pair.types.1.is_some().then_some((&*trees.after, &pair.path));
-    let texts = pair_texts(before, after).map_err(|error| format!("cannot read {}: {error}", pair.path.to_text()))?;
-    let (before, after) = texts.bytes();
-    let origin = |root: &PathBuf, path: &TreePath, exists: bool, bytes: &[u8]| Origin {
-        path: path_of(path).map(|path| root.join(path)).filter(|path| {
-            // Nothing is written where a link on the way leads elsewhere.
-            path.parent().is_some_and(|folder| fs::metadata(folder).is_ok())
-        }),
-        exists,
-        bytes: Arc::new(bytes.to_vec()),
-    };
-    let path = pair.path.to_text();
-    let note = match (&pair.moved_from, pair.status) {
-        (Some(from), _) => Some(format!("moved from {}", from.to_text())),
-        (None, Status::Gone | Status::New) => Some(format!("{} file", pair.status.name())),
-        _ => None,
-    };
-    Ok(Opened {
-        type_names: (pair.path_before().to_text(), path.clone()),
-        name: path,
-        labels: trees.labels.clone(),
-        note,
-        before: origin(&stage.roots.0, pair.path_before(), pair.types.0.is_some(), before),
-        after: origin(&stage.roots.1, &pair.path, pair.types.1.is_some(), after),
-    })
 }
