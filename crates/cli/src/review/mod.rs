@@ -81,7 +81,7 @@ pub(crate) fn run(args: &ReviewArgs) -> Result<Outcome> {
 /// Shows two files.
 fn two_files<B: Surface>(stage: &mut Stage<'_, B>, request: &Request, sides: &Sides) -> Result<Outcome> {
     let origin = |path: &Path, bytes: &[u8]| Origin {
-        path: (path.as_os_str() != "-").then(|| path.to_path_buf()),
+        path: path.is_file().then(|| path.to_path_buf()),
         exists: true,
         bytes: Arc::new(bytes.to_vec()),
     };

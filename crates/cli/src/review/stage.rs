@@ -1,5 +1,6 @@
 //! What all screens share: the terminal, where keys come from, and how things look.
 
+use std::collections::VecDeque;
 use std::path::PathBuf;
 use std::time::Duration;
 
@@ -33,6 +34,8 @@ impl<B: Backend<Error: Send + Sync + 'static>> Surface for B {}
 pub(crate) struct Stage<'s, B: Surface> {
     pub(super) terminal: Terminal<B>,
     pub(super) inputs: &'s mut dyn Inputs,
+    /// Events that came while no screen could take them.
+    pub(super) waiting: VecDeque<Event>,
     pub(super) look: Look,
     pub(super) keys: AllKeys,
     pub(super) hand_on: HandOn,
@@ -62,6 +65,7 @@ impl<'s, B: Surface> Stage<'s, B> {
         Self {
             terminal,
             inputs,
+            waiting: VecDeque::new(),
             look,
             keys,
             hand_on,
@@ -88,6 +92,9 @@ impl<'s, B: Surface> Stage<'s, B> {
     /// When the terminal is gone.
     pub(super) fn next(&mut self, mut is_needed: impl FnMut() -> bool) -> Result<Option<Event>> {
         loop {
+            if let Some(event) = self.waiting.pop_front() {
+                return Ok(Some(event));
+            }
             if let Some(event) = self.inputs.next(TICK).context("cannot read from the terminal")? {
                 return Ok(Some(event));
             }

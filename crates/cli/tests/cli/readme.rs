@@ -32,7 +32,7 @@ fn the_readme_tells_the_truth() {
             .env("XDG_CONFIG_HOME", folder.path().join(".config"));
         let output = command.env_remove("CLICOLOR_FORCE").output().unwrap();
         let printed = String::from_utf8(output.stdout).unwrap();
-        let printed = printed.replace(&*folder.path().canonicalize().unwrap().to_string_lossy(), "/home/you");
+        let printed = printed.replace(&*folder.path().canonicalize().unwrap().to_string_lossy(), "/merrow");
         if is_writing {
             let block = |out: &str| format!("```console\n$ {typed}\n{out}```");
             readme = readme.replacen(&block(&expected), &block(&printed), 1);

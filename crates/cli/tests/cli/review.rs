@@ -434,3 +434,24 @@ fn a_side_is_opened_in_the_editor_at_the_line_and_what_comes_back_is_a_pending_e
     screen.keys("q");
     screen.shows("ended 1");
 }
+
+#[test]
+fn what_cannot_be_written_to_is_left_and_saved_under_another_name() {
+    let folder = Folder::with(&KIT);
+    let run = "tideline review <(cat spring/levels.csv) autumn/levels.csv; echo ended $?; sleep 60";
+    let screen = Terminal::start(&folder, "bash", &["-c", run], (110, 24));
+    screen.shows("change 1 of 2");
+    screen.keys("<");
+    screen.shows("cannot be written to, and stays as it is; S saves it under another name");
+    screen.keys("\tS");
+    screen.keys("copy.csv\r");
+    screen.shows("saved");
+    assert_eq!(folder.read("copy.csv"), KIT[2].1.as_bytes());
+    screen.keys(">n>");
+    screen.shows("2 edits not saved");
+    screen.keys("s");
+    screen.shows("(run 2;");
+    screen.keys("q");
+    screen.shows("ended 0");
+    assert_eq!(folder.read("autumn/levels.csv"), KIT[2].1.as_bytes());
+}

@@ -24,6 +24,9 @@ pub(super) fn carry(
     (texts, screen): (&TextPair<'_>, &mut FileScreen<'_>),
     into: Side,
 ) -> Then {
+    if is_refused(looked, into) {
+        return Then::Stay;
+    }
     let comparison = screen.view().comparison;
     let mut picks = vec![Pick::Leave; comparison.changes.len()];
     let (from_label, into_label) = (looked.label(into.other()).to_owned(), looked.label(into).to_owned());
@@ -68,6 +71,15 @@ pub(super) fn carry(
     let text = take((&texts.before, &texts.after), &texts.found, target, &picks);
     let line = line_at_cursor(looked.state, screen);
     finish(looked, texts, (into, &text), &told, line)
+}
+
+/// Refuses to edit a side that could not be saved.
+fn is_refused(looked: &mut Looked<'_>, side: Side) -> bool {
+    let is_refused = !looked.can_be_written(side);
+    if is_refused {
+        looked.state.message = looked.refusal(side);
+    }
+    is_refused
 }
 
 /// Makes a new text of a side a pending edit.
@@ -147,6 +159,9 @@ fn chosen_changes(looked: &Looked<'_>, screen: &mut FileScreen<'_>) -> Result<Ve
 /// Begins to edit the line at the cursor.
 pub(super) fn ask_for_line(looked: &mut Looked<'_>, texts: &TextPair<'_>, screen: &mut FileScreen<'_>) {
     let side = looked.state.side;
+    if is_refused(looked, side) {
+        return;
+    }
     let lines = screen.lines_of(looked.state.cursor);
     let line = lines.and_then(|lines| if side.is_after() { lines.after } else { lines.before });
     let Some(line) = line else {

@@ -16,6 +16,17 @@ pub(in crate::review) struct Looked<'l> {
 }
 
 impl Looked<'_> {
+    /// Whether a side can be written to: it is a file, or one can be made there.
+    pub(super) fn can_be_written(&self, side: Side) -> bool {
+        let origin = if side.is_after() { &self.opened.after } else { &self.opened.before };
+        origin.path.is_some()
+    }
+
+    /// Why nothing is done to a side that cannot be written to.
+    pub(super) fn refusal(&self, side: Side) -> String {
+        format!("{} cannot be written to, and stays as it is; S saves it under another name", self.label(side))
+    }
+
     /// What a side is called.
     pub(super) fn label(&self, side: Side) -> &str {
         if side.is_after() { &self.opened.labels.after } else { &self.opened.labels.before }

@@ -34,6 +34,9 @@ use super::style::put;
 use super::watch::Watch;
 use looked::Then;
 
+/// How long a comparison may take before it is talked about, and can be stopped.
+const TALKATIVE: Duration = Duration::from_millis(300);
+
 /// Shows a file until its reader leaves it.
 pub(super) fn show<B: Surface>(stage: &mut Stage<'_, B>, looked: &mut Looked<'_>) -> Result<Leave> {
     let Some(mut compared) = compare(stage, looked)? else { return Ok(Leave::Back) };
@@ -89,13 +92,19 @@ fn compare<B: Surface>(stage: &mut Stage<'_, B>, looked: &Looked<'_>) -> Result<
         }
         // What is quick is not talked about.
         let patience = if started.elapsed() < Duration::from_millis(60) { 1 } else { 20 };
-        if let Some(Event::Key(key)) = stage.inputs.next(Duration::from_millis(patience))?
-            && key.kind != KeyEventKind::Release
-            && matches!(stage.keys.file.action_of(key), Some(Action::Back | Action::Quit))
-        {
-            return Ok(None);
+        match stage.inputs.next(Duration::from_millis(patience))? {
+            Some(Event::Key(key))
+                if started.elapsed() > TALKATIVE
+                    && key.kind != KeyEventKind::Release
+                    && matches!(stage.keys.file.action_of(key), Some(Action::Back | Action::Quit)) =>
+            {
+                return Ok(None);
+            }
+            // What is typed ahead is done when the screen is there.
+            Some(event) => stage.waiting.push_back(event),
+            None => {}
         }
-        if started.elapsed() > Duration::from_millis(300) {
+        if started.elapsed() > TALKATIVE {
             let seconds = started.elapsed().as_secs();
             let told = format!("comparing {} … {seconds} s   esc stops", looked.opened.name);
             let colours = stage.colours();

@@ -138,6 +138,10 @@ pub(super) fn open_editor<B: Surface>(
     screen: &mut FileScreen<'_>,
 ) -> Result<()> {
     let side = looked.state.side;
+    if !looked.can_be_written(side) {
+        looked.state.message = looked.refusal(side);
+        return Ok(());
+    }
     let here = line_at_cursor(looked.state, screen);
     let (before, after) = lines_near(looked.state.cursor, screen);
     let line = if side.is_after() { after } else { before };

@@ -25,7 +25,7 @@ use super::file::Leave;
 use super::keys::Action;
 use super::prompt::{Prompt, Typed};
 use super::rule_view::{RuleView, Turned};
-use super::stage::{Stage, Surface, TICK, is_too_small};
+use super::stage::{Stage, Surface, is_too_small};
 use super::watch::Watch;
 use crate::args::SortBy;
 use crate::commands::Outcome;
@@ -115,7 +115,7 @@ fn interact<'scope, 'env: 'scope, B: Surface>(
             }
         })?;
         let event = if state.comparing.is_some() || state.is_comparing_again {
-            stage.inputs.next(TICK)?
+            stage.next(|| true)?
         } else {
             stage.next(|| watch.has_settled())?
         };
