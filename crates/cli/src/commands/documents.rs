@@ -59,13 +59,13 @@ fn write_page(command: Command, out: &mut Vec<u8>) -> io::Result<()> {
 const FILES: &str = "\
 tideline.toml                         rules and saved comparisons, the nearest from here upwards
 $XDG_CONFIG_HOME/tideline/            the same for all folders
-$XDG_STATE_HOME/tideline/             what was overwritten or removed, for undo";
+$XDG_STATE_HOME/tideline/             what was overwritten or removed, for undo; what was seen in review";
 
 const ENVIRONMENT: &str = "\
 NO_COLOR, CLICOLOR_FORCE              no colours, or colours in a pipe too
 COLORTERM, TERM                       how many colours there are
 PAGER, LESS                           what long output goes through
-VISUAL, EDITOR                        what `take --ask` edits a change with
+VISUAL, EDITOR                        what `take --ask` and `review` edit with
 SOURCE_DATE_EPOCH                     the time in a report";
 
 /// Writes a section of a manual page, line by line as it stands or as running text.

@@ -455,3 +455,71 @@ fn what_cannot_be_written_to_is_left_and_saved_under_another_name() {
     screen.shows("ended 0");
     assert_eq!(folder.read("autumn/levels.csv"), KIT[2].1.as_bytes());
 }
+
+#[test]
+fn a_tree_is_folded_filtered_and_ordered() {
+    let folder = Folder::with(&KIT);
+    folder.write("autumn/long.txt", "line\n".repeat(400).as_bytes());
+    let mut screen = start(&folder, &["spring", "autumn"], (110, 24));
+    let rows = |text: &str| -> Vec<String> {
+        let names = ["stations/", "mouth.toml", "levels.csv", "long.txt", "new.txt", "old.txt", "same.txt"];
+        let name = |line: &str| names.iter().find(|name| line.contains(*name)).map(|name| (*name).to_owned());
+        text.lines().skip(2).filter_map(name).collect()
+    };
+    let shows_rows = |screen: &Terminal, wanted: &[&str]| {
+        screen.until(|text| rows(text) == wanted);
+    };
+    screen.shows("6 files: 1 same");
+    shows_rows(&screen, &["levels.csv", "long.txt", "new.txt", "old.txt", "stations/", "mouth.toml"]);
+    // Folds: all of them, and the one at the cursor from a file in it.
+    screen.keys("f");
+    shows_rows(&screen, &["levels.csv", "long.txt", "new.txt", "old.txt", "stations/"]);
+    screen.keys("\u{1b}[F\u{1b}[C");
+    shows_rows(&screen, &["levels.csv", "long.txt", "new.txt", "old.txt", "stations/", "mouth.toml"]);
+    screen.keys("\u{1b}[B\u{1b}[D");
+    screen.until(|text| {
+        text.lines().any(|line| line.starts_with('▌') && line.contains("▸ stations/   1 changed, 1 change"))
+    });
+    screen.keys("\r");
+    // One status after the other, and all again.
+    for (told, wanted) in [
+        ("only changed", &["levels.csv", "stations/", "mouth.toml"][..]),
+        ("only new", &["long.txt", "new.txt"]),
+        ("only gone", &["old.txt"]),
+    ] {
+        screen.keys("v");
+        screen.shows(told);
+        shows_rows(&screen, wanted);
+    }
+    screen.keys("\u{1b}");
+    shows_rows(&screen, &["levels.csv", "long.txt", "new.txt", "old.txt", "stations/", "mouth.toml"]);
+    // Orders.
+    screen.keys("o");
+    screen.shows("by changes");
+    screen.until(|text| rows(text).first().is_some_and(|first| first == "levels.csv"));
+    screen.keys("o");
+    screen.shows("by lines");
+    screen.until(|text| rows(text).first().is_some_and(|first| first == "long.txt"));
+    screen.keys("oo");
+    screen.shows("by time");
+    screen.keys("o");
+    shows_rows(&screen, &["levels.csv", "long.txt", "new.txt", "old.txt", "stations/", "mouth.toml"]);
+    // What is the same, too.
+    screen.keys("a");
+    shows_rows(&screen, &["levels.csv", "long.txt", "new.txt", "old.txt", "same.txt", "stations/", "mouth.toml"]);
+    screen.keys("a");
+    screen.shows("1 file hidden: the same on both sides");
+    // From file to file.
+    screen.keys("\u{1b}[H..");
+    screen.until(|text| text.lines().any(|line| line.starts_with('▌') && line.contains("new.txt")));
+    screen.keys(",");
+    screen.until(|text| text.lines().any(|line| line.starts_with('▌') && line.contains("long.txt")));
+    screen.keys("\r");
+    screen.shows("new file");
+    screen.keys(".");
+    screen.shows("file 3 of 5: new.txt");
+    screen.keys("n");
+    screen.shows("file 4 of 5: old.txt");
+    screen.keys("q");
+    assert_eq!(screen.end().code(), Some(1));
+}
