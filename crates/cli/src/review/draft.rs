@@ -118,6 +118,21 @@ impl Draft {
         self.texts[side as usize] = Arc::new(text);
     }
 
+    /// Takes the last steps back, or does them again, until both sides are as they were once; says whether they are.
+    pub(super) fn go_back_to(&mut self, before: &Arc<Vec<u8>>, after: &Arc<Vec<u8>>) -> bool {
+        let is_there = |draft: &Self| draft.text(Side::Before) == before && draft.text(Side::After) == after;
+        let mut again = self.clone();
+        if again.redo().is_some() && is_there(&again) {
+            *self = again;
+        }
+        while !is_there(self) {
+            if self.undo().is_none() {
+                return false;
+            }
+        }
+        true
+    }
+
     /// Puts the edits of a side onto what is on the disk now: each where its lines stand, which must be there once and as they were.
     /// Says whether there are any; fails, and changes nothing, where one does not fit.
     pub(super) fn rebase(&mut self, side: Side, now: Arc<Vec<u8>>) -> Result<bool, ()> {
@@ -188,6 +203,12 @@ mod tests {
         assert_eq!(draft.undo().as_deref(), Some("one"));
         assert_eq!((draft.undo(), draft.text(Side::Before).as_slice()), (None, &b"a\nb\n"[..]));
         assert_eq!((draft.redo().as_deref(), draft.redo().as_deref(), draft.redo()), (Some("one"), Some("two"), None));
+        let (before, after) = (Arc::clone(draft.text(Side::Before)), Arc::clone(draft.text(Side::After)));
+        draft.undo();
+        assert!(draft.go_back_to(&before, &after), "what was undone is done again");
+        draft.edit(Side::After, b"x\n".to_vec(), "three");
+        assert!(draft.go_back_to(&before, &after), "what was done is undone");
+        assert!(!draft.clone().go_back_to(&before, &Arc::new(b"never\n".to_vec())));
         draft.note_saved(Side::After);
         assert_eq!((draft.pending(), draft.is_edited(Side::After)), (1, false));
         // What was saved can still be undone, and then differs from the disk again.

@@ -202,7 +202,7 @@ impl PairSink for Printer<'_> {
 }
 
 /// Says on standard error what could not be read and which rules did nothing, and what the exit status tells.
-pub(in crate::commands) fn concluded(comparison: &TreeComparison, rules: &Rules) -> Outcome {
+pub(crate) fn concluded(comparison: &TreeComparison, rules: &Rules) -> Outcome {
     complain_of_unreadable(comparison);
     if comparison.differs() || !comparison.account.is_empty() {
         tell_unused(rules, &comparison.account);

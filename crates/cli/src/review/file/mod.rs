@@ -55,11 +55,16 @@ pub(super) fn show<B: Surface>(stage: &mut Stage<'_, B>, looked: &mut Looked<'_>
             Then::Leave(leave) => return Ok(leave),
             Then::Compare => match compare(stage, looked)? {
                 Some(anew) => compared = anew,
-                None => {
-                    // What is shown must be what is there.
-                    let undone = looked.draft.undo().unwrap_or_default();
-                    looked.state.message = format!("stopped comparing; taken back: {undone}");
+                None if looked.draft.go_back_to(&compared.borrow_owner().before, &compared.borrow_owner().after) => {
+                    looked.state.message = "stopped: this is how it was before; g compares again".to_owned();
                 }
+                // What is shown must be what is there: this comparison is waited for.
+                None => loop {
+                    if let Some(anew) = compare(stage, looked)? {
+                        compared = anew;
+                        break;
+                    }
+                },
             },
             Then::Stay | Then::Editor => {}
         }

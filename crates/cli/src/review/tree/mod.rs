@@ -28,9 +28,10 @@ use super::rule_view::{RuleView, Turned};
 use super::stage::{Stage, Surface, is_too_small};
 use super::watch::Watch;
 use crate::args::SortBy;
-use crate::commands::Outcome;
+use crate::commands::compare::concluded;
 use crate::commands::pairs::Trees;
 use crate::commands::request::Request;
+use crate::commands::{Outcome, tell};
 use carry::Carries;
 use open::{open_from, recall, turn_seen};
 use rows::{Row, Wish, folders};
@@ -64,24 +65,24 @@ pub(super) fn show<B: Surface>(stage: &mut Stage<'_, B>, request: &Request, tree
         let mut walk = Walker { news: begin(scope, request, trees, (stage.options(), false)) };
         state.comparing = Some(Instant::now());
         let result = interact(stage, request, trees, &mut state, &mut walk, scope);
-        let comparison = &state.comparison;
-        let outcome = if comparison.count(Status::Unreadable) > 0 {
+        let is_at_work = AT_WORK.load(Ordering::SeqCst) > 0;
+        // What is said from here on is for the terminal as it was.
+        super::screen::leave();
+        result?;
+        let outcome = if state.is_whole {
+            concluded(&state.comparison, stage.options().all_rules())
+        } else if state.comparison.pairs.is_empty() {
+            tell("left before anything was known of the two sides");
             Outcome::Trouble
-        } else if comparison.differs() {
-            Outcome::Different
         } else {
-            Outcome::Same
+            // What differs so far is known to differ.
+            Outcome::Different
         };
-        if AT_WORK.load(Ordering::SeqCst) > 0 && result.is_ok() {
-            // Nobody waits for the rest of a long walk; what differs so far is known to differ.
-            super::screen::leave();
-            std::process::exit(match (state.is_whole, comparison.pairs.is_empty()) {
-                (true, _) => outcome.status().into(),
-                (false, true) => 2,
-                (false, false) => 1,
-            });
+        if is_at_work {
+            // Nobody waits for the rest of a long walk.
+            std::process::exit(outcome.status().into());
         }
-        result.map(|()| outcome)
+        Ok(outcome)
     })
 }
 
