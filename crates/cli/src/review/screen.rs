@@ -4,13 +4,20 @@ use std::io::{self, Write, stdout};
 use std::panic;
 use std::sync::Once;
 use std::sync::atomic::{AtomicBool, Ordering};
+use std::thread;
 
 use crossterm::event::{DisableBracketedPaste, DisableMouseCapture, EnableBracketedPaste, EnableMouseCapture};
 use crossterm::terminal::{EnterAlternateScreen, LeaveAlternateScreen, SetTitle, disable_raw_mode, enable_raw_mode};
 use crossterm::{cursor, execute};
+use signal_hook::consts::SIGTSTP;
+use signal_hook::iterator::Signals;
+use signal_hook::low_level::emulate_default_handler;
 
 /// Whether the terminal shows a screen.
 static IS_ENTERED: AtomicBool = AtomicBool::new(false);
+
+/// Whether the screen came back after somebody else stopped the program.
+static CAME_BACK: AtomicBool = AtomicBool::new(false);
 
 /// The terminal shows a screen as long as this lives.
 pub(super) struct Screen;
@@ -26,6 +33,8 @@ impl Screen {
                 told(info);
             }));
         });
+        static STOPS: Once = Once::new();
+        STOPS.call_once(listen_to_stops);
         show()?;
         Ok(Self)
     }
@@ -35,6 +44,27 @@ impl Drop for Screen {
     fn drop(&mut self) {
         leave();
     }
+}
+
+/// Leaves the screen before a signal from elsewhere stops the program, and shows it when it goes on.
+fn listen_to_stops() {
+    // Where signals cannot be listened to, the program stops as it is.
+    let Ok(mut signals) = Signals::new([SIGTSTP]) else { return };
+    thread::spawn(move || {
+        for signal in signals.forever() {
+            let was_entered = IS_ENTERED.load(Ordering::SeqCst);
+            leave();
+            let _ = emulate_default_handler(signal);
+            if was_entered && show().is_ok() {
+                CAME_BACK.store(true, Ordering::SeqCst);
+            }
+        }
+    });
+}
+
+/// Whether the screen came back since this was asked last, and is to be drawn anew.
+pub(super) fn came_back() -> bool {
+    CAME_BACK.swap(false, Ordering::SeqCst)
 }
 
 /// Shows the screen, for the first time or again.

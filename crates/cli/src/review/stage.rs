@@ -98,6 +98,10 @@ impl<'s, B: Surface> Stage<'s, B> {
             if let Some(event) = self.inputs.next(TICK).context("cannot read from the terminal")? {
                 return Ok(Some(event));
             }
+            if screen::came_back() {
+                self.redraw()?;
+                return Ok(None);
+            }
             if is_needed() {
                 return Ok(None);
             }

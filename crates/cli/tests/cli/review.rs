@@ -374,12 +374,22 @@ fn it_goes_to_the_shell_and_comes_back() {
     let mut shell = Terminal::start(&folder, "bash", &["--norc", "--noprofile", "-i"], (90, 24));
     shell.keys("PS1='> '; clear\n");
     shell.until(|text| text.trim() == ">");
-    shell.keys("tideline review spring autumn\n");
+    shell.keys("tideline review --width 82 spring autumn\n");
     shell.shows("5 files: 1 same");
     shell.keys("\u{1a}");
     shell.shows("Stopped");
     assert!(!shell.is_alternate());
     shell.keys("echo at the $((20 + 3))rd; fg\n");
+    shell.shows("5 files: 1 same");
+    assert!(shell.is_alternate());
+    // Somebody else can stop it, too.
+    std::process::Command::new("pkill")
+        .args(["-TSTP", "-f", "tideline review --width 82 spring autumn$"])
+        .status()
+        .unwrap();
+    shell.until(|text| text.matches("Stopped").count() == 2);
+    assert!(!shell.is_alternate());
+    shell.keys("fg\n");
     shell.shows("5 files: 1 same");
     assert!(shell.is_alternate());
     shell.keys("q");
