@@ -52,8 +52,11 @@ fn where_comments_may_nest_or_not_the_rest_of_the_line_is_text() {
         ranges.into_iter().map(|range| text[range].to_owned()).collect()
     };
     // If it ends at the first mark, a quote is open where the line says `--`.
-    assert_eq!(found("/*! a /* b */ \"c */ 1 -- d\n-- e\n"), ["-- e"]);
-    assert_eq!(found("/* a /* b */ \"c */ 1 -- d\n-- e\n"), ["/* a /* b */", "-- e"]);
+    assert_eq!(found("/*! a /* b */ \"c\" */ 1 -- d\n-- e\n"), ["-- e"]);
+    assert_eq!(found("/* a /* b */ c */ 1 -- d\n-- e\n"), ["/* a /* b */", "-- e"]);
+    // And if the quote does not end there, it may go on to the end.
+    assert_eq!(found("/*! a /* b */ \"c */ 1 -- d\n-- e\n"), [""; 0]);
+    assert_eq!(found("/*!\"\"\" none *\"\"\"/ 1 /* one */\n/r#\"*+ none */ 1 -- one\n-- one\n"), [""; 0]);
     assert_eq!(found("/* a */ 1 -- d\n"), ["/* a */", "-- d"]);
 }
 

@@ -110,11 +110,31 @@ fn block(scan: &mut Scan<'_>, blocks: &[Block]) -> bool {
     } else {
         scan.comment(at);
     }
-    // If they do not nest, a quote that opened in between may still be open: what is left of the line is text.
-    if block.may_nest && first_close.is_some_and(|close| close != at) {
-        scan.go(scan.content_end());
+    // If they do not nest, a quote that opened in between may still be open: what is left of the line is text, and where the quote does
+    // not end on that line, all that follows.
+    if block.may_nest
+        && let Some(close) = first_close.filter(|close| *close != at)
+    {
+        let end = scan.content_end();
+        scan.go(if leaves_quote_open(&scan.text[close..end]) { scan.text.len() } else { end });
     }
     true
+}
+
+/// Whether a quote that opens in some text may end beyond it.
+fn leaves_quote_open(mut text: &[u8]) -> bool {
+    if memchr::memchr(b'$', text).is_some() {
+        return true;
+    }
+    while let Some(open) = memchr::memchr3(b'\'', b'"', b'`', text) {
+        let (mark, rest) = (text[open], &text[open + 1..]);
+        match memchr::memchr2(mark, b'\\', rest) {
+            Some(close) if rest[close] == mark => text = &rest[close + 1..],
+            // What a backslash does inside a quote differs from one database to the next.
+            Some(_) | None => return true,
+        }
+    }
+    false
 }
 
 fn line(scan: &mut Scan<'_>, syntax: &Syntax, stop: Stop) -> bool {
