@@ -7,7 +7,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use std::thread;
 
 use crossterm::event::{DisableBracketedPaste, DisableMouseCapture, EnableBracketedPaste, EnableMouseCapture};
-use crossterm::terminal::{EnterAlternateScreen, LeaveAlternateScreen, SetTitle, disable_raw_mode, enable_raw_mode};
+use crossterm::terminal::{EnterAlternateScreen, LeaveAlternateScreen, disable_raw_mode, enable_raw_mode};
 use crossterm::{cursor, execute};
 use signal_hook::consts::SIGTSTP;
 use signal_hook::iterator::Signals;
@@ -71,14 +71,7 @@ pub(super) fn came_back() -> bool {
 pub(super) fn show() -> io::Result<()> {
     enable_raw_mode()?;
     IS_ENTERED.store(true, Ordering::SeqCst);
-    execute!(
-        stdout(),
-        EnterAlternateScreen,
-        EnableMouseCapture,
-        EnableBracketedPaste,
-        SetTitle("tideline review"),
-        cursor::Hide
-    )
+    execute!(stdout(), EnterAlternateScreen, EnableMouseCapture, EnableBracketedPaste, cursor::Hide)
 }
 
 /// Puts the terminal back as it was, once.

@@ -18,8 +18,11 @@ use std::time::{Duration, Instant};
 
 use anyhow::Result;
 use crossterm::event::{Event, KeyEventKind};
+use ratatui_core::layout::Rect;
+use ratatui_core::style::Style;
 use tideline_core::internal::kinds::Comparison;
 use tideline_views::terminal::screen::FileScreen;
+use tideline_views::terminal::{Colours, draw_pair};
 use tideline_views::{PairView, Title, encoding_note};
 
 pub(super) use looked::Looked;
@@ -138,7 +141,7 @@ fn one_session<B: Surface>(stage: &mut Stage<'_, B>, looked: &mut Looked<'_>, co
         Title { name: &opened.name, type_name: &opened.type_names.1, labels: &opened.labels, note: note.as_deref() };
     let view = match PairView::new(comparison, title) {
         PairView::Text(view) => view,
-        PairView::Bytes(view) => return bytes_session(stage, &PairView::Bytes(view)),
+        PairView::Bytes(view) => return bytes_session(stage, &PairView::Bytes(view), looked.among.is_some()),
     };
     let Comparison::Text(texts) = comparison else { return Ok(Then::Stay) };
     loop {
@@ -212,14 +215,10 @@ fn enter(state: &mut FileState, screen: &mut FileScreen<'_>) {
     }
 }
 
-/// Shows what is known of contents that are not text.
-fn bytes_session<B: Surface>(stage: &mut Stage<'_, B>, view: &PairView<'_>) -> Result<Then> {
+/// Shows what is known of contents that are not text, of two files or of one among others.
+fn bytes_session<B: Surface>(stage: &mut Stage<'_, B>, view: &PairView<'_>, is_among_others: bool) -> Result<Then> {
     let mut told = Vec::new();
-    tideline_views::terminal::draw_pair(
-        view,
-        &stage.look.clone().colours(tideline_views::terminal::Colours::None),
-        &mut told,
-    )?;
+    draw_pair(view, &stage.look.clone().colours(Colours::None), &mut told)?;
     let told = String::from_utf8_lossy(&told).into_owned();
     let keys = stage.keys.file.clone();
     loop {
@@ -227,27 +226,23 @@ fn bytes_session<B: Surface>(stage: &mut Stage<'_, B>, view: &PairView<'_>) -> R
         stage.terminal.draw(|frame| {
             let area = frame.area();
             for (y, line) in (area.y..area.bottom().saturating_sub(1)).zip(told.lines()) {
-                put(
-                    &[(line, ratatui_core::style::Style::new())],
-                    ratatui_core::layout::Rect { y, height: 1, ..area },
-                    frame.buffer_mut(),
-                );
+                put(&[(line, Style::new())], Rect { y, height: 1, ..area }, frame.buffer_mut());
             }
-            let lowest = ratatui_core::layout::Rect { y: area.bottom().saturating_sub(1), height: 1, ..area };
-            bars::keys(
-                &[(".", "next file".to_owned()), ("esc", "back".to_owned())],
-                &keys,
-                &colours,
-                lowest,
-                frame.buffer_mut(),
-            );
+            let lowest = Rect { y: area.bottom().saturating_sub(1), height: 1, ..area };
+            let mut shown = vec![(keys.of(Action::Back).0, keys.of(Action::Back).1.to_owned())];
+            if is_among_others {
+                shown.insert(0, (keys.of(Action::NextFile).0, keys.of(Action::NextFile).1.to_owned()));
+            }
+            bars::keys(&shown, &keys, &colours, lowest, frame.buffer_mut());
         })?;
         let Some(Event::Key(key)) = stage.next(|| false)? else { continue };
         match keys.action_of(key) {
             Some(Action::Quit) => return Ok(Then::Leave(Leave::Quit)),
             Some(Action::Back) => return Ok(Then::Leave(Leave::Back)),
-            Some(Action::NextFile | Action::NextChange) => return Ok(Then::Leave(Leave::Next)),
-            Some(Action::PreviousFile | Action::PreviousChange) => return Ok(Then::Leave(Leave::Previous)),
+            Some(Action::NextFile | Action::NextChange) if is_among_others => return Ok(Then::Leave(Leave::Next)),
+            Some(Action::PreviousFile | Action::PreviousChange) if is_among_others => {
+                return Ok(Then::Leave(Leave::Previous));
+            }
             Some(Action::Suspend) => stage.suspend()?,
             _ => {}
         }
