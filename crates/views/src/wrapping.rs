@@ -32,6 +32,12 @@ impl DisplayLine {
         self.pieces = pieces;
     }
 
+    /// Adds words that are no part of the line.
+    pub(crate) fn add_sign(&mut self, text: &str) {
+        self.width += text.width();
+        self.pieces.push(Piece { text: text.to_owned(), sign: true, ..Piece::default() });
+    }
+
     /// Says in the last of so many columns that the line goes on.
     pub(crate) fn add_more(&mut self, room: usize, plain: bool) {
         let gap = " ".repeat(room.saturating_sub(self.width + 1));

@@ -151,6 +151,10 @@ fn both_sides_pan_and_wrap_in_step_and_what_is_searched_for_is_marked() {
         let cut = text(&screen.draw(row, &frame(Layout::Beside, false, 0))[0]);
         assert_eq!(cut.matches('›').count(), 2, "both go on: {cut}");
         assert!(screen.draw(row, &frame(Layout::Stacked, true, 0)).len() > 10);
+        let once = screen.draw_once(row, &frame(Layout::Stacked, true, 0));
+        let work = screen.work();
+        assert_eq!(screen.draw_once(row, &frame(Layout::Stacked, true, 0)), once);
+        assert_eq!(screen.work(), work, "it is drawn once for a screen");
         let hits = |text: &str| text.match_indices("ija").map(|(at, _)| at..at + 3).collect::<Vec<_>>();
         let frame = Frame { hits: Some(&hits), ..frame(Layout::Stacked, false, 0) };
         let marked = screen.draw(row, &frame);
@@ -193,4 +197,19 @@ fn a_screen_costs_what_its_rows_cost_however_long_the_file_is_and_its_lines_are(
     let small = cost(500, 1000);
     assert!(cost(50_000, 1000) <= 2 * small);
     assert!(cost(500, 10_000) <= 2 * small);
+}
+
+#[test]
+fn what_of_a_wrapped_line_is_not_shown_is_said() {
+    let line = format!("{}\n", "tide ".repeat(10_000));
+    with_screen(&line, &line, &Look::default().context(Context::All), false, |screen| {
+        let row = screen.first().unwrap();
+        let drawn: String = screen.draw(row, &frame(Layout::Stacked, true, 0)).iter().map(|line| text(line)).collect();
+        let words: String = drawn.split_whitespace().collect::<Vec<_>>().join(" ");
+        assert!(
+            words.ends_with("[... 33,617 bytes more: not wrapped, they go on to the right]"),
+            "{}",
+            &words[words.len() - 90..]
+        );
+    });
 }

@@ -154,6 +154,7 @@ impl FileState {
             pan: self.pan,
             hits: find.is_some().then_some(&hits),
         };
+        screen.begin_screen();
         self.scroll_to_cursor(screen, &frame, height);
         let rows = self.rows_from_top(screen, &frame, height);
         if rows.len() == height || self.top.0 == RowAt::default() {
@@ -168,8 +169,9 @@ impl FileState {
         let mut rows = Vec::with_capacity(height);
         let (mut at, mut skipped) = (Some(self.top.0), self.top.1);
         while let Some(row) = at.filter(|_| rows.len() < height) {
-            let lines = screen.draw(row, frame).into_iter().skip(skipped);
-            rows.extend(lines.take(height - rows.len()).map(|line| (row, line)));
+            let lines = screen.draw_once(row, frame);
+            let shown = lines.iter().skip(skipped).take(height - rows.len());
+            rows.extend(shown.map(|line| (row, line.clone())));
             skipped = 0;
             at = screen.after(row);
         }
@@ -186,7 +188,7 @@ impl FileState {
         self.top.1 = 0;
         while missing > 0 {
             let Some(before) = screen.before(self.top.0) else { return };
-            let lines = screen.draw(before, frame).len();
+            let lines = screen.draw_once(before, frame).len();
             self.top = (before, lines.saturating_sub(missing));
             missing = missing.saturating_sub(lines);
         }
@@ -199,7 +201,7 @@ impl FileState {
         }
         if let Some(top) = screen.at_or_after(self.top.0).or_else(|| screen.last()) {
             let skipped = if top == self.top.0 { self.top.1 } else { 0 };
-            self.top = (top, skipped.min(screen.draw(top, frame).len().saturating_sub(1)));
+            self.top = (top, skipped.min(screen.draw_once(top, frame).len().saturating_sub(1)));
         }
         if self.cursor < self.top.0 {
             self.top = (self.cursor, 0);
@@ -209,7 +211,7 @@ impl FileState {
         let (mut at, mut used) = (self.top.0, 0);
         let skipped = self.top.1;
         loop {
-            let lines = screen.draw(at, frame).len();
+            let lines = screen.draw_once(at, frame).len();
             let shown = lines.saturating_sub(if at == self.top.0 { skipped } else { 0 });
             used += shown;
             if at == self.cursor {
@@ -228,11 +230,11 @@ impl FileState {
 
     /// Makes the row of the cursor end at a line of the screen, if there is enough above it.
     fn put_cursor_at(&mut self, screen: &mut FileScreen<'_>, frame: &Frame<'_>, line: usize, height: usize) {
-        let mut above = screen.draw(self.cursor, frame).len().min(height).saturating_sub(1);
+        let mut above = screen.draw_once(self.cursor, frame).len().min(height).saturating_sub(1);
         let mut top = (self.cursor, 0);
         while above < line {
             let Some(before) = screen.before(top.0) else { break };
-            let lines = screen.draw(before, frame).len();
+            let lines = screen.draw_once(before, frame).len();
             above += lines;
             top = (before, 0);
             if above > line {
@@ -246,6 +248,7 @@ impl FileState {
     pub(super) fn show_cursor_in_context(&mut self, screen: &mut FileScreen<'_>) {
         let (height, width) = self.size;
         let frame = Frame { layout: self.layout, width, wraps: self.wraps, pan: self.pan, hits: None };
+        screen.begin_screen();
         self.put_cursor_at(screen, &frame, height / 4, height);
     }
 

@@ -28,7 +28,7 @@ use outline::{GapItem, Outline};
 use paint::{Painter, role_of_form};
 
 /// A row of a file: a line, two lines that belong together, or a fold. It may take several lines of the screen.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Default)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Default)]
 pub struct RowAt {
     /// Gaps and places take turns: an even number is a gap, an odd one the place behind it.
     stretch: usize,
@@ -78,6 +78,8 @@ pub struct FileScreen<'a> {
     palette: Palette,
     marks: Marks,
     held: HashMap<usize, Rc<Vec<FileRow<'a>>>>,
+    /// Rows that were drawn for the screen that is being made.
+    drawn: HashMap<RowAt, Rc<Vec<ScreenLine>>>,
 }
 
 impl<'a> FileScreen<'a> {
@@ -100,6 +102,7 @@ impl<'a> FileScreen<'a> {
             palette: look.palette(),
             marks: Marks::of(look.plain),
             held: HashMap::new(),
+            drawn: HashMap::new(),
         }
     }
 
@@ -354,6 +357,21 @@ impl<'a> FileScreen<'a> {
         let (before, after) = self.outline.lines_of_both();
         let (of, is_after) = if after > 0 { (after, true) } else { (before, false) };
         self.row_of_line(part * of / height.max(1), is_after)
+    }
+
+    /// Begins another screen: rows may be laid out otherwise than before.
+    pub fn begin_screen(&mut self) {
+        self.drawn.clear();
+    }
+
+    /// The lines that a row takes on the screen that was begun last. A row is drawn once for a screen.
+    pub fn draw_once(&mut self, at: RowAt, frame: &Frame<'_>) -> Rc<Vec<ScreenLine>> {
+        if let Some(lines) = self.drawn.get(&at) {
+            return Rc::clone(lines);
+        }
+        let lines = Rc::new(self.draw(at, frame));
+        self.drawn.insert(at, Rc::clone(&lines));
+        lines
     }
 
     /// The lines that a row takes on the screen.

@@ -13,11 +13,12 @@ use crate::terminal::inline::is_one_line;
 use crate::terminal::look::{Layout, Look};
 use crate::terminal::merged::merge;
 use crate::terminal::palette::{Palette, TextRole};
+use crate::wording::plural;
 
 /// Bytes of a line that are looked at for each column that is shown of it, beside those left of the screen.
 const BYTES_A_COLUMN: usize = 8;
-/// Columns that are shown of a wrapped line; longer ones go on to the right of an unwrapped screen.
-const MOST_WRAPPED: usize = 64 << 10;
+/// Bytes that are shown of a wrapped line; longer ones go on to the right of an unwrapped screen.
+const MOST_WRAPPED: usize = 16 << 10;
 
 /// The mark of a row, and how its text looks.
 #[derive(Clone, Copy)]
@@ -155,6 +156,13 @@ impl Painter {
         }
         shown.unended = line.text.len() <= bytes && !line.text.ends_with(b"\n");
         shown.add_note(self.plain);
+        if frame.wraps && line.text.len() > bytes {
+            // What is cut is said.
+            shown.add_sign(&format!(
+                " [... {} more: not wrapped, they go on to the right]",
+                plural(line.text.len() - bytes, "byte")
+            ));
+        }
         shown
     }
 
