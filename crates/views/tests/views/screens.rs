@@ -204,7 +204,7 @@ fn what_of_a_wrapped_line_is_not_shown_is_said() {
     let line = format!("{}\n", "tide ".repeat(10_000));
     with_screen(&line, &line, &Look::default().context(Context::All), false, |screen| {
         let row = screen.first().unwrap();
-        let drawn: String = screen.draw(row, &frame(Layout::Stacked, true, 0)).iter().map(|line| text(line)).collect();
+        let drawn: String = screen.draw(row, &frame(Layout::Stacked, true, 0)).iter().map(text).collect();
         let words: String = drawn.split_whitespace().collect::<Vec<_>>().join(" ");
         assert!(
             words.ends_with("[... 33,617 bytes more: not wrapped, they go on to the right]"),
