@@ -3,7 +3,7 @@
 use std::fs;
 
 use crate::support::Folder;
-use crate::support::terminal::Terminal;
+use crate::support::terminal::{Terminal, signal};
 
 const KIT: [(&str, &str); 8] = [
     ("spring/stations/mouth.toml", "name = \"mouth\"\n\n[sensor]\ninterval_s = 60\ndatum = \"chart\"\n"),
@@ -119,10 +119,7 @@ fn the_terminal_is_as_it_was_on_every_way_out() {
     // A signal.
     let screen = Terminal::start(&folder, "bash", &["-c", &format!("{shell}; sleep 60")], (80, 24));
     screen.shows("5 files: 1 same");
-    std::process::Command::new("pkill")
-        .args(["-TERM", "-f", "tideline review --width 81 spring autumn$"])
-        .status()
-        .unwrap();
+    signal("TERM", &["tideline", "review", "--width", "81", "spring", "autumn"]);
     let text = screen.shows("all done");
     assert!(text.contains("ended 143") && !screen.is_alternate(), "{text}");
     assert_eq!(folder.read("before"), folder.read("after"));
@@ -383,10 +380,7 @@ fn it_goes_to_the_shell_and_comes_back() {
     shell.shows("5 files: 1 same");
     assert!(shell.is_alternate());
     // Somebody else can stop it, too.
-    std::process::Command::new("pkill")
-        .args(["-TSTP", "-f", "tideline review --width 82 spring autumn$"])
-        .status()
-        .unwrap();
+    signal("TSTP", &["tideline", "review", "--width", "82", "spring", "autumn"]);
     shell.until(|text| text.matches("Stopped").count() == 2);
     assert!(!shell.is_alternate());
     shell.keys("fg\n");

@@ -15,6 +15,23 @@ use super::Folder;
 /// How long a program may take to draw what is waited for.
 const PATIENCE: Duration = Duration::from_secs(30);
 
+/// Sends a signal to the program that was started with these words.
+pub(crate) fn signal(name: &str, words: &[&str]) {
+    let is_it = |cmdline: &[u8]| {
+        let typed: Vec<&[u8]> = cmdline.split(|&byte| byte == 0).filter(|word| !word.is_empty()).collect();
+        typed.iter().map(|word| String::from_utf8_lossy(word)).eq(words.iter().copied())
+    };
+    let processes = std::fs::read_dir("/proc").unwrap().flatten();
+    let pids = processes.filter_map(|process| {
+        let cmdline = std::fs::read(process.path().join("cmdline")).ok()?;
+        is_it(&cmdline).then(|| process.file_name().to_string_lossy().into_owned())
+    });
+    let pids: Vec<String> = pids.collect();
+    assert_eq!(pids.len(), 1, "{words:?} runs once");
+    let status = std::process::Command::new("bash").args(["-c", "kill -s \"$0\" \"$1\"", name, &pids[0]]).status();
+    assert!(status.unwrap().success());
+}
+
 /// A terminal in which a program runs.
 pub(crate) struct Terminal {
     pty: Arc<Pty>,
