@@ -94,9 +94,7 @@ impl Remarks {
     /// What was said of a change, by its index.
     pub(crate) fn of(&self, view: &FileView<'_>, change: usize) -> Option<Remark> {
         let find = self.find.as_ref()?;
-        let change = &view.comparison.changes[change];
-        let (before, after) =
-            (&view.before.text()[change.before.bytes.clone()], &view.after.text()[change.after.bytes.clone()]);
+        let (before, after) = view.contents_of(&view.comparison.changes[change]);
         find(view.type_name, before, after)
     }
 }

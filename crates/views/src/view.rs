@@ -2,7 +2,7 @@
 
 use tideline_core::internal::kinds::Comparison;
 use tideline_core::internal::kinds::text::sections::{SectionChanges, SectionName, Sections, section_changes};
-use tideline_core::internal::model::{Span, Status, TextComparison};
+use tideline_core::internal::model::{Change, Span, Status, TextComparison};
 use tideline_core::internal::rules::MaskedText;
 use tideline_core::internal::tree::TreeComparison;
 
@@ -39,6 +39,11 @@ pub struct FileView<'a> {
 }
 
 impl<'a> FileView<'a> {
+    /// What a change holds before and after.
+    pub fn contents_of(&self, change: &Change) -> (&'a [u8], &'a [u8]) {
+        (&self.before.text()[change.before.bytes.clone()], &self.after.text()[change.after.bytes.clone()])
+    }
+
     /// Which sections differ.
     pub fn section_changes(&self) -> SectionChanges {
         section_changes(self.type_name, (self.before.text(), self.after.text()), self.comparison)

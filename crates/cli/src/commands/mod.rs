@@ -36,7 +36,9 @@ pub(crate) use completing::answer_shell;
 pub(crate) use editor::edited_in_editor;
 pub(crate) use outcome::Outcome;
 pub(crate) use tell::{complain, tell};
-pub(crate) use writing::{before_signal, carry_out_silently, expected_state, in_full, listen_to_signals, own_entries};
+pub(crate) use writing::{
+    before_signal, carry_out_silently, expected_state, in_full, listen_to_signals, own_entries, run_and_undo,
+};
 
 /// Runs the command that was asked for.
 pub(crate) fn run(cli: Cli) -> Result<Outcome> {

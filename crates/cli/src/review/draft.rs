@@ -47,6 +47,10 @@ pub(super) struct Draft {
     texts: [Arc<Vec<u8>>; 2],
     /// What is on the disk.
     saved: [Arc<Vec<u8>>; 2],
+    /// Whether they differ; known here, as it is asked for with every screen.
+    edited: [bool; 2],
+    /// How many edits of each side are in what is on the disk.
+    saved_edits: [usize; 2],
     edits: Vec<Edit>,
     /// How many of the edits are done; the rest was undone.
     done: usize,
@@ -55,7 +59,7 @@ pub(super) struct Draft {
 impl Draft {
     pub(super) fn new(before: &Origin, after: &Origin) -> Self {
         let texts = [Arc::clone(&before.bytes), Arc::clone(&after.bytes)];
-        Self { saved: texts.clone(), texts, edits: Vec::new(), done: 0 }
+        Self { saved: texts.clone(), texts, edited: [false; 2], saved_edits: [0; 2], edits: Vec::new(), done: 0 }
     }
 
     pub(super) fn text(&self, side: Side) -> &Arc<Vec<u8>> {
@@ -68,15 +72,26 @@ impl Draft {
 
     /// Whether a side is not as it is on the disk.
     pub(super) fn is_edited(&self, side: Side) -> bool {
-        let (text, saved) = (self.text(side), self.saved(side));
-        !Arc::ptr_eq(text, saved) && text != saved
+        self.edited[side as usize]
+    }
+
+    /// Gives a side a text, and what is on the disk.
+    fn set(&mut self, side: Side, text: Arc<Vec<u8>>, saved: Arc<Vec<u8>>) {
+        self.edited[side as usize] = !Arc::ptr_eq(&text, &saved) && text != saved;
+        self.texts[side as usize] = text;
+        self.saved[side as usize] = saved;
     }
 
     /// How many edits are pending, on either side.
     pub(super) fn pending(&self) -> usize {
-        let sides = [Side::Before, Side::After];
-        let is_open = |edit: &&Edit| sides.iter().any(|side| edit.side == *side && self.is_edited(*side));
-        self.edits[..self.done].iter().filter(is_open).count()
+        let sides = [Side::Before, Side::After].into_iter().filter(|side| self.is_edited(*side));
+        // Where what was saved is taken back, that is a change too.
+        sides.map(|side| self.edits_of(side).abs_diff(self.saved_edits[side as usize]).max(1)).sum()
+    }
+
+    /// How many edits of a side are done.
+    fn edits_of(&self, side: Side) -> usize {
+        self.edits[..self.done].iter().filter(|edit| edit.side == side).count()
     }
 
     /// Gives a side another text. Says whether anything differs.
@@ -92,7 +107,7 @@ impl Draft {
         self.edits.truncate(self.done);
         self.edits.push(Edit { side, at: head, was, is, told: told.into() });
         self.done += 1;
-        self.texts[side as usize] = Arc::new(text);
+        self.set(side, Arc::new(text), Arc::clone(self.saved(side)));
         true
     }
 
@@ -115,7 +130,7 @@ impl Draft {
     fn replace(&mut self, side: Side, range: Range<usize>, with: &[u8]) {
         let mut text = Vec::clone(self.text(side));
         text.splice(range, with.iter().copied());
-        self.texts[side as usize] = Arc::new(text);
+        self.set(side, Arc::new(text), Arc::clone(self.saved(side)));
     }
 
     /// Takes the last steps back, or does them again, until both sides are as they were once; says whether they are.
@@ -137,24 +152,23 @@ impl Draft {
     /// Says whether there are any; fails, and changes nothing, where one does not fit.
     pub(super) fn rebase(&mut self, side: Side, now: Arc<Vec<u8>>) -> Result<bool, ()> {
         let (saved, text) = (Arc::clone(self.saved(side)), Arc::clone(self.text(side)));
-        if saved == text {
-            self.texts[side as usize] = Arc::clone(&now);
-            self.saved[side as usize] = now;
-            self.forget_edits();
+        if !self.is_edited(side) {
+            self.set(side, Arc::clone(&now), now);
+            self.forget_edits(side);
             return Ok(false);
         }
         let merged = placed(&saved, &text, &now).ok_or(())?;
-        self.forget_edits();
-        self.texts[side as usize] = Arc::clone(&now);
-        self.saved[side as usize] = now;
+        self.forget_edits(side);
+        self.set(side, Arc::clone(&now), now);
         self.edit(side, merged, "the edits, on what is on the disk now");
         Ok(true)
     }
 
     /// Steps that were made on another text cannot be taken back one by one.
-    fn forget_edits(&mut self) {
-        self.edits.clear();
-        self.done = 0;
+    fn forget_edits(&mut self, side: Side) {
+        self.done -= self.edits_of(side);
+        self.edits.retain(|edit| edit.side != side);
+        self.saved_edits[side as usize] = 0;
     }
 
     /// The lines of a side that are not on the disk as they stand here, by index; where lines were removed, the line behind them.
@@ -169,7 +183,8 @@ impl Draft {
 
     /// Notes that a side is on the disk as it stands here.
     pub(super) fn note_saved(&mut self, side: Side) {
-        self.saved[side as usize] = Arc::clone(self.text(side));
+        self.set(side, Arc::clone(self.text(side)), Arc::clone(self.text(side)));
+        self.saved_edits[side as usize] = self.edits_of(side);
     }
 }
 
@@ -214,5 +229,19 @@ mod tests {
         // What was saved can still be undone, and then differs from the disk again.
         draft.undo();
         assert!(draft.is_edited(Side::After));
+        assert_eq!(draft.pending(), 2, "and is not saved");
+    }
+
+    #[test]
+    fn what_was_saved_is_not_counted_and_edits_of_the_other_side_outlast_a_change_on_the_disk() {
+        let mut draft = Draft::new(&origin("a\nb\n"), &origin("a\nc\n"));
+        draft.edit(Side::After, b"a\nd\n".to_vec(), "one");
+        draft.note_saved(Side::After);
+        draft.edit(Side::After, b"a\ne\n".to_vec(), "two");
+        assert_eq!(draft.pending(), 1);
+        assert_eq!(draft.rebase(Side::Before, Arc::new(b"x\nb\n".to_vec())), Ok(false));
+        assert_eq!((draft.pending(), draft.is_edited(Side::After)), (1, true));
+        assert_eq!(draft.undo().as_deref(), Some("two"));
+        assert_eq!((draft.pending(), draft.text(Side::After).as_slice()), (0, &b"a\nd\n"[..]));
     }
 }

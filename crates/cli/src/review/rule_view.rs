@@ -18,7 +18,7 @@ use super::colours::Colours;
 use super::prompt::{Prompt, Typed};
 use super::rule_list::{RuleList, as_toml, effect_word};
 use super::style::{put, put_right};
-use crate::commands::{carry_out_silently, in_full};
+use crate::commands::{carry_out_silently, in_full, run_and_undo};
 use crate::settings::{FILE_NAME, nearest_file};
 
 /// What a line is typed for.
@@ -222,6 +222,6 @@ fn save(rule: &Rule, effect: Effect, name: &str, path: &Path) -> Result<String> 
     let path = in_full(path).with_context(doing)?;
     let done =
         carry_out_silently(&Plan::of(vec![Step::write(path.clone(), expected, Contents::Bytes(text.into_bytes()))]))?;
-    let run = done.run.map_or_else(String::new, |run| format!(" (run {run}; `tideline undo` puts it back)"));
+    let run = done.run.map_or_else(String::new, |run| format!(" {}", run_and_undo(run)));
     Ok(format!("the rule {name} is in {}{run}", shown_path(&path)))
 }

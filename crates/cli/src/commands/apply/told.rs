@@ -10,6 +10,7 @@ use tideline_views::terminal::{Look, draw_applied};
 use tideline_views::{plural, shown_message, shown_path};
 
 use crate::args::ApplyArgs;
+use crate::commands::run_and_undo;
 
 /// A patch, and what became of its parts.
 pub(super) struct ToldPatch {
@@ -91,7 +92,7 @@ impl Told {
         said.extend(self.left(args));
         let said = said.join("; ");
         match self.run {
-            Some(run) => format!("{said} (run {run}; `tideline undo` puts it back)"),
+            Some(run) => format!("{said} {}", run_and_undo(run)),
             None => format!("{said}; nothing was written, this was a trial"),
         }
     }

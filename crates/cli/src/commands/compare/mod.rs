@@ -21,7 +21,7 @@ pub(super) use files::{give_records, give_section_records};
 pub(crate) use named::{all_that_is_shown, compare_asked};
 pub(super) use named::{locate, narrowed};
 use output::Output;
-pub(crate) use trees::concluded;
+pub(crate) use trees::{concluded, order};
 
 pub(super) fn run(args: &CompareArgs) -> Result<Outcome> {
     let config = Config::load(&args.what)?;

@@ -1,6 +1,6 @@
 //! `compare` on two folders.
 
-use std::cmp::Reverse;
+use std::cmp::Ordering;
 use std::io::{self, IsTerminal, Write};
 use std::ops::ControlFlow;
 use std::time::{Duration, Instant};
@@ -39,7 +39,7 @@ pub(super) fn run(request: &Request, output: &Output, trees: &Trees) -> Result<O
     let options = if by_counts { request.trees.clone() } else { output.needed(request.trees.clone()) };
     let whole = |options| -> Result<_> {
         let (mut comparison, named) = with_progress(|progress| compare_asked(request, trees, options, progress))?;
-        sort(&mut comparison.pairs, request.sort);
+        comparison.pairs.sort_by(|one, other| order(request.sort, one, other));
         Ok((comparison, named))
     };
     let is_streamed = request.paths.is_empty() && request.sort == SortBy::Path;
@@ -118,16 +118,16 @@ fn check_changes(terminal: &Terminal, named: &[Named], comparison: &TreeComparis
     terminal.check_changes(&path.to_text(), changes.max(1))
 }
 
-/// Brings pairs into an order; those that are alike in it stay in path order.
-fn sort(pairs: &mut [Pair], by: SortBy) {
+/// Which of two pairs comes first; those that are alike in it stay as they are.
+pub(crate) fn order(by: SortBy, one: &Pair, other: &Pair) -> Ordering {
     let size = |pair: &Pair| pair.before.map_or(0, |side| side.size).max(pair.after.map_or(0, |side| side.size));
     let time = |pair: &Pair| pair.before.and_then(|side| side.modified).max(pair.after.and_then(|side| side.modified));
     match by {
-        SortBy::Path => {}
-        SortBy::Changes => pairs.sort_by_key(|pair| Reverse(pair.extent.counted)),
-        SortBy::Lines => pairs.sort_by_key(|pair| Reverse(pair.extent.size)),
-        SortBy::Size => pairs.sort_by_key(|pair| Reverse(size(pair))),
-        SortBy::Time => pairs.sort_by_key(|pair| Reverse(time(pair))),
+        SortBy::Path => Ordering::Equal,
+        SortBy::Changes => other.extent.counted.cmp(&one.extent.counted),
+        SortBy::Lines => other.extent.size.cmp(&one.extent.size),
+        SortBy::Size => size(other).cmp(&size(one)),
+        SortBy::Time => time(other).cmp(&time(one)),
     }
 }
 

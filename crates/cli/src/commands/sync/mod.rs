@@ -22,7 +22,7 @@ use super::compare::narrowed;
 use super::print::printing;
 use super::progress::with_progress;
 use super::unused::tell_unused;
-use super::writing::{Inputs, carry_out, carry_out_what_can_be, quoted, typed, write_output};
+use super::writing::{Inputs, carry_out, carry_out_what_can_be, quoted, run_and_undo, typed, write_output};
 use super::{Outcome, tell};
 use crate::args::{LinksChoice, SyncArgs};
 use crate::settings::{Config, content_options, look_of_colours, name_trees, tree_options};
@@ -220,7 +220,7 @@ fn draw(made: &Made, done: Option<&Carried>, look: &Look, out: &mut dyn Write) -
         count => format!(", but for {}", plural(count, "path")),
     };
     match done.run {
-        Some(run) => writeln!(out, "done, {direction}{missed} (run {run}; `tideline undo` puts it back)"),
+        Some(run) => writeln!(out, "done, {direction}{missed} {}", run_and_undo(run)),
         None => writeln!(out, "nothing was written{missed}"),
     }
 }

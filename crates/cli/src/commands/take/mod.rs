@@ -25,7 +25,7 @@ use super::print::printing;
 use super::request::{Asked, Request};
 use super::resolve::Resolved;
 use super::sides::Sides;
-use super::writing::{Inputs, carry_out, expected_state, in_full};
+use super::writing::{Inputs, carry_out, expected_state, in_full, run_and_undo};
 use crate::args::{FilesArgs, SideChoice, TakeArgs};
 use crate::settings::{Config, look};
 
@@ -231,7 +231,7 @@ impl Done<'_> {
         let replaced = if self.replaces { ", which is replaced" } else { "" };
         write!(out, "{verb} {count} of {all} into {}{replaced}{part}", shown_path(target))?;
         match self.run {
-            Some(run) => writeln!(out, " (run {run}; `tideline undo` puts it back)"),
+            Some(run) => writeln!(out, " {}", run_and_undo(run)),
             None if args.dry_run => writeln!(out, "; nothing was written, this was a trial"),
             None => writeln!(out, ": nothing to write"),
         }

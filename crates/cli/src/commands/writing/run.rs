@@ -38,6 +38,11 @@ pub(in crate::commands) fn carry_out_what_can_be(plan: &Plan, progress: &tree::P
     carry(plan, Policy::WhatCanBe, progress)
 }
 
+/// How a run is called that can be undone, as it stands in brackets behind what was done.
+pub(crate) fn run_and_undo(run: u64) -> String {
+    format!("(run {run}; `tideline undo` puts it back)")
+}
+
 /// Carries a plan out, all of it or nothing, and prints nothing: a screen tells what came of it.
 pub(crate) fn carry_out_silently(plan: &Plan) -> Result<Outcome> {
     let journal = Journal::new(state::folder()?, RealFiles).waiting(PATIENCE, |_| {}).stopped_by(interrupt::stop());

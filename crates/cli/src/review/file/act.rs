@@ -56,7 +56,7 @@ pub(super) fn act<B: Surface>(
             }
             if let Some((asked, mut prompt)) = looked.state.prompt.take() {
                 if asked == Asked::Leave {
-                    return Ok(answer(looked, stage.keys.file.action_of(*key), texts));
+                    return Ok(answer(looked, stage.keys.file.action_of(*key)));
                 }
                 if asked == Asked::Find && key.code == KeyCode::Tab {
                     looked.state.find_in = match looked.state.find_in {
@@ -334,7 +334,7 @@ fn leave(looked: &mut Looked<'_>, how: Leave) -> Then {
 }
 
 /// The answer to whether a file is left with edits that are not saved.
-fn answer(looked: &mut Looked<'_>, action: Option<Action>, _: &TextPair<'_>) -> Then {
+fn answer(looked: &mut Looked<'_>, action: Option<Action>) -> Then {
     match action {
         Some(Action::Save) => {
             save::save(looked);

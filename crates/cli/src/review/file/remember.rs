@@ -13,9 +13,7 @@ use crate::review::stage::{Stage, Surface};
 /// A change as it is remembered.
 fn key_of(screen: &FileScreen<'_>, change: usize) -> String {
     let view = screen.view();
-    let change = &view.comparison.changes[change];
-    let (before, after) =
-        (&view.before.text()[change.before.bytes.clone()], &view.after.text()[change.after.bytes.clone()]);
+    let (before, after) = view.contents_of(&view.comparison.changes[change]);
     key_of_change(view.type_name, before, after)
 }
 

@@ -16,7 +16,7 @@ use tideline_views::{plural, shown_path};
 
 use super::cursor::{line_at_cursor, lines_near};
 use super::looked::Looked;
-use crate::commands::{carry_out_silently, edited_in_editor, expected_state, in_full};
+use crate::commands::{carry_out_silently, edited_in_editor, expected_state, in_full, run_and_undo};
 use crate::review::compared::Origin;
 use crate::review::draft::Side;
 use crate::review::stage::{Stage, Surface};
@@ -85,7 +85,7 @@ fn written(looked: &mut Looked<'_>, edited: &[Side]) -> Result<String> {
     looked.state.has_saved = true;
     looked.state.edited = (looked.draft.edited_lines(Side::Before), looked.draft.edited_lines(Side::After));
     let notes: Vec<String> = done.notes.iter().map(|note| format!("; {}", note.text)).collect();
-    let run = done.run.map_or_else(String::new, |run| format!(" (run {run}; `tideline undo` puts it back)"));
+    let run = done.run.map_or_else(String::new, |run| format!(" {}", run_and_undo(run)));
     Ok(format!("saved {}{run}{}", names.join(" and "), notes.concat()))
 }
 
@@ -126,7 +126,7 @@ fn write_file(name: &str, bytes: Vec<u8>) -> Result<String> {
     let path = in_full(Path::new(name))?;
     let plan = Plan::of(vec![Step::write(path.clone(), expected_state(&path)?, Contents::Bytes(bytes))]);
     let done = carry_out_silently(&plan)?;
-    let run = done.run.map_or_else(String::new, |run| format!(" (run {run}; `tideline undo` puts it back)"));
+    let run = done.run.map_or_else(String::new, |run| format!(" {}", run_and_undo(run)));
     Ok(format!("saved {}{run}", shown_path(&path)))
 }
 

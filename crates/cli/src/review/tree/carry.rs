@@ -2,17 +2,17 @@
 
 use anyhow::{Result, bail};
 use tideline_core::internal::plan::{Side as PlanSide, SyncOptions, SyncPlan, plan_sync};
-use tideline_core::internal::tree::{self, Progress, Tree, TreeOptions};
+use tideline_core::internal::tree::{self, Progress, Tree, TreeOptions, TreePath};
 use tideline_views::{plain_reason, plural};
 
 use crate::commands::pairs::Trees;
-use crate::commands::{carry_out_silently, in_full};
+use crate::commands::{carry_out_silently, in_full, run_and_undo};
 use crate::review::draft::Side;
 
 /// A path that is to be on one side as it is on the other, with all that is below it.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub(super) struct Carry {
-    pub(super) path: Vec<u8>,
+    pub(super) path: TreePath,
     pub(super) into: Side,
 }
 
@@ -25,7 +25,7 @@ pub(super) struct Carries {
 }
 
 impl Carries {
-    pub(super) fn add(&mut self, path: Vec<u8>, into: Side) {
+    pub(super) fn add(&mut self, path: TreePath, into: Side) {
         self.all.truncate(self.done);
         self.all.push(Carry { path, into });
         self.done += 1;
@@ -49,8 +49,8 @@ impl Carries {
     }
 
     /// Where a path is to go: by the last choice that is about it or about a folder above it.
-    pub(super) fn of(&self, path: &[u8]) -> Option<Side> {
-        self.all[..self.done].iter().rev().find(|carry| is_within(path, &carry.path)).map(|carry| carry.into)
+    pub(super) fn of(&self, path: &TreePath) -> Option<Side> {
+        self.all[..self.done].iter().rev().find(|carry| path.is_within(&carry.path)).map(|carry| carry.into)
     }
 
     pub(super) fn pending(&self) -> usize {
@@ -95,7 +95,7 @@ impl Carries {
                 (&before, &after, &trees.labels.before)
             };
             let done = carry_out_silently(&plan.steps_below(target, source))?;
-            let run = done.run.map_or_else(String::new, |run| format!(" (run {run}; `tideline undo` puts it back)"));
+            let run = done.run.map_or_else(String::new, |run| format!(" {}", run_and_undo(run)));
             told.push(format!("{} in {label}{run}", plural(plan.steps.len(), "step")));
         }
         Ok(if told.is_empty() {
@@ -106,10 +106,6 @@ impl Carries {
     }
 }
 
-fn is_within(path: &[u8], folder: &[u8]) -> bool {
-    path.starts_with(folder) && (path.len() == folder.len() || path[folder.len()] == b'/')
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -117,15 +113,15 @@ mod tests {
     #[test]
     fn the_last_choice_about_a_path_or_a_folder_above_it_holds() {
         let mut carries = Carries::default();
-        carries.add(b"stations".to_vec(), Side::After);
-        carries.add(b"stations/mouth.toml".to_vec(), Side::Before);
-        assert_eq!(carries.of(b"stations/mouth.toml"), Some(Side::Before));
-        assert_eq!((carries.of(b"stations/new"), carries.of(b"stations-2")), (Some(Side::After), None));
+        carries.add("stations".into(), Side::After);
+        carries.add("stations/mouth.toml".into(), Side::Before);
+        assert_eq!(carries.of(&"stations/mouth.toml".into()), Some(Side::Before));
+        assert_eq!((carries.of(&"stations/new".into()), carries.of(&"stations-2".into())), (Some(Side::After), None));
         carries.undo();
-        assert_eq!(carries.of(b"stations/mouth.toml"), Some(Side::After));
+        assert_eq!(carries.of(&"stations/mouth.toml".into()), Some(Side::After));
         carries.redo();
-        assert_eq!((carries.of(b"stations/mouth.toml"), carries.pending()), (Some(Side::Before), 2));
-        carries.add(b"x".to_vec(), Side::After);
+        assert_eq!((carries.of(&"stations/mouth.toml".into()), carries.pending()), (Some(Side::Before), 2));
+        carries.add("x".into(), Side::After);
         assert!(carries.redo().is_none());
     }
 }

@@ -157,7 +157,7 @@ fn draw_row(
     let path = state.path_of_row(&state.rows[at]);
     let arrow = if colours.plain { "->" } else { "→" };
     let seen = state.seen.contains(&path).then(|| "  seen".to_owned());
-    let goes = state.carries.of(&path).map(|into| {
+    let goes = state.carries.of(&path.as_slice().into()).map(|into| {
         let label = if into.is_after() { &labels.after } else { &labels.before };
         format!("  {arrow} {}", colours.shown(label))
     });

@@ -252,7 +252,7 @@ fn interact<'scope, 'env: 'scope, B: Surface>(
             Action::IntoBefore | Action::IntoAfter => {
                 let into = if action == Action::IntoAfter { Side::After } else { Side::Before };
                 if let Some(row) = state.rows.get(state.cursor) {
-                    state.carries.add(state.path_of_row(row), into);
+                    state.carries.add(state.path_of_row(row).into(), into);
                     state.message = format!("{}; not saved yet", in_words(state, trees, into));
                     state.move_by(1);
                 }
@@ -264,7 +264,7 @@ fn interact<'scope, 'env: 'scope, B: Surface>(
                     (state.carries.redo(), "chosen again", "nothing to choose again")
                 };
                 state.message = match carry {
-                    Some(carry) => format!("{verb}: {}", String::from_utf8_lossy(&carry.path)),
+                    Some(carry) => format!("{verb}: {}", carry.path.to_text()),
                     None => nothing.to_owned(),
                 };
             }

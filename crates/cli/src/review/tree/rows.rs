@@ -1,12 +1,12 @@
 //! The rows of a tree on the screen: folders with their totals, and the files in them.
 
-use std::cmp::Reverse;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 use tideline_core::internal::model::Status;
-use tideline_core::internal::tree::{EntryMetadata, Pair, by_path};
+use tideline_core::internal::tree::{Pair, by_path};
 
 use crate::args::SortBy;
+use crate::commands::compare::order;
 
 /// A row.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -45,7 +45,7 @@ impl Wish {
 pub(super) fn rows(pairs: &[Pair], wish: &Wish) -> Vec<Row> {
     let mut indexes: Vec<usize> = (0..pairs.len()).filter(|&index| wish.fits(&pairs[index])).collect();
     if wish.sort != SortBy::Path {
-        sort(&mut indexes, pairs, wish.sort);
+        indexes.sort_by(|&one, &other| order(wish.sort, &pairs[one], &pairs[other]));
         let files = indexes.into_iter().filter(|&index| !pairs[index].is_folder());
         return files.map(|index| Row::Pair { index, depth: 0 }).collect();
     }
@@ -99,11 +99,7 @@ pub(super) fn rows(pairs: &[Pair], wish: &Wish) -> Vec<Row> {
 
 /// All folders that have rows.
 pub(super) fn folders(pairs: &[Pair]) -> BTreeSet<Vec<u8>> {
-    let of = |pair: &Pair| -> Vec<Vec<u8>> {
-        let path: &[u8] = &pair.path;
-        path.iter().enumerate().filter(|(_, byte)| **byte == b'/').map(|(at, _)| path[..at].to_vec()).collect()
-    };
-    pairs.iter().flat_map(of).collect()
+    pairs.iter().flat_map(|pair| pair.path.folders_above().map(<[u8]>::to_vec)).collect()
 }
 
 fn is_below(path: &[u8], folder: &[u8]) -> bool {
@@ -117,26 +113,11 @@ fn totals(pairs: &[Pair], indexes: &[usize]) -> HashMap<Vec<u8>, Totals> {
         if pair.is_folder() {
             continue;
         }
-        let path: &[u8] = &pair.path;
-        for (at, _) in path.iter().enumerate().filter(|(_, byte)| **byte == b'/') {
-            let folder = totals.entry(path[..at].to_vec()).or_default();
+        for folder in pair.path.folders_above() {
+            let folder = totals.entry(folder.to_vec()).or_default();
             *folder.files.entry(pair.status).or_default() += 1;
             folder.changes += pair.extent.counted;
         }
     }
     totals
-}
-
-fn sort(indexes: &mut [usize], pairs: &[Pair], by: SortBy) {
-    let of_both = |pair: &Pair, key: fn(&EntryMetadata) -> u64| {
-        pair.before.as_ref().map_or(0, key).max(pair.after.as_ref().map_or(0, key))
-    };
-    let time = |pair: &Pair| pair.before.and_then(|side| side.modified).max(pair.after.and_then(|side| side.modified));
-    match by {
-        SortBy::Path => {}
-        SortBy::Changes => indexes.sort_by_key(|&index| Reverse(pairs[index].extent.counted)),
-        SortBy::Lines => indexes.sort_by_key(|&index| Reverse(pairs[index].extent.size)),
-        SortBy::Size => indexes.sort_by_key(|&index| Reverse(of_both(&pairs[index], |side| side.size))),
-        SortBy::Time => indexes.sort_by_key(|&index| Reverse(time(&pairs[index]))),
-    }
 }
