@@ -1,16 +1,20 @@
 //! One file, standard input, or a pipe.
 
+use std::fmt;
 use std::fs::{File, Metadata};
 use std::io::{self, Read};
 use std::ops::Deref;
 use std::path::{Path, PathBuf};
 use std::time::SystemTime;
 
+use tideline_core::internal::tree::{Contents, TreeError};
+
 use crate::mapped::Mapped;
 use crate::mode::mode_of;
+use crate::revision::RevisionError;
 
 /// Files of at least this size are mapped instead of read, so that comparing them takes no memory of their size.
-const MAPPED_FROM: u64 = 16 << 20;
+pub(crate) const MAPPED_FROM: u64 = 16 << 20;
 
 /// Where the bytes of one side come from.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -29,20 +33,31 @@ impl Origin {
 }
 
 /// The bytes of one side, when they were last changed, and the permission bits of the file.
-#[derive(Debug)]
 pub struct Content {
     bytes: Bytes,
     modified: Option<SystemTime>,
     mode: Option<u32>,
 }
 
-#[derive(Debug)]
 enum Bytes {
     Read(Vec<u8>),
     Mapped(Box<Mapped>),
+    /// What was unpacked, or came from a repository.
+    Made(Contents),
+}
+
+impl fmt::Debug for Content {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.debug_struct("Content").field("size", &self.len()).field("modified", &self.modified).finish_non_exhaustive()
+    }
 }
 
 impl Content {
+    /// Bytes that are no file of their own, and when that was last changed which they come from.
+    pub fn of(contents: Contents, modified: Option<SystemTime>) -> Self {
+        Self { bytes: Bytes::Made(contents), modified, mode: None }
+    }
+
     /// Fails when the file was changed since it was opened, so that what was read of it may never have been its contents.
     ///
     /// # Errors
@@ -50,6 +65,7 @@ impl Content {
     pub fn check(&self) -> io::Result<()> {
         match &self.bytes {
             Bytes::Mapped(map) if map.changed() => Err(changed_meanwhile()),
+            Bytes::Made(contents) => contents.check().map_err(|_| changed_meanwhile()),
             _ => Ok(()),
         }
     }
@@ -78,6 +94,7 @@ impl Deref for Content {
         match &self.bytes {
             Bytes::Read(bytes) => bytes,
             Bytes::Mapped(map) => map,
+            Bytes::Made(contents) => (**contents).as_ref(),
         }
     }
 }
@@ -105,12 +122,55 @@ pub enum OpenError {
         /// The system's reason.
         error: io::Error,
     },
+    /// What it holds cannot be read: it is damaged, or larger than a bound allows.
+    #[error("cannot read {}: {error}", path.display())]
+    Damaged {
+        /// The path.
+        path: PathBuf,
+        /// The reason.
+        error: TreeError,
+    },
+    /// It stands for no revision.
+    #[error("cannot open {argument}: {error}")]
+    Revision {
+        /// The argument.
+        argument: String,
+        /// The reason.
+        error: RevisionError,
+    },
+    /// A folder is compared with what nobody typed yet.
+    #[error("cannot compare {} with standard input: {} is a folder, and standard input is a terminal; pipe an archive into it, or name two files", folder.display(), folder.display())]
+    InputForFolder {
+        /// The folder.
+        folder: PathBuf,
+    },
     /// Standard input broke off.
     #[error("cannot read standard input: {error}")]
     StandardInput {
         /// The system's reason.
         error: io::Error,
     },
+}
+
+impl OpenError {
+    /// Why a path could not be opened.
+    pub(crate) fn of(path: &Path, error: io::Error) -> Self {
+        match error.kind() {
+            _ if path.as_os_str() == "-" => Self::StandardInput { error },
+            io::ErrorKind::NotFound => Self::Missing { path: path.to_path_buf() },
+            io::ErrorKind::IsADirectory => Self::Folder { path: path.to_path_buf() },
+            io::ErrorKind::PermissionDenied => Self::Unreadable { path: path.to_path_buf(), error },
+            _ => Self::Damaged { path: path.to_path_buf(), error: TreeError::from(&error) },
+        }
+    }
+
+    pub(crate) fn tree(path: &Path, error: TreeError) -> Self {
+        Self::Damaged { path: path.to_path_buf(), error }
+    }
+
+    pub(crate) fn revision(argument: &Path, error: RevisionError) -> Self {
+        Self::Revision { argument: argument.display().to_string(), error }
+    }
 }
 
 /// Opens one side.

@@ -14,12 +14,13 @@ use std::time::{Duration, SystemTime};
 
 use ignore::gitignore::{Gitignore, GitignoreBuilder};
 use tideline_core::internal::tree::{
-    Contents, Entry, EntryMetadata, EntryType, FileContents, Listing, Opened, Tree, TreeError, TreePath,
+    ContentId, Contents, Entry, EntryMetadata, EntryType, FileContents, Listing, Opened, Tree, TreeError, TreePath,
 };
 
 #[cfg(unix)]
 use crate::beneath::{OpenFolders, open_beneath, open_file, open_root};
 use crate::file::{Content, read_open};
+use crate::hashing::{Algorithm, hashes};
 use crate::mode::mode_of;
 
 /// Folders in which version-control systems keep what is theirs.
@@ -134,7 +135,7 @@ impl FolderTree {
             let entry = entry.map_err(|error| TreeError::from(&error))?;
             let kind = entry.file_type().map_err(|error| TreeError::from(&error))?;
             let entry_type = self.entry_type(kind, &path.join(entry.file_name()));
-            entries.push(Entry { name: bytes_of(&entry.file_name()).into_owned(), entry_type, metadata: None });
+            entries.push(Entry::new(bytes_of(&entry.file_name()), entry_type));
         }
         Ok(entries)
     }
@@ -200,7 +201,7 @@ impl FolderTree {
                 FileType::CharacterDevice | FileType::BlockDevice => EntryType::Special("device"),
                 FileType::Unknown => EntryType::Special("special file"),
             };
-            entries.push(Entry { name: name.to_bytes().to_vec(), entry_type, metadata: None });
+            entries.push(Entry::new(name.to_bytes(), entry_type));
         }
         Ok(entries)
     }
@@ -225,6 +226,7 @@ impl FolderTree {
             changed: Some(time(found.st_ctime, found.st_ctime_nsec as u64)),
             identity: Some((found.st_dev, found.st_ino)),
             names: found.st_nlink,
+            ..EntryMetadata::default()
         })
     }
 }
@@ -260,6 +262,15 @@ impl Tree for FolderTree {
         let file = self.file(path)?;
         let metadata = file.metadata().map_err(|error| TreeError::from(&error))?;
         Ok(Opened { metadata: metadata_of(&metadata), reader: Box::new(file) })
+    }
+
+    fn identify(&self, path: &TreePath, algorithm: &str) -> Option<Result<ContentId, TreeError>> {
+        let algorithm = Algorithm::named(algorithm)?;
+        let hashed = self.open(path).and_then(|mut opened| {
+            let hashed = hashes(&[algorithm], opened.metadata.size, &mut opened.reader);
+            hashed.map_err(|error| TreeError::from(&error))
+        });
+        hashed.map(|mut ids| ids.pop()).transpose()
     }
 
     fn contents(&self, path: &TreePath) -> Result<Contents, TreeError> {
@@ -334,6 +345,7 @@ fn metadata_of(found: &Metadata) -> EntryMetadata {
         changed: changed(found),
         identity,
         names,
+        ..EntryMetadata::default()
     }
 }
 

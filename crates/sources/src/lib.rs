@@ -1,15 +1,32 @@
 //! Opens what a side of a comparison may be.
 
+mod archive;
+mod argument;
 mod beneath;
+mod blob;
+mod compressed;
+mod compression;
+mod detect;
 mod file;
 mod folder;
+mod hashing;
+mod index;
+pub mod inventory;
+mod limits;
 mod mapped;
 mod mode;
+mod nested;
+mod revision;
 mod side;
+mod spool;
 
+pub use argument::Argument;
 pub use beneath::OpenFolders;
 #[cfg(unix)]
 pub use beneath::{open_beneath, open_file, open_root};
 pub use file::{Content, OpenError, Origin, open};
 pub use folder::{FolderTree, Own};
-pub use side::{Side, SideOptions, resolve};
+pub use hashing::Algorithm;
+pub use limits::Limits;
+pub use revision::{Allowed, RevisionError};
+pub use side::{LookInto, OpenedSide, Side, SideOptions, is_archive, resolve, resolve_both};

@@ -7,6 +7,7 @@ use std::ops::Deref;
 use std::time::SystemTime;
 
 use memmap2::Mmap;
+use tideline_core::internal::tree::FileContents;
 
 /// A mapped file.
 #[derive(Debug)]
@@ -46,6 +47,29 @@ impl Deref for Mapped {
         &self.map
     }
 }
+
+/// A part of a private temporary file, mapped. Nobody else can shorten such a file.
+#[derive(Debug)]
+pub(crate) struct PrivateMap(Mmap);
+
+impl PrivateMap {
+    /// Maps so many bytes from a place. The file must be one without a name, that only grows.
+    #[expect(unsafe_code, reason = "mapping a file is unsafe by nature; see below")]
+    pub(crate) fn new(file: &File, start: u64, len: u64) -> io::Result<Self> {
+        let len = usize::try_from(len).map_err(|_| io::ErrorKind::OutOfMemory)?;
+        // SAFETY: The map is only read, as plain bytes. The file has no name and is written by this process alone, behind what is mapped.
+        let map = unsafe { memmap2::MmapOptions::new().offset(start).len(len).map(file)? };
+        Ok(Self(map))
+    }
+}
+
+impl AsRef<[u8]> for PrivateMap {
+    fn as_ref(&self) -> &[u8] {
+        &self.0
+    }
+}
+
+impl FileContents for PrivateMap {}
 
 #[cfg(unix)]
 mod guard {

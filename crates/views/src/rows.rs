@@ -518,7 +518,7 @@ mod tests {
         let after = before.replace("level 9 of", "level 9 at").replace("level 30 of the gauge\n", "");
         let found = compare(before.as_bytes(), after.as_bytes(), &TextOptions::default());
         let (b, a) = (MaskedText::unmasked(before.as_bytes()), MaskedText::unmasked(after.as_bytes()));
-        let labels = Labels { before: "spring".to_owned(), after: "autumn".to_owned() };
+        let labels = Labels::new("spring", "autumn");
         let view = FileView {
             name: "levels",
             type_name: "levels",

@@ -7,12 +7,26 @@ use tideline_core::internal::rules::MaskedText;
 use tideline_core::internal::tree::TreeComparison;
 
 /// What the two sides are called in every heading.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Labels {
     /// The side before.
     pub before: String,
     /// The side after.
     pub after: String,
+    /// What each side is, where its path does not say that: before, after.
+    pub about: (Option<String>, Option<String>),
+}
+
+impl Labels {
+    /// Labels of two sides whose paths say what they are.
+    pub fn new(before: impl Into<String>, after: impl Into<String>) -> Self {
+        Self { before: before.into(), after: after.into(), about: (None, None) }
+    }
+
+    /// What the sides are, a line each.
+    pub fn about_lines(&self) -> impl Iterator<Item = &str> {
+        self.about.0.iter().chain(&self.about.1).map(String::as_str)
+    }
 }
 
 /// One pair of texts and what differs between them, ready to be drawn.

@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use clap::{Args, ValueEnum};
 
 use super::take::{Numbers, numbers};
-use super::{FilesArgs, HoldArgs, LookArgs, PartArgs, ReadArgs, WhatArgs};
+use super::{FilesArgs, HoldArgs, LookArgs, PartArgs, ReadArgs, SideArgs, WhatArgs, any_path};
 
 /// Show what changed between two files or folders (the default)
 #[derive(Clone, Debug, Args)]
@@ -27,11 +27,11 @@ use super::{FilesArgs, HoldArgs, LookArgs, PartArgs, ReadArgs, WhatArgs};
     tideline --ignore space,comments one two      all but what a formatter did\n  \
     tideline --quiet a b && echo the same         for scripts")]
 pub(crate) struct CompareArgs {
-    /// The file or folder before; `-` is standard input
+    /// The side before: a file, a folder, an archive, `git:REV`, an inventory; `-` is standard input
     #[arg(value_name = "BEFORE")]
     pub(crate) before: PathBuf,
-    /// The file or folder after; `-` is standard input
-    #[arg(value_name = "AFTER")]
+    /// The side after; without it, the working folder after a `git:REV`
+    #[arg(value_name = "AFTER", default_value = "", hide_default_value = true, value_parser = any_path())]
     pub(crate) after: PathBuf,
     /// Of two folders, only these paths in them; one file is shown with its changes
     #[arg(value_name = "PATH")]
@@ -83,6 +83,8 @@ pub(crate) struct CompareArgs {
     pub(crate) read: ReadArgs,
     #[command(flatten)]
     pub(crate) files: FilesArgs,
+    #[command(flatten)]
+    pub(crate) sides: SideArgs,
     #[command(flatten)]
     pub(crate) look: LookArgs,
 }

@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use clap::{ArgGroup, Args};
 
-use super::{HoldArgs, ReadArgs, WhatArgs};
+use super::{HoldArgs, ReadArgs, SideArgs, WhatArgs};
 
 /// Say why a line counts, is muted or is ignored, and by which rule
 #[derive(Debug, Args)]
@@ -13,10 +13,10 @@ use super::{HoldArgs, ReadArgs, WhatArgs};
     tideline explain old.toml new.toml --change 2\n  \
     tideline explain release-1 release-2 src/main.rs --line before:40")]
 pub(crate) struct ExplainArgs {
-    /// The file or folder before; `-` is standard input
+    /// The side before: a file, a folder, an archive, `git:REV`; `-` is standard input
     #[arg(value_name = "BEFORE")]
     pub(crate) before: PathBuf,
-    /// The file or folder after; `-` is standard input
+    /// The side after
     #[arg(value_name = "AFTER")]
     pub(crate) after: PathBuf,
     /// Of two folders, the file in them
@@ -40,6 +40,8 @@ pub(crate) struct ExplainArgs {
     pub(crate) what: WhatArgs,
     #[command(flatten)]
     pub(crate) read: ReadArgs,
+    #[command(flatten)]
+    pub(crate) sides: SideArgs,
     #[command(flatten)]
     pub(crate) colour: super::ColourArgs,
 }

@@ -19,6 +19,12 @@ pub(crate) struct FilesArgs {
     /// Leave out what the ignore files in the trees name
     #[arg(long)]
     pub(crate) use_ignore_files: bool,
+    /// Of a working folder against a `git:REV`, look at what its repository ignores too
+    #[arg(long, conflicts_with = "use_ignore_files")]
+    pub(crate) no_ignore_files: bool,
+    /// Look into the archives and compressed files that are found in trees, as if they were folders and texts
+    #[arg(long)]
+    pub(crate) open_archives: bool,
     /// Compare the folders of version-control systems too
     #[arg(long)]
     pub(crate) with_repositories: bool,
@@ -50,6 +56,8 @@ impl FilesArgs {
             include,
             exclude,
             use_ignore_files,
+            no_ignore_files,
+            open_archives,
             with_repositories,
             depth,
             links,
@@ -60,7 +68,8 @@ impl FilesArgs {
             jobs: _,
         } = self;
         let lists = only.is_empty() && include.is_empty() && exclude.is_empty() && also_compare.is_empty();
-        let flags = *use_ignore_files || *with_repositories || *no_moves || *links == LinksChoice::Follow;
+        let ignored = *use_ignore_files || *no_ignore_files;
+        let flags = ignored || *open_archives || *with_repositories || *no_moves || *links == LinksChoice::Follow;
         lists && !flags && depth.is_none() && trust.is_none()
     }
 }

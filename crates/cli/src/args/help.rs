@@ -4,7 +4,7 @@
 const NEEDED_MOST: [&str; 7] = ["ignore", "mute", "layout", "context", "only", "include", "exclude"];
 
 /// What the exit statuses of a command mean. Those that are not here say it themselves.
-const EXIT_STATUSES: [(&str, &str); 14] = [
+const EXIT_STATUSES: [(&str, &str); 15] = [
     ("compare", "0 nothing that counts differs; 1 something differs; 2 it could not be told"),
     ("review", "0 nothing that counts differs at the end; 1 something differs; 2 it could not be told or shown"),
     ("explain", "0 it was told; 2 it could not be told"),
@@ -13,6 +13,10 @@ const EXIT_STATUSES: [(&str, &str); 14] = [
     ("show", "0 it was shown; 2 it could not be read"),
     ("apply", "0 all of it was done; 1 something does not fit, or was left over; 2 it could not be done"),
     ("take", "0 it was done; 2 it could not be done"),
+    (
+        "inventory",
+        "0 it was written, or nothing differs from it; 1 something differs; 2 it could not be told or written",
+    ),
     ("runs", "0 it was told or done; 2 it could not be told or done"),
     ("rules", "0 it was told or done; 2 it could not be told or done"),
     ("saved", "that of `compare`; without a name, 0 they were listed; 2 it could not be told"),

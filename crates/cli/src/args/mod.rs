@@ -7,6 +7,7 @@ mod demo;
 mod explain;
 mod files;
 mod help;
+mod inventory;
 mod patch;
 mod read;
 mod report;
@@ -16,6 +17,7 @@ mod runs;
 mod saved;
 mod show;
 mod show_patch;
+mod sides;
 mod sync;
 mod take;
 mod what;
@@ -34,6 +36,7 @@ pub(crate) use compare::{CompareArgs, SortBy};
 pub(crate) use demo::DemoArgs;
 pub(crate) use explain::{ExplainArgs, LineChoice};
 pub(crate) use files::{AttributeChoice, FilesArgs, LinksChoice, TrustChoice};
+pub(crate) use inventory::{HashChoice, InventoryArgs};
 pub(crate) use patch::{PatchArgs, PatchFormat};
 pub(crate) use read::{KindArgs, KindChoice, ReadArgs};
 pub(crate) use report::{FormatChoice, ReportArgs};
@@ -43,6 +46,7 @@ pub(crate) use runs::{RunsAction, RunsArgs, UndoArgs};
 pub(crate) use saved::SavedArgs;
 pub(crate) use show::{ColorChoice, ColourArgs, LayoutChoice, LookArgs, SyntaxChoice, ThemeChoice, parse_context};
 pub(crate) use show_patch::ShowArgs;
+pub(crate) use sides::{SideArgs, any_path};
 pub(crate) use sync::SyncArgs;
 pub(crate) use take::{SideChoice, TakeArgs};
 pub(crate) use what::{RulesChoice, WhatArgs};
@@ -81,6 +85,7 @@ pub(crate) enum Command {
     Apply(ApplyArgs),
     Take(TakeArgs),
     Sync(SyncArgs),
+    Inventory(InventoryArgs),
     Undo(UndoArgs),
     Runs(RunsArgs),
     Rules(RulesArgs),
@@ -134,7 +139,33 @@ pub(crate) fn parse() -> Cli {
         }
     };
     // What the table has let through, the types take; `exit` is for the compiler.
-    Cli::from_arg_matches(&matches).unwrap_or_else(|error| error.exit())
+    let cli = Cli::from_arg_matches(&matches).unwrap_or_else(|error| error.exit());
+    cli.completed().unwrap_or_else(|error| error.exit())
+}
+
+impl Cli {
+    /// The same arguments with the working folder as the side after, where only a revision was named.
+    pub(crate) fn completed(mut self) -> Result<Self, clap::Error> {
+        let (before, after) = match &mut self.command {
+            Command::Compare(args) => (&args.before, &mut args.after),
+            Command::Review(args) => (&args.before, &mut args.after),
+            Command::Patch(args) => (&args.before, &mut args.after),
+            Command::Report(args) => (&args.before, &mut args.after),
+            _ => return Ok(self),
+        };
+        if !after.as_os_str().is_empty() {
+            return Ok(self);
+        }
+        if !tideline_sources::Argument::is_revision(before) {
+            let name = before.display();
+            return Err(Cli::command().error(
+                ErrorKind::MissingRequiredArgument,
+                format!("the side after is missing: name what {name} is compared with"),
+            ));
+        }
+        *after = ".".into();
+        Ok(self)
+    }
 }
 
 /// Adds what was probably meant to an error about a misspelt option or value.

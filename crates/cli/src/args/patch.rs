@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use clap::Args;
 use tideline_views::Context;
 
-use super::{FilesArgs, KindArgs, WhatArgs, parse_context};
+use super::{FilesArgs, KindArgs, SideArgs, WhatArgs, any_path, parse_context};
 
 /// How a patch is written.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, clap::ValueEnum)]
@@ -25,11 +25,11 @@ pub(crate) enum PatchFormat {
     tideline patch --labels spring/gauge.toml,autumn/gauge.toml old.toml new.toml\n  \
     tideline patch --format extended release-1 release-2 -o release-2.patch   also modes, moves, links, pictures")]
 pub(crate) struct PatchArgs {
-    /// The file or folder before; `-` is standard input
+    /// The side before: a file, a folder, an archive, `git:REV`, an inventory; `-` is standard input
     #[arg(value_name = "BEFORE")]
     pub(crate) before: PathBuf,
-    /// The file or folder after; `-` is standard input
-    #[arg(value_name = "AFTER")]
+    /// The side after; without it, the working folder after a `git:REV`
+    #[arg(value_name = "AFTER", default_value = "", hide_default_value = true, value_parser = any_path())]
     pub(crate) after: PathBuf,
     /// Write to this file instead of standard output; one that is there can be put back with `tideline undo`
     #[arg(short, long, value_name = "FILE")]
@@ -52,6 +52,8 @@ pub(crate) struct PatchArgs {
     pub(crate) kind: KindArgs,
     #[command(flatten)]
     pub(crate) files: FilesArgs,
+    #[command(flatten)]
+    pub(crate) sides: SideArgs,
 }
 
 fn parse_labels(text: &str) -> Result<(String, String), String> {

@@ -28,6 +28,8 @@ pub(crate) enum KindChoice {
     Text,
     /// Byte by byte
     Bytes,
+    /// As the folder that an archive holds, documents that are archives inside too
+    Archive,
     /// As text if it is text, else byte by byte; the same as without this option
     Auto,
 }

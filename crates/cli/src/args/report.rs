@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use clap::{Args, ValueEnum};
 use tideline_views::Context;
 
-use super::{FilesArgs, HoldArgs, PartArgs, ReadArgs, SyntaxChoice, WhatArgs, parse_context};
+use super::{FilesArgs, HoldArgs, PartArgs, ReadArgs, SideArgs, SyntaxChoice, WhatArgs, any_path, parse_context};
 
 /// Write what differs as HTML, Markdown or JSON, for somebody who was not there
 #[derive(Debug, Args)]
@@ -19,11 +19,11 @@ use super::{FilesArgs, HoldArgs, PartArgs, ReadArgs, SyntaxChoice, WhatArgs, par
     report in the same place is replaced, and can be put back with `tideline undo`. The time in a report is that of \
     SOURCE_DATE_EPOCH, where that is set.")]
 pub(crate) struct ReportArgs {
-    /// The file or folder before; `-` is standard input
+    /// The side before: a file, a folder, an archive, `git:REV`, an inventory; `-` is standard input
     #[arg(value_name = "BEFORE")]
     pub(crate) before: PathBuf,
-    /// The file or folder after; `-` is standard input
-    #[arg(value_name = "AFTER")]
+    /// The side after; without it, the working folder after a `git:REV`
+    #[arg(value_name = "AFTER", default_value = "", hide_default_value = true, value_parser = any_path())]
     pub(crate) after: PathBuf,
     /// Of two folders, only these paths in them
     #[arg(value_name = "PATH")]
@@ -71,6 +71,8 @@ pub(crate) struct ReportArgs {
     pub(crate) read: ReadArgs,
     #[command(flatten)]
     pub(crate) files: FilesArgs,
+    #[command(flatten)]
+    pub(crate) sides: SideArgs,
 }
 
 /// The format of a report.

@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use clap::Args;
 
 use super::align::pair;
-use super::{FilesArgs, HoldArgs, LookArgs, ReadArgs, WhatArgs};
+use super::{FilesArgs, HoldArgs, LookArgs, ReadArgs, SideArgs, WhatArgs, any_path};
 
 /// Compare two files or folders full screen: walk, step, carry changes across, save
 #[derive(Clone, Debug, Args)]
@@ -17,11 +17,11 @@ use super::{FilesArgs, HoldArgs, LookArgs, ReadArgs, WhatArgs};
     On the screen, the lowest line shows the keys of the place; ? lists all of them. Nothing is written until it is saved, and\n\
     `tideline undo` puts back what was.")]
 pub(crate) struct ReviewArgs {
-    /// The file or folder before
+    /// The side before: a file, a folder, an archive, `git:REV`, an inventory
     #[arg(value_name = "BEFORE")]
     pub(crate) before: PathBuf,
-    /// The file or folder after
-    #[arg(value_name = "AFTER")]
+    /// The side after; without it, the working folder after a `git:REV`
+    #[arg(value_name = "AFTER", default_value = "", hide_default_value = true, value_parser = any_path())]
     pub(crate) after: PathBuf,
     /// Of two folders, only these paths in them
     #[arg(value_name = "PATH")]
@@ -40,6 +40,8 @@ pub(crate) struct ReviewArgs {
     pub(crate) read: ReadArgs,
     #[command(flatten)]
     pub(crate) files: FilesArgs,
+    #[command(flatten)]
+    pub(crate) sides: SideArgs,
     #[command(flatten)]
     pub(crate) look: LookArgs,
 }

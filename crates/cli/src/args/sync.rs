@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use clap::Args;
 
-use super::{ColourArgs, FilesArgs, WhatArgs};
+use super::{ColourArgs, FilesArgs, SideArgs, WhatArgs};
 
 /// Make the folder INTO like the folder FROM; prints what would be done, and does it with --go
 #[derive(Debug, Args)]
@@ -24,7 +24,7 @@ use super::{ColourArgs, FilesArgs, WhatArgs};
     Exit status: 0 nothing to do, or all done; 1 steps not carried out without --go, or undecided; 2 something was left out, or refused."
 )]
 pub(crate) struct SyncArgs {
-    /// The folder that is carried from
+    /// The folder that is carried from, or an archive or `git:REV`
     #[arg(value_name = "FROM", required_unless_present = "plan")]
     pub(crate) from: Option<PathBuf>,
     /// The folder that becomes like it; made if it is missing
@@ -64,6 +64,8 @@ pub(crate) struct SyncArgs {
     pub(crate) what: WhatArgs,
     #[command(flatten)]
     pub(crate) files: FilesArgs,
+    #[command(flatten)]
+    pub(crate) sides: SideArgs,
     #[command(flatten)]
     pub(crate) colour: ColourArgs,
 }

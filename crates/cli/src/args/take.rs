@@ -6,7 +6,7 @@ use std::path::PathBuf;
 use clap::{ArgGroup, Args, ValueEnum};
 use tideline_core::internal::merge::parse_numbers;
 
-use super::{HoldArgs, LookArgs, ReadArgs, WhatArgs};
+use super::{HoldArgs, LookArgs, ReadArgs, SideArgs, WhatArgs};
 
 /// Carry chosen changes of two files into one of them
 #[derive(Clone, Debug, Args)]
@@ -26,10 +26,10 @@ use super::{HoldArgs, LookArgs, ReadArgs, WhatArgs};
     tideline undo                                               put it back"
 )]
 pub(crate) struct TakeArgs {
-    /// The file or folder before
+    /// The side before: a file, a folder, an archive, `git:REV`
     #[arg(value_name = "BEFORE")]
     pub(crate) before: PathBuf,
-    /// The file or folder after
+    /// The side after
     #[arg(value_name = "AFTER")]
     pub(crate) after: PathBuf,
     /// Of two folders, the file in them
@@ -68,6 +68,8 @@ pub(crate) struct TakeArgs {
     pub(crate) what: WhatArgs,
     #[command(flatten)]
     pub(crate) read: ReadArgs,
+    #[command(flatten)]
+    pub(crate) sides: SideArgs,
     #[command(flatten)]
     pub(crate) look: LookArgs,
 }

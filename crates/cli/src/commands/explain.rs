@@ -12,23 +12,25 @@ use super::compare::locate;
 use super::lines::AskedLines;
 use super::print::printing;
 use super::request::{Asked, Request};
-use super::resolve::{Resolved, open_files};
+use super::resolve::{Resolved, open_in_trees};
 use crate::args::{ExplainArgs, FilesArgs, LineChoice};
 use crate::settings::{Config, look_of_colours};
 
 pub(super) fn run(args: &ExplainArgs) -> Result<Outcome> {
     let config = Config::load(&args.what)?;
-    let ExplainArgs { before, after, what, read, counted_only, .. } = args;
+    let ExplainArgs { before, after, what, read, counted_only, sides, .. } = args;
     let (paths, files) = (&[][..], &FilesArgs::default());
     let lines = AskedLines { holds: Some(&args.holds), part: None };
-    let request =
-        Request::new(&Asked { before, after, paths, what, read, files, counted_only: *counted_only, lines }, &config)?;
+    let request = Request::new(
+        &Asked { before, after, paths, what, read, files, sides, counted_only: *counted_only, lines },
+        &config,
+    )?;
     let look = look_of_colours(&args.colour.for_records(args.json), &config.view)?;
     let both = (args.before.as_path(), args.after.as_path());
     let sides = match (request.open()?, &args.path) {
         (Resolved::Trees(trees), Some(path)) => {
-            let (before, after) = locate(&trees, both, path)?;
-            open_files(&before, &after)?
+            let found = locate(&trees, path)?;
+            open_in_trees(&trees, both, &found)?
         }
         (Resolved::Files(_), Some(path)) => {
             bail!("cannot look for {} in two files: a path can follow two folders only", path.display())

@@ -7,6 +7,7 @@ mod demo;
 mod documents;
 mod editor;
 mod explain;
+mod inventory;
 pub(crate) mod lines;
 mod outcome;
 pub(crate) mod pairs;
@@ -50,6 +51,7 @@ pub(crate) fn run(cli: Cli) -> Result<Outcome> {
         Command::Saved(args) => saved::run(&args),
         Command::Apply(args) => apply::run(&args),
         Command::Sync(args) => sync::run(&args),
+        Command::Inventory(args) => inventory::run(&args),
         Command::Take(args) => take::run(&args),
         Command::Show(args) => show_patch::run(&args),
         Command::Runs(args) => runs::run(&args),

@@ -11,9 +11,9 @@ use tideline_sources::SideOptions;
 use tideline_views::{Labels, TreeView, encoding_note};
 
 use super::lines::{AskedLines, Lines};
-use super::resolve::{Resolved, resolve_both};
+use super::resolve::{Resolved, resolve_sides};
 use super::sides::Sides;
-use crate::args::{AttributeChoice, FilesArgs, ReadArgs, SortBy, TrustChoice, WhatArgs};
+use crate::args::{AttributeChoice, FilesArgs, ReadArgs, SideArgs, SortBy, TrustChoice, WhatArgs};
 use crate::settings::{Config, content_options, encodings, kind, side_options, tree_options};
 
 /// What is compared, and how.
@@ -53,6 +53,7 @@ pub(crate) struct Asked<'a> {
     pub(crate) what: &'a WhatArgs,
     pub(crate) read: &'a ReadArgs,
     pub(crate) files: &'a FilesArgs,
+    pub(crate) sides: &'a SideArgs,
     pub(crate) counted_only: bool,
     pub(crate) lines: AskedLines<'a>,
 }
@@ -95,7 +96,7 @@ impl Request {
             counted_only: asked.counted_only,
             sort: SortBy::Path,
             also_compare: asked.files.also_compare.clone(),
-            sides: side_options(asked.files),
+            sides: side_options(asked.files, asked.sides, asked.read.kind),
             trusted: asked.files.trust.map(|trust| match trust {
                 TrustChoice::Size => "size",
                 TrustChoice::Time => "size and time",
@@ -105,7 +106,7 @@ impl Request {
 
     /// Opens both sides, and refuses what was asked of two files where they are folders, and the other way round.
     pub(crate) fn open(&self) -> Result<Resolved> {
-        let resolved = resolve_both((&self.before, &self.after), &self.sides, &self.contents)?;
+        let resolved = resolve_sides((&self.before, &self.after), &self.sides, &self.contents)?;
         match &resolved {
             Resolved::Trees(trees) => {
                 self.lines.refuse_for_trees()?;

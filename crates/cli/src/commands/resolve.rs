@@ -3,15 +3,19 @@
 use std::io::ErrorKind;
 use std::path::{Path, PathBuf};
 
-use anyhow::{Result, bail};
+use anyhow::{Context, Result, bail};
 use tideline_core::internal::kinds::ContentOptions;
-use tideline_core::internal::tree::Tree;
-use tideline_sources::{OpenError, Origin, Side, SideOptions, resolve};
+use tideline_core::internal::plan::path_of;
+use tideline_core::internal::tree::{Tree, TreePath};
+use tideline_sources::{
+    Argument, Content, LookInto, OpenError, OpenedSide, Origin, Side, SideOptions, resolve, resolve_both,
+};
+use tideline_views::Labels;
 
 use super::pairs::Trees;
+use super::progress::with_progress;
 use super::sides::Sides;
-use crate::args::FilesArgs;
-use crate::settings::{name_sides, name_trees, side_options};
+use crate::settings::{Names, name_sides, name_trees};
 
 /// What two arguments stand for.
 pub(crate) enum Resolved {
@@ -22,54 +26,84 @@ pub(crate) enum Resolved {
 }
 
 /// Opens both sides, and explains what cannot be compared.
-pub(crate) fn resolve_both(
+pub(crate) fn resolve_sides(
     (before, after): (&Path, &Path),
     options: &SideOptions,
     contents: &ContentOptions,
 ) -> Result<Resolved> {
-    let (origin_before, origin_after) = (Origin::of(before), Origin::of(after));
-    if origin_before == Origin::StandardInput && origin_after == Origin::StandardInput {
+    if before.as_os_str() == "-" && after.as_os_str() == "-" {
         bail!("cannot compare standard input with itself: only one side can be `-`");
     }
+    // What is missing is told before anything large is read.
     for path in [before, after] {
-        if path.as_os_str() != "-" && path.symlink_metadata().is_err_and(|error| error.kind() == ErrorKind::NotFound) {
+        let is_path = matches!(Argument::of(path), Argument::Path(_));
+        if is_path && path.symlink_metadata().is_err_and(|error| error.kind() == ErrorKind::NotFound) {
             return Err(OpenError::Missing { path: path.to_path_buf() }.into());
         }
     }
-    // Standard input is read last: when the other side is a folder, it need not be typed at all.
-    let open_last = |last: &Path, other: &Path, opened: &Side| match opened {
-        Side::Tree(_) if last.as_os_str() == "-" => bail!(folder_against_file(other, last)),
-        _ => Ok(resolve(last, options)?),
-    };
-    let (side_before, side_after) = if origin_before == Origin::StandardInput {
-        let opened = resolve(after, options)?;
-        (open_last(before, after, &opened)?, opened)
-    } else {
-        let opened = resolve(before, options)?;
-        let last = open_last(after, before, &opened)?;
-        (opened, last)
-    };
-    match (side_before, side_after) {
+    let (opened_before, opened_after) = with_progress(|_| resolve_both((before, after), options))?;
+    let about = (opened_before.about.clone(), opened_after.about.clone());
+    let is_beside_revision = Argument::is_revision(before) || Argument::is_revision(after);
+    let own = (opened_before.label.as_deref(), opened_after.label.as_deref());
+    match (opened_before.side, opened_after.side) {
         (Side::Tree(tree_before), Side::Tree(tree_after)) => Ok(Resolved::Trees(Box::new(Trees {
             before: tree_before,
             after: tree_after,
-            labels: name_trees(before, after),
+            labels: Labels { about, ..with_own(name_trees(before, after), own) },
             contents: contents.clone(),
         }))),
-        (Side::File(file_before), Side::File(file_after)) => Ok(Resolved::Files(Box::new(Sides {
-            before: file_before,
-            after: file_after,
-            names: name_sides(&origin_before, &origin_after),
-            paths: (before.to_path_buf(), after.to_path_buf()),
-        }))),
+        (Side::File(file_before), Side::File(file_after)) => {
+            let named = |path: &Path, name: &Option<String>| match (name, Argument::of(path)) {
+                (Some(name), _) => Origin::Path(path.with_file_name(name)),
+                // The revision stands where a folder would.
+                (None, Argument::Revision { revision, path: Some(inner) }) => {
+                    let revision = revision.unwrap_or_else(|| "staged".to_owned()).replace('/', "\u{2215}");
+                    Origin::Path(Path::new(&revision).join(inner))
+                }
+                (None, Argument::Path(path)) if is_beside_revision => Origin::Path(Path::new(ON_DISK).join(path)),
+                _ => Origin::of(path),
+            };
+            let mut names = name_sides(&named(before, &opened_before.name), &named(after, &opened_after.name));
+            names.labels.about = about;
+            Ok(Resolved::Files(Box::new(Sides {
+                before: file_before,
+                after: file_after,
+                names,
+                paths: (before.to_path_buf(), after.to_path_buf()),
+                on_disk: (
+                    is_on_disk(before, opened_before.about.is_some()),
+                    is_on_disk(after, opened_after.about.is_some()),
+                ),
+            })))
+        }
         (Side::Tree(_), Side::File(_)) => bail!(folder_against_file(before, after)),
         (Side::File(_), Side::Tree(_)) => bail!(folder_against_file(after, before)),
     }
 }
 
+/// What a file of the working folder is called beside one of a revision.
+const ON_DISK: &str = "on disk";
+
+/// Whether a path is that of a file whose contents are compared as they are.
+fn is_on_disk(path: &Path, is_made: bool) -> bool {
+    !is_made && matches!(Argument::of(path), Argument::Path(_))
+}
+
+/// Labels with those that sides have of their own.
+fn with_own(mut labels: Labels, (before, after): (Option<&str>, Option<&str>)) -> Labels {
+    if let Some(before) = before {
+        before.clone_into(&mut labels.before);
+    }
+    if let Some(after) = after {
+        after.clone_into(&mut labels.after);
+    }
+    labels
+}
+
 /// Opens two files, and explains what cannot be compared.
 pub(crate) fn open_files(before: &Path, after: &Path) -> Result<Sides> {
-    match resolve_both((before, after), &SideOptions::default(), &ContentOptions::default())? {
+    let options = SideOptions::default().look_into(LookInto::Nothing);
+    match resolve_sides((before, after), &options, &ContentOptions::default())? {
         Resolved::Files(sides) => Ok(*sides),
         Resolved::Trees(_) => {
             bail!("cannot compare {} with {}: both are folders; name a file in each", before.display(), after.display())
@@ -77,10 +111,38 @@ pub(crate) fn open_files(before: &Path, after: &Path) -> Result<Sides> {
     }
 }
 
-/// Opens a folder as a tree.
-pub(crate) fn open_tree(path: &Path, files: &FilesArgs) -> Result<Box<dyn Tree>> {
-    match resolve(path, &side_options(files))? {
-        Side::Tree(tree) => Ok(tree),
+/// Opens a file of two trees on both sides; on the disk where both trees are folders there.
+pub(crate) fn open_in_trees(
+    trees: &Trees,
+    (before, after): (&Path, &Path),
+    (inner_before, inner_after): &(TreePath, TreePath),
+) -> Result<Sides> {
+    let full = |root: &Path, path: &TreePath| path_of(path).map_or_else(|| root.to_path_buf(), |path| root.join(path));
+    let paths = (full(before, inner_before), full(after, inner_after));
+    if before.is_dir() && after.is_dir() {
+        return open_files(&paths.0, &paths.1);
+    }
+    let read = |tree: &dyn Tree, path: &TreePath, shown: &Path| {
+        let doing = || format!("cannot read {}", shown.display());
+        let metadata = tree.metadata(path).ok();
+        let contents = tree.contents(path).map_err(anyhow::Error::from).with_context(doing)?;
+        Ok::<_, anyhow::Error>(Content::of(contents, metadata.and_then(|metadata| metadata.modified)))
+    };
+    let labels = trees.labels.clone();
+    Ok(Sides {
+        before: read(trees.both().0, inner_before, &paths.0)?,
+        after: read(trees.both().1, inner_after, &paths.1)?,
+        names: Names { name: inner_after.to_text(), labels },
+        paths,
+        on_disk: (before.is_dir(), after.is_dir()),
+    })
+}
+
+/// Opens a folder, an archive or a revision as a tree.
+pub(crate) fn open_tree(path: &Path, options: &SideOptions) -> Result<OpenedSide> {
+    let opened = with_progress(|_| resolve(path, options))?;
+    match &opened.side {
+        Side::Tree(_) => Ok(opened),
         Side::File(_) => bail!("cannot look into {}: it is a file", path.display()),
     }
 }
@@ -96,11 +158,13 @@ fn folder_against_file(folder: &Path, file: &Path) -> String {
     let inside = file.file_name().map(|name| folder.join(name)).filter(|path| path.is_file());
     let advice = match inside {
         Some(path) => format!("did you mean {}?", path.display()),
+        None if folder.is_file() => "--kind bytes compares both as they are".to_owned(),
         None => "name two files".to_owned(),
     };
     let file = if file.as_os_str() == "-" { "standard input".to_owned() } else { file.display().to_string() };
+    let kind = if folder.is_file() { "an archive" } else { "a folder" };
     format!(
-        "cannot compare {} with {file}: {} is a folder and the other is not; {advice}",
+        "cannot compare {} with {file}: {} is {kind} and the other is not; {advice}",
         folder.display(),
         folder.display()
     )

@@ -63,7 +63,7 @@ struct Heading {
 impl Heading {
     fn of(file: &FilePatch) -> Self {
         let text = |name: &[u8]| String::from_utf8_lossy(name).into_owned();
-        let plain = || Labels { before: "before".to_owned(), after: "after".to_owned() };
+        let plain = || Labels::new("before", "after");
         let mut notes = Vec::new();
         let (name, labels) = match (&file.before, &file.after) {
             (Some(before), Some(after)) if file.operation != Operation::Change => {
@@ -74,10 +74,10 @@ impl Heading {
             (Some(before), Some(after)) => match (without_folders(before, 1), without_folders(after, 1)) {
                 (Some(one), Some(other)) if one == other && before != after => {
                     let folder = |name: &[u8]| text(&name[..name.len() - one.len()]).trim_end_matches('/').to_owned();
-                    (text(one), Labels { before: folder(before), after: folder(after) })
+                    (text(one), Labels::new(folder(before), folder(after)))
                 }
                 _ if before == after => (text(after), plain()),
-                _ => (String::new(), Labels { before: text(before), after: text(after) }),
+                _ => (String::new(), Labels::new(text(before), text(after))),
             },
             (None, Some(name)) => {
                 notes.push("new file".to_owned());

@@ -19,6 +19,8 @@ pub(crate) struct Sides {
     pub(crate) names: Names,
     /// As they were named.
     pub(crate) paths: (PathBuf, PathBuf),
+    /// Whether each is a file on the disk, and its contents are those of that file: only then it can be written to.
+    pub(crate) on_disk: (bool, bool),
 }
 
 impl Sides {

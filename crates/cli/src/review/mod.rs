@@ -47,10 +47,10 @@ use stage::{Stage, Surface};
 
 pub(crate) fn run(args: &ReviewArgs) -> Result<Outcome> {
     let config = Config::load(&args.what)?;
-    let ReviewArgs { before, after, paths, what, read, files, counted_only, .. } = args;
+    let ReviewArgs { before, after, paths, what, read, files, counted_only, sides, .. } = args;
     let part = PartArgs { lines: None, pair: args.pair.clone() };
     let lines = AskedLines { holds: Some(&args.holds), part: Some(&part) };
-    let asked = Asked { before, after, paths, what, read, files, counted_only: *counted_only, lines };
+    let asked = Asked { before, after, paths, what, read, files, sides, counted_only: *counted_only, lines };
     let request = Request::new(&asked, &config)?;
     if !io::stdin().is_terminal() || !io::stdout().is_terminal() {
         bail!("cannot show a screen: standard input and output must be a terminal; `tideline compare` prints instead");
@@ -80,8 +80,8 @@ pub(crate) fn run(args: &ReviewArgs) -> Result<Outcome> {
 
 /// Shows two files.
 fn two_files<B: Surface>(stage: &mut Stage<'_, B>, request: &Request, sides: &Sides) -> Result<Outcome> {
-    let origin = |path: &Path, bytes: &[u8]| Origin {
-        path: path.is_file().then(|| path.to_path_buf()),
+    let origin = |path: &Path, on_disk: bool, bytes: &[u8]| Origin {
+        path: (on_disk && path.is_file()).then(|| path.to_path_buf()),
         exists: true,
         bytes: Arc::new(bytes.to_vec()),
     };
@@ -90,8 +90,8 @@ fn two_files<B: Surface>(stage: &mut Stage<'_, B>, request: &Request, sides: &Si
         type_names: (sides.type_name_before().to_owned(), sides.type_name().to_owned()),
         labels: sides.names.labels.clone(),
         note: None,
-        before: origin(&sides.paths.0, &sides.before),
-        after: origin(&sides.paths.1, &sides.after),
+        before: origin(&sides.paths.0, sides.on_disk.0, &sides.before),
+        after: origin(&sides.paths.1, sides.on_disk.1, &sides.after),
     };
     sides.check()?;
     let mut draft = Draft::new(&opened.before, &opened.after);

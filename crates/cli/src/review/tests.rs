@@ -68,9 +68,9 @@ fn screen_after(events: VecDeque<Event>, options: &[&str]) -> String {
     arguments.extend([a.as_str(), b.as_str()]);
     let Command::Review(args) = Cli::try_parse_from(arguments).unwrap().command else { unreachable!("it is a review") };
     let config = Config::default();
-    let ReviewArgs { before, after, paths, what, read, files, counted_only, .. } = &args;
+    let ReviewArgs { before, after, paths, what, read, files, counted_only, sides, .. } = &args;
     let lines = AskedLines::default();
-    let asked = Asked { before, after, paths, what, read, files, counted_only: *counted_only, lines };
+    let asked = Asked { before, after, paths, what, read, files, sides, counted_only: *counted_only, lines };
     let request = Request::new(&asked, &config).unwrap();
     let Resolved::Files(sides) = request.open().unwrap() else { unreachable!("they are files") };
     let mut script = Scripted(events);

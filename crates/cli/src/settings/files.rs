@@ -4,9 +4,9 @@ use anyhow::Result;
 use tideline_core::internal::kinds::ContentOptions;
 use tideline_core::internal::rules::split_patterns;
 use tideline_core::internal::tree::{Attributes, Filter, TreeOptions, Trust};
-use tideline_sources::SideOptions;
+use tideline_sources::{Allowed, Limits, LookInto, SideOptions};
 
-use crate::args::{AttributeChoice, FilesArgs, LinksChoice, TrustChoice};
+use crate::args::{AttributeChoice, FilesArgs, KindArgs, KindChoice, LinksChoice, SideArgs, TrustChoice};
 use crate::commands::own_entries;
 
 /// Builds the options of a comparison of trees, and sees to it that no more files are worked on at once than was said.
@@ -35,10 +35,27 @@ pub(crate) fn tree_options(args: &FilesArgs, contents: ContentOptions) -> Result
 }
 
 /// Builds the options by which sides are opened.
-pub(crate) fn side_options(args: &FilesArgs) -> SideOptions {
+pub(crate) fn side_options(args: &FilesArgs, sides: &SideArgs, kind: KindArgs) -> SideOptions {
+    let default = Limits::default();
+    let limits = Limits {
+        expanded_size: sides.expanded_size.unwrap_or(default.expanded_size),
+        expansion_ratio: sides.expansion_ratio.unwrap_or(default.expansion_ratio),
+        entries: sides.archive_entries.map_or(default.entries, |entries| entries as usize),
+        depth: sides.archive_depth.map_or(default.depth, usize::from),
+    };
     SideOptions::default()
         .follow_links(args.links == LinksChoice::Follow)
         .with_repositories(args.with_repositories)
         .use_ignore_files(args.use_ignore_files)
+        .no_ignore_files(args.no_ignore_files)
+        .open_archives(args.open_archives)
+        .look_into(match kind.kind {
+            Some(KindChoice::Archive) => LookInto::Documents,
+            Some(KindChoice::Text | KindChoice::Bytes) => LookInto::Nothing,
+            Some(KindChoice::Auto) | None => LookInto::Archives,
+        })
+        .limits(limits)
+        .repository(sides.repository.clone())
+        .allowed(Allowed { filters: sides.run_filters, fetching: sides.fetch_missing })
         .without(own_entries())
 }

@@ -16,7 +16,7 @@ pub(crate) struct Names {
 /// Names two sides.
 pub(crate) fn name_sides(before: &Origin, after: &Origin) -> Names {
     let (Origin::Path(before), Origin::Path(after)) = (before, after) else {
-        return Names { name: String::new(), labels: Labels { before: whole(before), after: whole(after) } };
+        return Names { name: String::new(), labels: Labels::new(whole(before), whole(after)) };
     };
     let (parts_before, parts_after) = (parts(before), parts(after));
     let same = |(b, a): &(&String, &String)| b == a;
@@ -24,10 +24,10 @@ pub(crate) fn name_sides(before: &Origin, after: &Origin) -> Names {
     let (left_before, left_after) = (parts_before.len() - shared, parts_after.len() - shared);
     let device = |path: &Path| path.starts_with("/dev") || path.starts_with("/proc");
     if left_before == 0 || left_after == 0 || device(before) || device(after) {
-        let labels = Labels { before: before.display().to_string(), after: after.display().to_string() };
+        let labels = Labels::new(before.display().to_string(), after.display().to_string());
         return Names { name: String::new(), labels };
     }
-    let labels = Labels { before: parts_before[left_before - 1].clone(), after: parts_after[left_after - 1].clone() };
+    let labels = Labels::new(parts_before[left_before - 1].clone(), parts_after[left_after - 1].clone());
     Names { name: parts_before[left_before..].join("/"), labels }
 }
 
@@ -41,7 +41,7 @@ pub(crate) fn name_trees(before: &Path, after: &Path) -> Labels {
     let count = (1..=longest).find(apart).unwrap_or(1);
     let short =
         |parts: &[String]| parts.get(parts.len().saturating_sub(count)).cloned().unwrap_or_else(|| "/".to_owned());
-    Labels { before: short(&parts_before), after: short(&parts_after) }
+    Labels::new(short(&parts_before), short(&parts_after))
 }
 
 fn whole(origin: &Origin) -> String {

@@ -11,7 +11,7 @@ pub(crate) fn kind(args: KindArgs) -> Option<Kind> {
     match args.kind? {
         KindChoice::Text => Some(Kind::Text),
         KindChoice::Bytes => Some(Kind::Bytes),
-        KindChoice::Auto => None,
+        KindChoice::Archive | KindChoice::Auto => None,
     }
 }
 

@@ -3,9 +3,11 @@
 use super::blocks::FileLines;
 use super::contents::{pair_texts, same_contents};
 use super::inspect::Inspect;
-use super::options::{TreeOptions, Trust};
+use super::options::{Attributes, TreeOptions, Trust};
 use super::progress::Progress;
-use super::{Attribute, EntryMetadata, EntryType, Note, Opened, Pair, Tree, TreeError, TreePath};
+use super::{
+    Attribute, ContentId, EntryMetadata, EntryType, Note, Opened, Pair, Tree, TreeError, TreeErrorKind, TreePath,
+};
 use crate::internal::kinds::text::LineEdits;
 use crate::internal::kinds::{self, Comparison, Read};
 use crate::internal::model::{Extent, Form, Kind, Status, Unit};
@@ -60,8 +62,7 @@ impl BothTrees<'_> {
         match pair.types.0 {
             Some(EntryType::File) => return self.file(pair),
             Some(EntryType::Link) => self.link(pair),
-            // Contents of special files are never read; their type is all there is to compare.
-            _ => self.progress.add(0),
+            _ => self.special(pair),
         }
         Unknown::Nothing
     }
@@ -74,8 +75,13 @@ impl BothTrees<'_> {
                 found.pair.fail(Note::Unreadable(problem));
                 Measured::default()
             }),
-            // What cannot be read is not counted, and differs all the same.
-            Unknown::DifferenceIfReadable => self.measure(&mut found.pair, inspect).unwrap_or_default(),
+            Unknown::DifferenceIfReadable => self.measure(&mut found.pair, inspect).unwrap_or_else(|problem| {
+                // What is elsewhere is not counted, and differs all the same.
+                if problem.kind() != TreeErrorKind::Offline {
+                    found.pair.fail(Note::Unreadable(problem));
+                }
+                Measured::default()
+            }),
             Unknown::Lines => Measured { lines: self.count_lines(&mut found.pair), ..Measured::default() },
         }
     }
@@ -92,14 +98,37 @@ impl BothTrees<'_> {
         }
     }
 
-    fn file(&self, pair: &mut Pair) -> Unknown {
-        if let Some(trust) = self.options.trust {
-            return self.trusted(pair, trust);
-        }
+    /// Contents of special files are never read: their type is all there is to compare, and their identity where there is one.
+    fn special(&self, pair: &mut Pair) {
+        self.progress.add(0);
         if let (Some(one), Some(other)) = (self.before.identity(pair.path_before()), self.after.identity(&pair.path))
+            && one != other
+        {
+            pair.status = Status::Changed;
+            pair.note = Some(Note::Commits(one.bytes, other.bytes));
+        }
+    }
+
+    fn file(&self, pair: &mut Pair) -> Unknown {
+        let known = (self.before.identity(pair.path_before()), self.after.identity(&pair.path));
+        if let (Some(one), Some(other)) = &known
             && one.algorithm == other.algorithm
         {
             return self.identified(pair, one == other);
+        }
+        if let Some(trust) = self.options.trust
+            && let Some(unknown) = self.trusted(pair, trust)
+        {
+            return unknown;
+        }
+        if let Some(identified) = self.identify(pair, &known) {
+            return match identified {
+                Ok(is_same) => self.identified(pair, is_same),
+                Err(reason) => {
+                    pair.fail(reason);
+                    Unknown::Nothing
+                }
+            };
         }
         match (self.before.open(pair.path_before()), self.after.open(&pair.path)) {
             (Ok(one), Ok(other)) => return self.opened(pair, one, other),
@@ -107,6 +136,38 @@ impl BothTrees<'_> {
             (_, Err(problem)) => pair.fail(Note::UnreadableAfter(problem)),
         }
         Unknown::Nothing
+    }
+
+    /// Whether a file whose contents one tree knows by an identity is the same in the other tree; nothing where no identity can tell.
+    fn identify(&self, pair: &Pair, known: &(Option<ContentId>, Option<ContentId>)) -> Option<Result<bool, Note>> {
+        if *known == (None, None) {
+            return None;
+        }
+        // Files of different sizes need not be read to know that they differ.
+        if let (Ok(one), Ok(other)) = self.both_metadata_known(pair)
+            && one.size != other.size
+        {
+            return Some(Ok(false));
+        }
+        let asked = |one: &Option<ContentId>, tree: &dyn Tree, path: &TreePath| {
+            let one = one.as_ref()?;
+            Some(tree.identify(path, one.algorithm)?.map(|other| *one == other))
+        };
+        if let Some(found) = asked(&known.0, self.after, &pair.path) {
+            return Some(found.map_err(Note::UnreadableAfter));
+        }
+        Some(asked(&known.1, self.before, pair.path_before())?.map_err(Note::UnreadableBefore))
+    }
+
+    /// What is known of both sides, where the listings of both or of one tell it, and the other is asked cheaply.
+    fn both_metadata_known(&self, pair: &Pair) -> (Result<EntryMetadata, TreeError>, Result<EntryMetadata, TreeError>) {
+        match (pair.before, pair.after) {
+            (None, None) => {
+                let unknown = || Err(TreeError::new(TreeErrorKind::Other, "not listed"));
+                (unknown(), unknown())
+            }
+            _ => self.both_metadata(pair),
+        }
     }
 
     /// What is known of both sides of a pair without reading them.
@@ -120,6 +181,10 @@ impl BothTrees<'_> {
     /// Compares files whose contents are known to be the same, or not to be. They need not be readable for that.
     fn identified(&self, pair: &mut Pair, is_same: bool) -> Unknown {
         self.progress.add(0);
+        // Of what is the same and will not be shown, nothing else need be known.
+        if is_same && self.options.attributes == Attributes::default() && !self.options.wants(Status::Same) {
+            return Unknown::Nothing;
+        }
         let (one, other) = self.both_metadata(pair);
         (pair.before, pair.after) = (one.ok(), other.ok());
         self.compare_attributes(pair);
@@ -130,14 +195,13 @@ impl BothTrees<'_> {
         Unknown::DifferenceIfReadable
     }
 
-    /// Compares by what is known without reading.
-    fn trusted(&self, pair: &mut Pair, trust: Trust) -> Unknown {
-        self.progress.add(0);
+    /// Compares by what is known without reading; nothing where that does not tell.
+    fn trusted(&self, pair: &mut Pair, trust: Trust) -> Option<Unknown> {
         match self.both_metadata(pair) {
             (Ok(one), Ok(other)) => {
+                let differs_in_time = if trust == Trust::Size { false } else { one.time_differs(&other)? };
                 (pair.before, pair.after) = (Some(one), Some(other));
-                let same_time = trust == Trust::Size || one.modified == other.modified;
-                if one.size == other.size && same_time {
+                if one.size == other.size && !differs_in_time {
                     self.compare_attributes(pair);
                 } else {
                     pair.status = Status::Changed;
@@ -146,7 +210,8 @@ impl BothTrees<'_> {
             (Err(problem), _) => pair.fail(Note::UnreadableBefore(problem)),
             (_, Err(problem)) => pair.fail(Note::UnreadableAfter(problem)),
         }
-        Unknown::Nothing
+        self.progress.add(0);
+        Some(Unknown::Nothing)
     }
 
     fn opened(&self, pair: &mut Pair, mut one: Opened, mut other: Opened) -> Unknown {
@@ -169,11 +234,17 @@ impl BothTrees<'_> {
 
     fn compare_attributes(&self, pair: &mut Pair) {
         let (Some(one), Some(other)) = (pair.before, pair.after) else { return };
-        if self.options.attributes.mode && one.mode != other.mode {
-            pair.attributes.push(Attribute::Mode);
-        }
-        if self.options.attributes.time && one.modified != other.modified {
-            pair.attributes.push(Attribute::Time);
+        let compared = [
+            (self.options.attributes.mode, Attribute::Mode, one.mode_differs(&other)),
+            (self.options.attributes.time, Attribute::Time, one.time_differs(&other)),
+        ];
+        for (_, attribute, differs) in compared.into_iter().filter(|(is_asked, ..)| *is_asked) {
+            let in_part = attribute == Attribute::Mode && one.mode_unknown != other.mode_unknown;
+            match differs {
+                Some(true) => pair.attributes.push(attribute),
+                Some(false) if !in_part => {}
+                Some(false) | None => pair.uncompared.push(attribute),
+            }
         }
         if !pair.attributes.is_empty() {
             pair.status = Status::Changed;
@@ -207,13 +278,24 @@ impl BothTrees<'_> {
         Ok(Measured { made, edits, lines })
     }
 
+    /// Whether two archives or compressed files are the same as the files that they are. Where that cannot be told, what is in them tells.
+    pub(super) fn same_packing(&self, path: &TreePath) -> bool {
+        let (Ok(mut one), Ok(mut other)) = (self.before.open_packed(path), self.after.open_packed(path)) else {
+            return false;
+        };
+        one.metadata.size == other.metadata.size && same_contents(&mut one, &mut other).unwrap_or(false)
+    }
+
     /// Looks at a gone or new file without reading it.
     pub(super) fn look_at(&self, pair: &mut Pair, tree: &dyn Tree) -> Unknown {
         let known = if pair.status == Status::Gone { pair.before } else { pair.after };
         let metadata = match known.map_or_else(|| tree.metadata(&pair.path), Ok) {
             Ok(metadata) => metadata,
             Err(problem) => {
-                pair.fail(Note::Unreadable(problem));
+                // What is elsewhere may be known by its identity alone.
+                if problem.kind() != TreeErrorKind::Offline || tree.identity(&pair.path).is_none() {
+                    pair.fail(Note::Unreadable(problem));
+                }
                 return Unknown::Nothing;
             }
         };
@@ -255,7 +337,7 @@ impl BothTrees<'_> {
                 }
             }
             // What is known by its identity need not be readable.
-            Err(_) if tree.identity(&pair.path).is_some() => {}
+            Err(problem) if problem.kind() == TreeErrorKind::Offline && tree.identity(&pair.path).is_some() => {}
             Err(problem) => pair.fail(Note::Unreadable(problem)),
         }
         FileLines::default()
@@ -277,6 +359,7 @@ impl Pair {
             before: None,
             after: None,
             attributes: Vec::new(),
+            uncompared: Vec::new(),
             note: None,
         }
     }

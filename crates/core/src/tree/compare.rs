@@ -1,5 +1,6 @@
 //! Comparing two trees: the walk, files that moved, and what differs inside, into a sink.
 
+use std::collections::VecDeque;
 use std::ops::ControlFlow;
 
 use rayon::prelude::*;
@@ -11,7 +12,7 @@ use super::inspect::Inspect;
 use super::options::TreeOptions;
 use super::progress::Progress;
 use super::walk::Walk;
-use super::{Pair, Tree, TreeComparison, TreePath, moves};
+use super::{EntryType, Note, Pair, Tree, TreeComparison, TreePath, moves};
 use crate::internal::model::Status;
 
 /// Pairs whose contents are looked into at a time, in parallel.
@@ -57,9 +58,17 @@ pub fn compare_into(
     sink: &mut dyn PairSink,
 ) -> TreeComparison {
     let walk = Walk { trees: BothTrees { before, after, options, progress } };
-    let mut passing = Passing { walk: &walk, inspect, comparison: TreeComparison::default(), sink };
+    let mut passing = Passing {
+        walk: &walk,
+        inspect,
+        comparison: TreeComparison::default(),
+        sink,
+        packed: VecDeque::new(),
+        same: Vec::new(),
+    };
     let mut all = Vec::new();
-    let waits = options.moves || options.renames || !options.pairs.is_empty();
+    let reads_ahead = before.reads_ahead() || after.reads_ahead();
+    let waits = options.moves || options.renames || !options.pairs.is_empty() || reads_ahead;
     let totals = walk.all(|known| {
         known.iter().for_each(|found| passing.sink.provisional(&found.pair));
         if waits {
@@ -71,13 +80,23 @@ pub fn compare_into(
     if waits {
         let (mut all, same) = pair_by_name(all, &walk);
         *passing.comparison.counts.entry(Status::Same).or_default() += same;
+        if reads_ahead && (options.moves || options.counts || !options.contents.all_rules().is_empty()) {
+            let usual: Vec<&TreePath> = if options.moves { totals.usual.iter().collect() } else { Vec::new() };
+            prepare((before, after), all.iter().map(|found| &found.pair), &usual);
+        }
         if options.moves {
             all = match_moves(all, &walk, &totals.usual);
         }
         // Where the sink has had enough, the rest is not looked into.
         let _ = if options.counts && options.moves { passing.after_blocks(all) } else { passing.at_once(all) };
     }
+    // Where the sink has had enough, nobody waits for the rest.
+    let _ = passing.end();
     let mut comparison = passing.comparison;
+    comparison.remarks = before.remarks();
+    comparison.remarks.extend(after.remarks());
+    comparison.remarks.sort_unstable();
+    comparison.remarks.dedup();
     comparison.left_out = totals.left_out;
     comparison.left_out.repositories.sort_unstable();
     comparison.left_out.repositories.dedup();
@@ -86,12 +105,37 @@ pub fn compare_into(
     comparison
 }
 
+/// Tells trees that read in one go which contents of some pairs will be asked for, and which others of the tree after.
+pub fn prepare<'p>(
+    (before, after): (&dyn Tree, &dyn Tree),
+    pairs: impl Iterator<Item = &'p Pair>,
+    others: &[&'p TreePath],
+) {
+    let (mut of_before, mut of_after) = (Vec::new(), others.to_vec());
+    let differs =
+        |pair: &&Pair| !matches!(pair.status, Status::Same | Status::Unreadable) && pair.note != Some(Note::Packing);
+    for pair in pairs.filter(differs) {
+        if pair.types.0 == Some(EntryType::File) {
+            of_before.push(pair.path_before());
+        }
+        if pair.types.1 == Some(EntryType::File) {
+            of_after.push(&pair.path);
+        }
+    }
+    before.prepare(&of_before);
+    after.prepare(&of_after);
+}
+
 /// Pairs on their way to the sink.
 struct Passing<'p, 'a> {
     walk: &'p Walk<'a>,
     inspect: Option<&'p Inspect<'p>>,
     comparison: TreeComparison,
     sink: &'p mut dyn PairSink,
+    /// Archives, one in the other, in which nothing was found to differ so far.
+    packed: VecDeque<Pair>,
+    /// What is the same in them and was asked for.
+    same: Vec<(Pair, Vec<u8>)>,
 }
 
 /// A pair of which all is known but the blocks that moved to other files.
@@ -168,7 +212,51 @@ impl Passing<'_, '_> {
         some.into_iter().map(|found| found.pair).zip(measured).collect()
     }
 
+    /// Passes a pair on. Archives wait until it is known whether only their packing differs.
     fn pass_on(&mut self, pair: Pair, made: Vec<u8>) -> ControlFlow<()> {
+        let is_in = |archive: &Pair| pair.path.is_within(&archive.path) || pair.path_before().is_within(&archive.path);
+        while self.packed.back().is_some_and(|archive| !is_in(archive)) {
+            self.end_of_archive()?;
+        }
+        if pair.note == Some(Note::Packing) {
+            self.packed.push_back(pair);
+            return ControlFlow::Continue(());
+        }
+        if self.packed.is_empty() {
+            return self.give(pair, made);
+        }
+        if pair.status == Status::Same {
+            self.same.push((pair, made));
+            return ControlFlow::Continue(());
+        }
+        self.packed.clear();
+        self.give_same()?;
+        self.give(pair, made)
+    }
+
+    /// Passes on all archives that still wait.
+    fn end(&mut self) -> ControlFlow<()> {
+        while !self.packed.is_empty() {
+            self.end_of_archive()?;
+        }
+        ControlFlow::Continue(())
+    }
+
+    /// Nothing differs in the innermost archive. The one that it is in has only that to tell.
+    fn end_of_archive(&mut self) -> ControlFlow<()> {
+        let Some(archive) = self.packed.pop_back() else { return ControlFlow::Continue(()) };
+        if self.packed.is_empty() {
+            self.give(archive, Vec::new())?;
+            return self.give_same();
+        }
+        ControlFlow::Continue(())
+    }
+
+    fn give_same(&mut self) -> ControlFlow<()> {
+        std::mem::take(&mut self.same).into_iter().try_for_each(|(pair, made)| self.give(pair, made))
+    }
+
+    fn give(&mut self, pair: Pair, made: Vec<u8>) -> ControlFlow<()> {
         self.comparison.tally(std::slice::from_ref(&pair));
         if self.walk.trees.options.keeps(&pair) { self.sink.pair(pair, made) } else { ControlFlow::Continue(()) }
     }
@@ -186,10 +274,15 @@ fn match_moves(found: Vec<Found>, walk: &Walk<'_>, usual: &[TreePath]) -> Vec<Fo
     }
     for (new, gone) in from {
         let (path, entry_type, before) = (pairs[gone].path.clone(), pairs[gone].types.0, pairs[gone].before);
+        let known = (walk.trees.before.identity(&path), walk.trees.after.identity(&pairs[new].path));
         let pair = &mut pairs[new];
         (pair.status, pair.moved_from) = (Status::Moved, Some(path));
         (pair.types.0, pair.before) = (entry_type, before);
-        unknown[new] = Unknown::Difference;
+        unknown[new] = match known {
+            (Some(one), Some(other)) if one == other => Unknown::Nothing,
+            (None, None) => Unknown::Difference,
+            _ => Unknown::DifferenceIfReadable,
+        };
     }
     let all = pairs.into_iter().zip(unknown).zip(is_dropped);
     all.filter(|(_, is_dropped)| !is_dropped).map(|((pair, unknown), _)| Found { pair, unknown }).collect()

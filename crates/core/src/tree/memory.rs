@@ -103,6 +103,7 @@ impl Tree for MemoryTree {
                 Held::File { .. } | Held::Known { .. } | Held::Unreadable => EntryType::File,
                 Held::Link { .. } => EntryType::Link,
             },
+            packed: false,
         };
         Ok(Listing { entries: inside.map(entry).collect(), ..Listing::default() })
     }

@@ -23,9 +23,9 @@ mod side;
 mod similarity;
 mod walk;
 
-pub use compare::{PairSink, compare, compare_into};
+pub use compare::{PairSink, compare, compare_into, prepare};
 pub use contents::{PairTexts, pair_texts};
-pub use entry::{ContentId, Entry, EntryMetadata, EntryType, Listing};
+pub use entry::{ContentId, Entry, EntryMetadata, EntryType, Listing, Remark};
 pub use error::{TreeError, TreeErrorKind};
 pub use filter::Filter;
 pub use inspect::Inspect;

@@ -10,7 +10,7 @@ use foldhash::quality::FixedState;
 use rayon::prelude::*;
 
 use super::similarity::{Sketch, lines_of};
-use super::{Pair, Tree, TreePath};
+use super::{ContentId, Pair, Tree, TreePath};
 use crate::internal::align::{LARGEST_MOVED_FILE, LARGEST_SAMPLE, MOST_HOLDERS, MOST_SAMPLED, work};
 use crate::internal::kinds::{self, ContentOptions, Read};
 use crate::internal::model::Status;
@@ -70,13 +70,25 @@ fn by_contents(pairs: &[Pair], gone: &[usize], new: &[usize], trees: Trees<'_>) 
     let size = |index: usize| pairs[index].size();
     let sizes = |indices: &[usize]| indices.iter().map(|&index| size(index)).collect::<HashSet<_>>();
     let (gone_sizes, new_sizes) = (sizes(gone), sizes(new));
+    let algorithm = common_algorithm(pairs, (gone, new), trees);
     let hashes = |indices: &[usize], tree: &dyn Tree, others: &HashSet<u64>| -> Vec<(usize, u64)> {
         let worth = indices.par_iter().filter(|&&index| size(index) > 0 && others.contains(&size(index)));
         let hash = |&index: &usize| {
-            let contents = tree.contents(&pairs[index].path).ok()?;
+            let path = &pairs[index].path;
+            if let Some(algorithm) = algorithm {
+                return Some((index, FixedState::default().hash_one(identity(tree, path, algorithm)?.bytes)));
+            }
+            let contents = tree.contents(path).ok()?;
             Some((index, FixedState::default().hash_one((*contents).as_ref())))
         };
         worth.filter_map(hash).collect()
+    };
+    let same_bytes = |from: usize, to: usize| match algorithm {
+        Some(algorithm) => {
+            let one = identity(trees.0, &pairs[from].path, algorithm);
+            one.is_some() && one == identity(trees.1, &pairs[to].path, algorithm)
+        }
+        None => same_bytes(pairs, from, to, trees),
     };
     // What is new, by its contents, in path order; and of that, by its name too.
     let mut places: HashMap<(u64, u64), VecDeque<usize>> = HashMap::new();
@@ -90,7 +102,7 @@ fn by_contents(pairs: &[Pair], gone: &[usize], new: &[usize], trees: Trees<'_>) 
     let mut without_name = Vec::new();
     for (index, hash) in gone {
         match named.get_mut(&(size(index), hash, pairs[index].path.name())).and_then(VecDeque::pop_front) {
-            Some(other) if same_bytes(pairs, index, other, trees) => {
+            Some(other) if same_bytes(index, other) => {
                 taken.insert(other);
                 found.push((index, other));
             }
@@ -101,7 +113,7 @@ fn by_contents(pairs: &[Pair], gone: &[usize], new: &[usize], trees: Trees<'_>) 
         let Some(candidates) = places.get_mut(&(size(index), hash)) else { continue };
         while candidates.pop_front_if(|other| taken.contains(other)).is_some() {}
         if let Some(&other) = candidates.front()
-            && same_bytes(pairs, index, other, trees)
+            && same_bytes(index, other)
         {
             candidates.pop_front();
             found.push((index, other));
@@ -109,6 +121,32 @@ fn by_contents(pairs: &[Pair], gone: &[usize], new: &[usize], trees: Trees<'_>) 
     }
     found.sort_unstable();
     found
+}
+
+/// The algorithm by which what is gone and what is new can be known without reading the contents of both: one tree keeps identities, and the
+/// other keeps them too or makes them.
+fn common_algorithm(pairs: &[Pair], (gone, new): (&[usize], &[usize]), trees: Trees<'_>) -> Option<&'static str> {
+    let kept = |indices: &[usize], tree: &dyn Tree| {
+        indices.iter().find_map(|&index| tree.identity(&pairs[index].path)).map(|identity| identity.algorithm)
+    };
+    let first = |indices: &[usize]| indices.first().map(|&index| &pairs[index].path);
+    let makes = |tree: &dyn Tree, indices: &[usize], algorithm: &'static str| {
+        first(indices).is_some_and(|path| tree.identify(path, algorithm).is_some()).then_some(algorithm)
+    };
+    match (kept(gone, trees.0), kept(new, trees.1)) {
+        (Some(one), Some(other)) if one == other => Some(one),
+        (Some(one), other) => makes(trees.1, new, one).or_else(|| other.and_then(|other| makes(trees.0, gone, other))),
+        (None, Some(other)) => makes(trees.0, gone, other),
+        (None, None) => None,
+    }
+}
+
+/// By what a file is known in an algorithm.
+fn identity(tree: &dyn Tree, path: &TreePath, algorithm: &'static str) -> Option<ContentId> {
+    match tree.identity(path) {
+        Some(kept) if kept.algorithm == algorithm => Some(kept),
+        _ => tree.identify(path, algorithm)?.ok(),
+    }
 }
 
 fn same_bytes(pairs: &[Pair], from: usize, to: usize, trees: Trees<'_>) -> bool {

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use super::{EntryMetadata, EntryType, TreeError, TreePath};
+use super::{EntryMetadata, EntryType, Remark, TreeError, TreePath};
 use crate::internal::kinds::text::{CommonEdit, LineEdits};
 use crate::internal::model::{Extent, Form, Kind, MovedBlock, Status};
 use crate::internal::rules::Account;
@@ -33,6 +33,8 @@ pub struct Pair {
     pub after: Option<EntryMetadata>,
     /// The attributes that differ, when they are compared.
     pub attributes: Vec<Attribute>,
+    /// The attributes that could not be compared, or only in part, because a side does not hold them.
+    pub uncompared: Vec<Attribute>,
     /// What else there is to say: why it is unreadable, where links point.
     pub note: Option<Note>,
 }
@@ -48,6 +50,10 @@ pub enum Note {
     UnreadableAfter(TreeError),
     /// Where its links point, before and after.
     LinkTargets(Vec<u8>, Vec<u8>),
+    /// The commits that it stands for, before and after.
+    Commits(Vec<u8>, Vec<u8>),
+    /// An archive in which nothing differs but how it was packed.
+    Packing,
     /// It became something else.
     Became(EntryType, EntryType),
     /// A folder that is too deep to be entered.
@@ -119,6 +125,8 @@ pub struct TreeComparison {
     pub moved_blocks: usize,
     /// What was not looked at.
     pub left_out: LeftOut,
+    /// What the trees have to say of themselves and of some entries.
+    pub remarks: Vec<Remark>,
     /// The edits in the lines of all pairs.
     pub(super) edits: LineEdits,
 }
@@ -139,6 +147,10 @@ pub struct LeftOut {
     pub repositories: Vec<TreePath>,
     /// Pairs whose contents were not read, because their size or time was believed.
     pub unread: usize,
+    /// Pairs whose permissions were not compared, or only in part, because a side does not hold them.
+    pub modes: usize,
+    /// Pairs whose times were not compared, because a side does not hold them.
+    pub times: usize,
 }
 
 impl LeftOut {
@@ -150,6 +162,8 @@ impl LeftOut {
         self.too_deep += other.too_deep;
         self.repositories.extend(other.repositories);
         self.unread += other.unread;
+        self.modes += other.modes;
+        self.times += other.times;
     }
 }
 

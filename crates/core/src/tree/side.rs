@@ -2,7 +2,7 @@
 
 use std::io::Read;
 
-use super::entry::{ContentId, EntryMetadata, EntryType, Listing};
+use super::entry::{ContentId, EntryMetadata, EntryType, Listing, Remark};
 use super::error::TreeError;
 use super::path::TreePath;
 
@@ -27,7 +27,7 @@ impl FileContents for Vec<u8> {}
 /// A comparison calls a tree from several threads at once, and asks for the entries of a folder once, before it asks for anything in it.
 /// Readers that are open live as long as they are used, several at a time. A tree that holds a handle which only one thread may use
 /// guards it with a lock of its own.
-pub trait Tree: Sync {
+pub trait Tree: Send + Sync {
     /// Lists a folder, in any order.
     ///
     /// # Errors
@@ -52,6 +52,25 @@ pub trait Tree: Sync {
         None
     }
 
+    /// By what the contents of a file would be known in an algorithm of another tree; they may be read for that. Nothing where the
+    /// tree does not know the algorithm.
+    fn identify(&self, _path: &TreePath, _algorithm: &str) -> Option<Result<ContentId, TreeError>> {
+        None
+    }
+
+    /// Whether the tree reads what is asked for in one go, and is told with [`Tree::prepare`] what that will be.
+    fn reads_ahead(&self) -> bool {
+        false
+    }
+
+    /// Reads the contents of some files that will be asked for. What cannot be read says so when it is asked for.
+    fn prepare(&self, _paths: &[&TreePath]) {}
+
+    /// What there is to know of the tree, once all of it was looked at.
+    fn remarks(&self) -> Vec<Remark> {
+        Vec::new()
+    }
+
     /// The whole contents of a file.
     ///
     /// # Errors
@@ -61,6 +80,19 @@ pub trait Tree: Sync {
         let mut bytes = Vec::with_capacity(usize::try_from(opened.metadata.size).unwrap_or(0));
         opened.reader.read_to_end(&mut bytes).map_err(|error| TreeError::from(&error))?;
         Ok(Box::new(bytes))
+    }
+
+    /// Whether a file may be an archive or a compressed file, where that is known without opening it.
+    fn may_be_packed(&self, _path: &TreePath) -> Option<bool> {
+        None
+    }
+
+    /// Opens what is looked into, an archive or a compressed file, as the file that it is.
+    ///
+    /// # Errors
+    /// When it cannot be opened.
+    fn open_packed(&self, path: &TreePath) -> Result<Opened, TreeError> {
+        self.open(path)
     }
 
     /// Where a link points.

@@ -11,7 +11,7 @@ use std::ops::ControlFlow;
 use rayon::prelude::*;
 
 use super::both_trees::{BothTrees, Found, Unknown};
-use super::{Entry, EntryMetadata, EntryType, LeftOut, Note, Pair, Tree, TreeError, TreePath};
+use super::{Attribute, Entry, EntryMetadata, EntryType, LeftOut, Note, Pair, Tree, TreeError, TreePath};
 use crate::internal::align::{LARGEST_SAMPLE, MOST_SAMPLED};
 use crate::internal::model::Status;
 use crate::internal::rules::Account;
@@ -127,11 +127,15 @@ impl Walk<'_> {
         }
         let mut part = Part::default();
         let mut list = |tree: &dyn Tree| list_sorted(tree, path, &mut part.totals.left_out);
-        let (before, after) = match (list(self.trees.before), list(self.trees.after)) {
+        let ((before, cut_before), (after, cut_after)) = match (list(self.trees.before), list(self.trees.after)) {
             (Ok(before), Ok(after)) => (before, after),
             (Err(problem), _) => return part.add(unreadable_folder(path, Note::UnreadableBefore(problem))),
             (_, Err(problem)) => return part.add(unreadable_folder(path, Note::UnreadableAfter(problem))),
         };
+        for note in [cut_before.map(Note::UnreadableBefore), cut_after.map(Note::UnreadableAfter)].into_iter().flatten()
+        {
+            part = part.add(unreadable_folder(path, note));
+        }
         let parts: Vec<Part> =
             merged(&before, &after).into_par_iter().map(|(one, other)| self.entry(path, one, other)).collect();
         parts.into_iter().fold(part, Part::add)
@@ -153,6 +157,11 @@ impl Walk<'_> {
             return gone.add(self.alone((path, EntryType::File, known(after)), Status::New));
         }
         match types {
+            (Some(EntryType::Folder), Some(EntryType::Folder))
+                if before.is_some_and(|entry| entry.packed) && after.is_some_and(|entry| entry.packed) =>
+            {
+                self.archives(path, (known(before), known(after)))
+            }
             (Some(EntryType::Folder), Some(EntryType::Folder)) => Part::of(Item::Both(path)),
             (Some(EntryType::Folder), None) => Part::of(Item::Alone(path, Status::Gone)),
             (None, Some(EntryType::Folder)) => Part::of(Item::Alone(path, Status::New)),
@@ -163,8 +172,15 @@ impl Walk<'_> {
                 let mut pair = Pair::new(path, Status::Same, types);
                 (pair.before, pair.after) = (known(before), known(after));
                 let unknown = self.trees.pair(&mut pair);
+                let is_packed = [before, after].into_iter().flatten().any(|entry| entry.packed);
+                if is_packed && pair.status == Status::Same && !self.trees.same_packing(&pair.path) {
+                    (pair.status, pair.note) = (Status::Muted, Some(Note::Packing));
+                }
+                let uncompared = |attribute| usize::from(pair.uncompared.contains(&attribute));
                 let mut part = Part::left_out(LeftOut {
                     unread: usize::from(self.trees.options.trust.is_some()),
+                    modes: uncompared(Attribute::Mode),
+                    times: uncompared(Attribute::Time),
                     ..LeftOut::default()
                 });
                 if pair.status == Status::Same && !self.trees.options.wants(Status::Same) {
@@ -177,6 +193,24 @@ impl Walk<'_> {
                 part.add(Part::pair(pair, unknown))
             }
         }
+    }
+
+    /// Two archives. What is in them is compared, unless they are the same file.
+    fn archives(&self, path: TreePath, known: (Option<EntryMetadata>, Option<EntryMetadata>)) -> Part {
+        let is_same = self.trees.same_packing(&path);
+        let status = if is_same { Status::Same } else { Status::Muted };
+        let mut pair = Pair::new(path.clone(), status, (Some(EntryType::File), Some(EntryType::File)));
+        (pair.before, pair.after) = known;
+        self.trees.progress.add(pair.size());
+        if !is_same {
+            // It is taken back when something in them differs.
+            pair.note = Some(Note::Packing);
+            return Part::pair(pair, Unknown::Nothing).add(Part::of(Item::Both(path)));
+        }
+        if self.trees.options.wants(Status::Same) {
+            return Part::pair(pair, Unknown::Nothing);
+        }
+        Part { totals: WalkTotals { same: 1, ..WalkTotals::default() }, ..Part::default() }
     }
 
     /// An entry that only one side has, with all that is in it, and what a listing told of it.
@@ -209,11 +243,15 @@ impl Walk<'_> {
         }
         let mut left_out = LeftOut::default();
         match list_sorted(tree, &path, &mut left_out) {
-            Ok(entries) => {
+            Ok((entries, cut)) => {
                 if !entries.is_empty() || left_out.by_ignore_files > 0 {
                     pair.note = Some(Note::NothingLookedAt);
                 }
-                let part = told(pair).add(Part::left_out(left_out));
+                let mut part = told(pair).add(Part::left_out(left_out));
+                if let Some(problem) = cut {
+                    let side = if status == Status::Gone { Note::UnreadableBefore } else { Note::UnreadableAfter };
+                    part = part.add(unreadable_folder(&path, side(problem)));
+                }
                 let parts: Vec<Part> = entries
                     .par_iter()
                     .map(|entry| match status {
@@ -269,15 +307,19 @@ fn unreadable_folder(path: &TreePath, why: Note) -> Part {
     Part::pair(pair, Unknown::Nothing)
 }
 
-/// The entries of a folder by name; what the tree left out of them is added to the account.
-fn list_sorted(tree: &dyn Tree, folder: &TreePath, left_out: &mut LeftOut) -> Result<Vec<Entry>, TreeError> {
+/// The entries of a folder by name, and why there may be more; what the tree left out of them is added to the account.
+fn list_sorted(
+    tree: &dyn Tree,
+    folder: &TreePath,
+    left_out: &mut LeftOut,
+) -> Result<(Vec<Entry>, Option<TreeError>), TreeError> {
     let listing = tree.list(folder)?;
     left_out.by_ignore_files += listing.ignored;
     left_out.own += listing.own;
     left_out.repositories.extend(listing.repositories.iter().map(|name| folder.join(name)));
     let mut entries = listing.entries;
     entries.sort_unstable_by(|one, other| one.name.cmp(&other.name));
-    Ok(entries)
+    Ok((entries, listing.damage))
 }
 
 /// The entries of both lists, which are sorted by name, side by side.

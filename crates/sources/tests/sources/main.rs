@@ -1,6 +1,11 @@
-//! A folder on the disk as a tree.
+//! What a side may be: a folder on the disk, an archive, a revision, an inventory.
 
 #![expect(clippy::unwrap_used, reason = "a test that cannot go on has failed")]
+
+mod archives;
+mod equal;
+mod making;
+mod revisions;
 
 use std::fs;
 use std::io::Read;

@@ -25,7 +25,7 @@ use tideline_core::internal::patch::HunkPlacement;
 use tideline_core::internal::patch::apply::{AppliedPart, Outcome};
 use tideline_core::internal::rules::{Account, PutAside};
 use tideline_core::internal::text::lines::Lines;
-use tideline_core::internal::tree::{Attribute, EntryMetadata, EntryType, Pair, TreeComparison};
+use tideline_core::internal::tree::{Attribute, EntryMetadata, EntryType, Pair, Remark, TreeComparison};
 
 use crate::view::{BothSections, FileView, Labels, PairView};
 use crate::wording::edit::rule_for;
@@ -36,8 +36,8 @@ use apply_records::{AppliedHunk, AppliedOutcome, AppliedPlace, AppliedRecord};
 pub use records::write_record;
 use records::{
     AsideRecord, AttributeName, ChangeRecord, ChangeSide, CommonEditRecord, ComparisonRecord, CutRecord, EntryName,
-    LinePart, LineParts, MovedBlockRecord, PairKind, PairRecord, PairSide, PutAsideRecord, Record, RepeatRecord,
-    SectionRecord, Side, SummaryRecord, WrittenRecord,
+    LinePart, LineParts, MovedBlockRecord, PairKind, PairRecord, PairSide, PutAsideRecord, Record, RemarkRecord,
+    RepeatRecord, SectionRecord, Side, SummaryRecord, WrittenRecord,
 };
 pub use value::{TextOrBytes, VERSION, write_value};
 use value::{decoded, text};
@@ -57,6 +57,8 @@ pub fn opening(labels: &Labels) -> Record {
         version: VERSION,
         before: labels.before.clone(),
         after: labels.after.clone(),
+        before_is: labels.about.0.clone(),
+        after_is: labels.about.1.clone(),
     })
 }
 
@@ -164,12 +166,19 @@ pub fn tree_summary(comparison: &TreeComparison) -> Record {
             of: edit.of,
             rule: rule_for(&edit.before, &edit.after),
         }),
+        modes_not_compared: comparison.left_out.modes,
+        times_not_compared: comparison.left_out.times,
+        remarks: comparison.remarks.iter().map(remark).collect(),
         ..SummaryRecord::default()
     };
     for (&status, &pairs) in &comparison.counts {
         summary.count(status, pairs);
     }
     Record::Summary(summary)
+}
+
+fn remark(remark: &Remark) -> RemarkRecord {
+    RemarkRecord { path: remark.path.as_deref().map(text), text: remark.text.clone() }
 }
 
 fn kind_name(kind: Kind) -> PairKind {

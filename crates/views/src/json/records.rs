@@ -67,6 +67,12 @@ pub struct ComparisonRecord {
     pub before: String,
     /// The label of the side after.
     pub after: String,
+    /// What the side before is, where its path does not say that.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub before_is: Option<String>,
+    /// What the side after is.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub after_is: Option<String>,
 }
 
 /// A pair of entries and its status.
@@ -379,6 +385,26 @@ pub struct SummaryRecord {
     /// The edit that at least half of all lines that differ have in common.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub common_edit: Option<CommonEditRecord>,
+    /// Pairs whose permissions were not compared, or only in part, because a side does not hold them.
+    #[serde(default, skip_serializing_if = "is_zero")]
+    pub modes_not_compared: usize,
+    /// Pairs whose times were not compared, because a side does not hold them.
+    #[serde(default, skip_serializing_if = "is_zero")]
+    pub times_not_compared: usize,
+    /// What there is to know of the sides and of some entries, besides what differs.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub remarks: Vec<RemarkRecord>,
+}
+
+/// Something to know of a side, or of an entry of it.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
+pub struct RemarkRecord {
+    /// The entry; none where it is about a side.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub path: Option<TextOrBytes>,
+    /// What there is to know, in words.
+    pub text: String,
 }
 
 /// An edit that is all that differs in many lines.

@@ -50,7 +50,7 @@ pub use plan::{PlanView, draw_plan};
 pub use repeats::draw_repeats;
 pub use sections::draw_sections;
 pub use theme::{Colours, Theme};
-pub use tree::{PairWords, draw_tree, pair_words};
+pub use tree::{PairWords, draw_tree, pair_words, write_about};
 
 /// Draws a pair of contents, each kind in its way.
 ///

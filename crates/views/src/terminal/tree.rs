@@ -14,7 +14,7 @@ use super::palette::TextRole;
 use crate::marks::Marks;
 use crate::shortened::{joined, shortened};
 use crate::shown::{shown_bytes, shown_name};
-use crate::view::TreeView;
+use crate::view::{Labels, TreeView};
 use crate::wording::edit::common_edit;
 use crate::wording::tree::{
     Inside, NewerSide, facts, is_within, left_out, moved_blocks_in_all, newer_in_all, newer_side, summary,
@@ -67,6 +67,7 @@ pub fn draw_tree(view: &TreeView<'_>, look: &Look, out: &mut dyn Write) -> io::R
 /// Writes what stands above the rows: the sides, what became of all pairs, and what holds for all of them.
 pub(super) fn write_head(view: &TreeView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     write_summary(view, look, out)?;
+    write_about(view.labels, look, out)?;
     write_account(&view.comparison.account, view.muted_is_hidden, look, out)?;
     let newer = newer_in_all(&view.comparison.pairs).map(|side| {
         let label = match side {
@@ -80,6 +81,20 @@ pub(super) fn write_head(view: &TreeView<'_>, look: &Look, out: &mut dyn Write) 
     }
     if let Some(edit) = view.comparison.common_edit() {
         look.palette().write(TextRole::Faint, &common_edit(&edit, look.plain), out)?;
+        writeln!(out)?;
+    }
+    Ok(())
+}
+
+/// Says what the sides are, where their paths do not.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn write_about(labels: &Labels, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+    for line in labels.about_lines() {
+        let line = shortened(&shown_name(line, look.plain), look.width.saturating_sub(2), look.plain);
+        write!(out, "  ")?;
+        look.palette().write(TextRole::Faint, &line, out)?;
         writeln!(out)?;
     }
     Ok(())

@@ -27,6 +27,7 @@ pub(crate) fn reason_words(reason: &Reason, from: &str, into: &str) -> String {
         }
         Reason::HoldsUnseen => "the folder that stands there holds what was not looked at".to_owned(),
         Reason::FolderInPlace => "a folder stands there; --mirror removes it with what is in it".to_owned(),
+        Reason::Unsafe(why) => format!("its name is not followed: {why}"),
         // A saved plan has the words for which the names of the trees stand.
         Reason::Told(words) => words.replace("FROM", from).replace("INTO", into),
     }

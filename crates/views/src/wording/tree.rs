@@ -2,7 +2,7 @@
 
 use tideline_core::internal::model::{Form, Kind, MovedBlock, Status};
 use tideline_core::internal::rules::Effect;
-use tideline_core::internal::tree::{Attribute, EntryMetadata, EntryType, Note, Pair, TreeComparison};
+use tideline_core::internal::tree::{Attribute, EntryMetadata, EntryType, Note, Pair, Remark, TreeComparison};
 
 use super::{grouped, plural};
 use crate::marks::Marks;
@@ -81,7 +81,30 @@ pub(crate) fn left_out(view: &TreeView<'_>, plain: bool) -> Vec<String> {
         let more = if more > 0 { format!(" and {more} more") } else { String::new() };
         notes.push(format!("skipped: {}{more} (--with-repositories compares it too)", names.join(", ")));
     }
+    for (count, what) in [(left.modes, "permissions"), (left.times, "times")] {
+        if count > 0 {
+            let (pairs, part) =
+                (plural(count, "pair"), if what == "times" { "not compared" } else { "not compared, or only in part" });
+            notes.push(format!("{what} {part}: in {pairs}, as one side does not hold them"));
+        }
+    }
+    notes.extend(remarks(view, plain));
     notes
+}
+
+/// What the trees have to say of themselves and of some entries; of many, the first.
+fn remarks(view: &TreeView<'_>, plain: bool) -> Vec<String> {
+    const MOST: usize = 10;
+    let all = &view.comparison.remarks;
+    let told = |remark: &Remark| match &remark.path {
+        Some(path) => format!("note: {}: {}", shown_bytes(path, plain), remark.text),
+        None => remark.text.clone(),
+    };
+    let mut lines: Vec<String> = all.iter().take(MOST).map(told).collect();
+    if all.len() > MOST {
+        lines.push(format!("and {} more like these (--json tells them all)", grouped(all.len() - MOST)));
+    }
+    lines
 }
 
 /// What a folder that only one side has holds.
@@ -225,6 +248,11 @@ pub fn note(pair: &Pair) -> Option<String> {
         Note::UnreadableBefore(error) => format!("before: {error}"),
         Note::UnreadableAfter(error) => format!("after: {error}"),
         Note::LinkTargets(before, after) => format!("link to {}, now to {}", text(before), text(after)),
+        Note::Commits(before, after) => {
+            let short = |commit: &[u8]| text(&commit[..commit.len().min(10)]);
+            format!("commit {}, now {}", short(before), short(after))
+        }
+        Note::Packing => "only its packing".to_owned(),
         Note::Became(before, after) => format!("was a {before}, now a {after}"),
         Note::NotEntered => "folder, not entered".to_owned(),
         Note::NothingLookedAt => "folder without files that were looked at".to_owned(),

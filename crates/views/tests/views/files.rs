@@ -12,7 +12,7 @@ use crate::without_colours;
 const LAYOUTS: [Layout; 3] = [Layout::Stacked, Layout::Beside, Layout::Inline];
 
 fn labels() -> Labels {
-    Labels { before: "spring".into(), after: "autumn".into() }
+    Labels::new("spring", "autumn")
 }
 
 fn draw(before: &[u8], after: &[u8], look: &Look) -> (String, TextComparison) {

@@ -22,7 +22,7 @@ fn written<R>(
     rules: &Rules,
     write: impl FnOnce(&Head<'_>, &FileReport<'_>) -> R,
 ) -> R {
-    let labels = Labels { before: "spring".into(), after: "autumn".into() };
+    let labels = Labels::new("spring", "autumn");
     let file_rules = rules.file_rules(b"levels.py");
     let (before, after) = (MaskedText::new(before, &file_rules), MaskedText::new(after, &file_rules));
     let comparison = compare_masked(&before, &after, &TextOptions::default());

@@ -20,7 +20,7 @@ fn with_screen<T>(
     let rules = Rules::new(if ignores { vec![rule] } else { Vec::new() }).file_rules(b"levels");
     let (b, a) = (MaskedText::new(before.as_bytes(), &rules), MaskedText::new(after.as_bytes(), &rules));
     let comparison = compare_masked(&b, &a, &TextOptions::default());
-    let labels = Labels { before: "spring".into(), after: "autumn".into() };
+    let labels = Labels::new("spring", "autumn");
     let view = FileView {
         name: "levels",
         type_name: "levels",

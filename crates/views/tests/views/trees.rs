@@ -8,7 +8,7 @@ use tideline_views::terminal::{Look, draw_tree};
 use tideline_views::{Labels, TreeView};
 
 fn draw(comparison: &TreeComparison, only: Option<&[Status]>, look: &Look) -> String {
-    let labels = Labels { before: "spring".into(), after: "autumn".into() };
+    let labels = Labels::new("spring", "autumn");
     let mut out = Vec::new();
     draw_tree(
         &TreeView { labels: &labels, comparison, only, trusted: None, muted_is_hidden: false, is_sorted: false },

@@ -8,7 +8,7 @@ use tideline_core::internal::kinds::text::{Grain, Repeat, Repeats};
 use tideline_core::internal::model::Status;
 use tideline_core::internal::tree::Attribute;
 use tideline_views::json::{self, records::Record};
-use tideline_views::terminal::{draw_pair, draw_repeats, draw_sections};
+use tideline_views::terminal::{draw_pair, draw_repeats, draw_sections, write_about};
 use tideline_views::{PairView, knows_syntax};
 
 use super::output::{Inside, Output, Terminal};
@@ -73,10 +73,13 @@ pub(super) fn run(request: &Request, output: &Output, sides: &Sides) -> Result<O
             terminal.check_changes(sides.type_name(), extent.counted + extent.muted)?;
             let note = request.note(&comparison, sides.attributes_in_words(&attributes));
             let view = PairView::new(&comparison, sides.title(note.as_deref()));
-            printing_changes(*paged, |out| match (&view, each_file) {
-                (view, Inside::Repeats) => draw_repeats(&repeats_in(sides.type_name().as_bytes(), view), look, out),
-                (PairView::Text(view), Inside::Sections) => draw_sections(view, &view.section_changes(), look, out),
-                _ => draw_pair(&view, look, out),
+            printing_changes(*paged, |out| {
+                write_about(&sides.names.labels, look, out)?;
+                match (&view, each_file) {
+                    (view, Inside::Repeats) => draw_repeats(&repeats_in(sides.type_name().as_bytes(), view), look, out),
+                    (PairView::Text(view), Inside::Sections) => draw_sections(view, &view.section_changes(), look, out),
+                    _ => draw_pair(&view, look, out),
+                }
             })?;
         }
     }

@@ -25,12 +25,12 @@ pub(crate) use trees::{concluded, order};
 
 pub(super) fn run(args: &CompareArgs) -> Result<Outcome> {
     let config = Config::load(&args.what)?;
-    let CompareArgs { before, after, paths, what, read, files, counted_only, .. } = args;
+    let CompareArgs { before, after, paths, what, read, files, counted_only, sides, .. } = args;
     let lines = AskedLines { holds: Some(&args.holds), part: Some(&args.part) };
     // Of folders that are counted for the one above them, all is looked at.
     let all = FilesArgs { depth: None, ..files.clone() };
     let files = if args.folders { &all } else { files };
-    let asked = Asked { before, after, paths, what, read, files, counted_only: *counted_only, lines };
+    let asked = Asked { before, after, paths, what, read, files, sides, counted_only: *counted_only, lines };
     let request = Request::new(&asked, &config)?.sorted_by(args.sort);
     match Output::of(args, &config)? {
         Output::Terminal(terminal) if args.watch => {

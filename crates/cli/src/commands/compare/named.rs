@@ -142,18 +142,17 @@ pub(crate) fn known(request: &Request, trees: &Trees) -> TreeComparison {
 }
 
 /// Finds one file of two trees, which may have moved, on both sides.
-pub(crate) fn locate(trees: &Trees, (before, after): (&Path, &Path), path: &Path) -> Result<(PathBuf, PathBuf)> {
+pub(crate) fn locate(trees: &Trees, path: &Path) -> Result<(TreePath, TreePath)> {
     let inner = inner_path(path);
-    let full = |root: &Path, path: &[u8]| root.join(&*String::from_utf8_lossy(path));
     if types(&inner, trees.both()) == [Some(EntryType::File); 2] {
-        return Ok((full(before, &inner), full(after, &inner)));
+        return Ok((inner.clone(), inner));
     }
     let comparison = compare_trees(trees, &TreeOptions::default().counts(false).only(Some(Status::ALL.to_vec())));
     let named = resolve(path, &comparison, trees.both())?;
     let pair = comparison.pairs.iter().find(|pair| pair.path == named.path || *pair.path_before() == named.path);
     match pair {
         Some(pair) if pair.is_file() && !matches!(pair.status, Status::Gone | Status::New) => {
-            Ok((full(before, pair.path_before()), full(after, &pair.path)))
+            Ok((pair.path_before().clone(), pair.path.clone()))
         }
         Some(pair) if matches!(pair.status, Status::Gone | Status::New) => {
             bail!("{} is {}: all of it counts", path.display(), pair.status.name())

@@ -17,11 +17,13 @@ pub(super) use common::is_patch;
 
 pub(super) fn run(args: &PatchArgs) -> Result<Outcome> {
     let config = Config::load(&args.what)?;
-    let PatchArgs { before, after, what, files, counted_only, .. } = args;
+    let PatchArgs { before, after, what, files, counted_only, sides, .. } = args;
     let (paths, read) = (&[][..], &ReadArgs { kind: args.kind, ..ReadArgs::default() });
     let lines = AskedLines::default();
-    let request =
-        Request::new(&Asked { before, after, paths, what, read, files, counted_only: *counted_only, lines }, &config)?;
+    let request = Request::new(
+        &Asked { before, after, paths, what, read, files, sides, counted_only: *counted_only, lines },
+        &config,
+    )?;
     match request.open()? {
         Resolved::Trees(trees) => tree::run(args, &request, &trees),
         Resolved::Files(sides) => file::run(args, &request, &sides),

@@ -14,6 +14,9 @@ use tideline_core::internal::tree::{
     self, Attribute, Attributes, EntryMetadata, EntryType, Pair, Tree, TreePath, pair_texts,
 };
 
+use tideline_sources::Argument;
+use tideline_views::Labels;
+
 use super::common::{in_memory, inputs, stamp, tell_left_out, wanted};
 use super::extended::{LINK_MODE, Version, file_mode, write_versions};
 use crate::args::{PatchArgs, PatchFormat};
@@ -23,7 +26,6 @@ use crate::commands::progress::with_progress;
 use crate::commands::request::Request;
 use crate::commands::writing::write_output;
 use crate::commands::{Outcome, tell};
-use crate::settings::name_trees;
 
 /// What became of a tree in the patch format.
 #[derive(Default)]
@@ -45,7 +47,8 @@ pub(super) fn run(args: &PatchArgs, request: &Request, trees: &Trees) -> Result<
     let (before, after) = trees.both();
     let comparison = with_progress(|progress| tree::compare(before, after, &options, progress));
     let options = PatchOptions::default().context(args.context.lines());
-    let writer = Writer { before, after, args, request, options };
+    let writer = Writer { before, after, labels: &trees.labels, args, request, options };
+    tree::prepare((before, after), comparison.pairs.iter(), &[]);
     let mut account = Account::default();
     account.tell_empty_folders(&comparison.pairs);
     let mut write = |out: &mut dyn Write| -> io::Result<()> {
@@ -95,6 +98,7 @@ impl Account {
 }
 
 struct Writer<'a> {
+    labels: &'a Labels,
     before: &'a dyn Tree,
     after: &'a dyn Tree,
     args: &'a PatchArgs,
@@ -275,9 +279,12 @@ impl Writer<'_> {
             return FileLabel::new(TreePath::from(&**if is_before { before } else { after }).join(&pair.path).to_vec());
         }
         let modified = tree.metadata(&pair.path).ok().and_then(|metadata| metadata.modified);
-        // An absolute name would not be followed.
-        let labels = root.is_absolute().then(|| name_trees(&self.args.before, &self.args.after));
-        let short = labels.map(|labels| PathBuf::from(if is_before { labels.before } else { labels.after }));
+        // An absolute name would not be followed, and that of an archive or a revision is no folder's.
+        let is_folder = root.is_dir() && !Argument::is_revision(root);
+        let short = (root.is_absolute() || !is_folder).then(|| {
+            let label = if is_before { &self.labels.before } else { &self.labels.after };
+            PathBuf::from(label.replace('/', "-"))
+        });
         let root = short.as_ref().unwrap_or(root).as_os_str().as_encoded_bytes();
         let root = root.strip_suffix(b"/").unwrap_or(root);
         FileLabel::new(TreePath::from(root).join(&pair.path).to_vec()).stamp(modified.and_then(stamp))

@@ -35,7 +35,7 @@ pub(super) fn run(making: &Making, sides: &Sides, target: &Target) -> Result<Out
     let both = format!("{} → {}", labels.before, labels.after);
     let name = if sides.names.name.is_empty() { &both } else { &sides.names.name };
     let title = making.title(|| both.clone());
-    let paths = making.paths();
+    let paths = making.paths(labels);
     let head = making.head(&title, labels, &paths, &account, Some(sides.type_name().as_bytes()));
     let note = making.request.note(&comparison, sides.attributes_in_words(&attributes));
     let body = Body::Pair(PairView::new(&comparison, sides.title(note.as_deref())));

@@ -3,8 +3,8 @@
 use std::path::Path;
 
 use tideline_core::internal::rules::Account;
-use tideline_views::Syntax;
 use tideline_views::report::{Head, Shape};
+use tideline_views::{Labels, Syntax};
 
 use crate::args::SyntaxChoice;
 use crate::commands::request::Request;
@@ -29,7 +29,7 @@ impl Making {
     pub(super) fn head<'h>(
         &'h self,
         title: &'h str,
-        labels: &'h tideline_views::Labels,
+        labels: &'h Labels,
         paths: &'h (String, String),
         account: &'h Account,
         about: Option<&'h [u8]>,
@@ -61,9 +61,12 @@ impl Making {
         self.shape.clone().syntax(syntax)
     }
 
-    /// The paths of both sides, as they were given.
-    pub(super) fn paths(&self) -> (String, String) {
-        let told = |path: &Path| path.display().to_string();
-        (told(&self.request.before), told(&self.request.after))
+    /// The paths of both sides, as they were given, and what they are where that does not say it.
+    pub(super) fn paths(&self, labels: &Labels) -> (String, String) {
+        let told = |path: &Path, about: &Option<String>| match about {
+            Some(about) => format!("{} ({about})", path.display()),
+            None => path.display().to_string(),
+        };
+        (told(&self.request.before, &labels.about.0), told(&self.request.after, &labels.about.1))
     }
 }

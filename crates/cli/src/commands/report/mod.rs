@@ -39,11 +39,13 @@ pub(super) fn run(args: &ReportArgs) -> Result<Outcome> {
         bail!("cannot open a report that goes to standard output: name a file with -o");
     }
     let config = Config::load(&args.what)?;
-    let ReportArgs { before, after, paths, what, read, files, counted_only, .. } = args;
+    let ReportArgs { before, after, paths, what, read, files, counted_only, sides, .. } = args;
     let lines = AskedLines { holds: Some(&args.holds), part: Some(&args.part) };
-    let request =
-        Request::new(&Asked { before, after, paths, what, read, files, counted_only: *counted_only, lines }, &config)?
-            .looked_at_again();
+    let request = Request::new(
+        &Asked { before, after, paths, what, read, files, sides, counted_only: *counted_only, lines },
+        &config,
+    )?
+    .looked_at_again();
     let markdown = (target.format() == Format::Markdown).then_some(MOST_IN_MARKDOWN);
     let shape = Shape::default()
         .context(args.context)

@@ -35,7 +35,7 @@ pub(super) fn run(making: &Making, trees: Trees, target: &Target) -> Result<Outc
         let shown: Vec<usize> = (0..comparison.pairs.len()).filter(|&at| is_shown(&comparison.pairs[at])).collect();
         let bytes = shown.iter().map(|&at| size(&comparison.pairs[at])).sum();
         let title = making.title(|| format!("{} → {}", trees.labels.before, trees.labels.after));
-        let (paths, shape) = (making.paths(), making.shape(bytes));
+        let (paths, shape) = (making.paths(&trees.labels), making.shape(bytes));
         let found = Found { making, trees, comparison, shown, title, paths, shape };
         match target {
             Target::Folder(path) => folder::write(&found, path, progress)?,

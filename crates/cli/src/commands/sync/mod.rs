@@ -1,6 +1,7 @@
 //! `sync`: makes one folder like another, with a plan first.
 
 mod refusals;
+mod unpacked;
 
 use std::fs;
 use std::io::{self, Write};
@@ -12,8 +13,9 @@ use tideline_core::internal::plan::{
     Item, Plan, Side, SyncMode, SyncOptions, SyncPlan, SyncStep, Verb, checked_path, path_of, plan_sync,
 };
 use tideline_core::internal::rules::Account;
-use tideline_core::internal::tree::{self, TreeComparison, TreePath};
+use tideline_core::internal::tree::{self, Tree, TreeComparison, TreePath};
 use tideline_journal::{LeftOut, Outcome as Carried};
+use tideline_sources::{Argument, SideOptions};
 use tideline_views::json::{self, plan as records};
 use tideline_views::terminal::{Look, PlanView, draw_plan, write_account};
 use tideline_views::{Labels, plain_reason, plural, shown_message, shown_path};
@@ -24,8 +26,8 @@ use super::progress::with_progress;
 use super::unused::tell_unused;
 use super::writing::{Inputs, carry_out, carry_out_what_can_be, quoted, run_and_undo, typed, write_output};
 use super::{Outcome, tell};
-use crate::args::{LinksChoice, SyncArgs};
-use crate::settings::{Config, content_options, look_of_colours, name_trees, tree_options};
+use crate::args::{KindArgs, LinksChoice, SyncArgs};
+use crate::settings::{Config, content_options, look_of_colours, name_trees, side_options, tree_options};
 use refusals::{Removals, Roots};
 
 /// A plan and what it is about.
@@ -38,6 +40,8 @@ struct Made {
     command: String,
     /// Whether links in the tree that is carried from are followed.
     follows_links: bool,
+    /// What is carried from, where it is no folder on the disk.
+    elsewhere: Option<Box<dyn Tree>>,
 }
 
 impl Made {
@@ -91,8 +95,8 @@ pub(super) fn run(args: &SyncArgs) -> Result<Outcome> {
     if let Some(path) = &args.save_plan {
         let mut bytes = Vec::new();
         let mut plan = made.plan.clone();
-        let (target, source) = made.roots.trees(&args.files)?;
-        plan.add_hashes((&*target, &*source));
+        let (target, source) = made.roots.trees(&options(args))?;
+        plan.add_hashes((&*target, &*source.tree));
         records::write_plan(&plan, made.roots.as_bytes(), &mut bytes)?;
         write_output(path, bytes)?;
     }
@@ -116,13 +120,18 @@ pub(super) fn run(args: &SyncArgs) -> Result<Outcome> {
 fn planned(args: &SyncArgs, config: &Config) -> Result<Made> {
     let (Some(from), Some(into)) = (&args.from, &args.into) else { bail!("sync needs two folders, FROM and INTO") };
     let roots = Roots::checked(from, into, args.remove_many)?;
+    let options_of_sides = options(args);
     let contents = content_options(&args.what, config, (None, None), false)?;
     let mut options = tree_options(&args.files, contents.clone())?.counts(false);
     if !args.paths.is_empty() && args.files.only.is_empty() {
         // What is the same below the paths counts among what was looked at.
         options = options.only(Some(Status::ALL.to_vec()));
     }
-    let (target, source) = roots.trees(&args.files)?;
+    if roots.is_from_elsewhere {
+        refuse_for_elsewhere(args, from)?;
+    }
+    let (target, opened) = roots.trees(&options_of_sides)?;
+    let source = opened.tree;
     let comparison = with_progress(|progress| tree::compare(&*target, &*source, &options, progress));
     let in_into = |comparison: &TreeComparison| -> usize {
         comparison.counts.iter().filter(|(status, _)| **status != Status::New).map(|(_, count)| count).sum()
@@ -150,13 +159,18 @@ fn planned(args: &SyncArgs, config: &Config) -> Result<Made> {
     if !comparison.account.is_empty() {
         tell_unused(contents.all_rules(), &comparison.account);
     }
-    let named = name_trees(from, into);
+    let mut named = name_trees(from, into);
+    if let Some(label) = opened.label {
+        named.before = label;
+    }
+    named.about.0 = opened.about;
     let command = match &args.save_plan {
         Some(path) => format!("tideline sync --plan {} --go", quoted(path.as_os_str())),
         None => format!("{} --go", typed().trim_end_matches(" --dry-run")),
     };
     let follows_links = args.files.links == LinksChoice::Follow;
-    Ok(Made { plan, roots, labels: named, account: comparison.account, command, follows_links })
+    let elsewhere = roots.is_from_elsewhere.then_some(source);
+    Ok(Made { plan, roots, labels: named, account: comparison.account, command, follows_links, elsewhere })
 }
 
 /// Reads a plan that was kept.
@@ -176,14 +190,38 @@ fn kept(path: &Path, args: &SyncArgs) -> Result<Made> {
     if (&roots.from, &roots.into) != (&from, &into) {
         bail!("{}: its folders stand elsewhere now; make the plan anew", doing());
     }
-    let (target, source) = roots.trees(&args.files)?;
-    plan.recognize((&*target, &*source));
+    let (target, source) = roots.trees(&options(args))?;
+    plan.recognize((&*target, &*source.tree));
     let labels = name_trees(&from, &into);
     let command = format!("tideline sync --plan {} --go", quoted(path.as_os_str()));
-    Ok(Made { plan, roots, labels, account: Account::default(), command, follows_links: false })
+    let account = Account::default();
+    Ok(Made { plan, roots, labels, account, command, follows_links: false, elsewhere: None })
+}
+
+/// How both sides are opened.
+fn options(args: &SyncArgs) -> SideOptions {
+    side_options(&args.files, &args.sides, KindArgs::default())
+}
+
+/// Refuses what only two folders can do.
+fn refuse_for_elsewhere(args: &SyncArgs, from: &Path) -> Result<()> {
+    let from = from.display();
+    if args.both_ways {
+        bail!("cannot sync both ways with {from}: it is not a folder, and is never written to");
+    }
+    if args.save_plan.is_some() {
+        bail!("cannot save a plan that carries from {from}: only plans of two folders are kept");
+    }
+    if args.newer && Argument::is_revision(args.from.as_deref().unwrap_or(Path::new(""))) {
+        bail!("cannot tell what is newer in {from}: a revision holds no times of its files");
+    }
+    Ok(())
 }
 
 fn carry(args: &SyncArgs, made: &Made) -> Result<Carried> {
+    if let Some(tree) = &made.elsewhere {
+        return unpacked::carry(&made.plan, &**tree, &made.roots.into);
+    }
     let mut plan: Plan = made.plan.steps_below(&made.roots.into, &made.roots.from);
     plan.follows_links = made.follows_links;
     if args.plan.is_some() {

@@ -6,8 +6,9 @@ use std::path::{Path, PathBuf};
 use anyhow::{Context, Result, bail};
 
 use tideline_core::internal::tree::{MemoryTree, Tree};
+use tideline_sources::{Argument, Side, SideOptions, is_archive, resolve_both};
 
-use crate::args::FilesArgs;
+use crate::commands::progress::with_progress;
 use crate::commands::resolve::open_tree;
 use crate::commands::writing::in_full;
 
@@ -23,12 +24,20 @@ pub(super) struct Roots {
     pub(super) into: PathBuf,
     /// Whether the folder that is carried into has to be made.
     pub(super) makes_into: bool,
+    /// Whether what is carried from is no folder, but an archive or a revision.
+    pub(super) is_from_elsewhere: bool,
 }
 
 impl Roots {
     /// The roots that were named, if one can be made like the other.
     pub(super) fn checked(from: &Path, into: &Path, remove_many: bool) -> Result<Self> {
         let shown = (from.display(), into.display());
+        if Argument::is_revision(into) {
+            bail!("cannot sync into {}: a revision is never written to; INTO is a folder", shown.1);
+        }
+        if is_elsewhere(from) {
+            return Self::from_elsewhere(from, into);
+        }
         if from.symlink_metadata().is_err() {
             bail!("cannot sync: FROM, {}, is not there; check the spelling of the path", shown.0);
         }
@@ -65,20 +74,65 @@ impl Roots {
                 into_full.display()
             );
         }
-        Ok(Self { from: full, into: into_full, makes_into })
+        Ok(Self { from: full, into: into_full, makes_into, is_from_elsewhere: false })
     }
 
-    /// Both trees, into and from. One that is to be made holds nothing yet.
-    pub(super) fn trees(&self, files: &FilesArgs) -> Result<(Box<dyn Tree>, Box<dyn Tree>)> {
-        let into: Box<dyn Tree> =
-            if self.makes_into { Box::new(MemoryTree::new()) } else { open_tree(&self.into, files)? };
-        Ok((into, open_tree(&self.from, files)?))
+    /// The roots where an archive or a revision is carried from.
+    fn from_elsewhere(from: &Path, into: &Path) -> Result<Self> {
+        let shown = into.display();
+        if into.exists() && !into.is_dir() {
+            bail!("cannot sync: INTO, {shown}, is a file; an archive or a revision is carried into a folder");
+        }
+        let makes_into = into.symlink_metadata().is_err();
+        let into_full = if makes_into {
+            in_full(into)?
+        } else {
+            into.canonicalize().with_context(|| format!("cannot sync into {shown}"))?
+        };
+        if into_full.parent().is_none() {
+            bail!("cannot sync: INTO, {shown}, is the root of a file system; name a folder in it");
+        }
+        Ok(Self { from: from.to_path_buf(), into: into_full, makes_into, is_from_elsewhere: true })
+    }
+
+    /// Both trees, into and from, and what there is to say of the latter. One that is to be made holds nothing yet.
+    pub(super) fn trees(&self, options: &SideOptions) -> Result<(Box<dyn Tree>, OpenedTree)> {
+        let nothing = || Box::new(MemoryTree::new()) as Box<dyn Tree>;
+        let tree = |side: Side| match side {
+            Side::Tree(tree) => Ok(tree),
+            Side::File(_) => bail!("cannot look into {}: it is a file", self.from.display()),
+        };
+        let (into, from) = if Argument::is_revision(&self.from) && !self.makes_into {
+            // The folder may be the one that the repository is checked out into.
+            let (from, into) = with_progress(|_| resolve_both((&self.from, &self.into), options))?;
+            (tree(into.side)?, from)
+        } else {
+            let into = if self.makes_into { nothing() } else { tree(open_tree(&self.into, options)?.side)? };
+            (into, open_tree(&self.from, options)?)
+        };
+        if from.inventory.is_some() {
+            bail!("cannot sync from {}: an inventory holds no contents", self.from.display());
+        }
+        let (label, about) = (from.label, from.about);
+        Ok((into, OpenedTree { tree: tree(from.side)?, label, about }))
     }
 
     /// The paths as bytes: from, into.
     pub(super) fn as_bytes(&self) -> (&[u8], &[u8]) {
         (self.from.as_os_str().as_encoded_bytes(), self.into.as_os_str().as_encoded_bytes())
     }
+}
+
+/// The tree that is carried from.
+pub(super) struct OpenedTree {
+    pub(super) tree: Box<dyn Tree>,
+    pub(super) label: Option<String>,
+    pub(super) about: Option<String>,
+}
+
+/// Whether a path stands for what is no folder on the disk, but can be carried from.
+fn is_elsewhere(from: &Path) -> bool {
+    from.as_os_str() == "-" || Argument::is_revision(from) || from.exists() && !from.is_dir() && is_archive(from)
 }
 
 /// How much a plan removes of what is there.

@@ -23,7 +23,7 @@ use super::compare::locate;
 use super::lines::AskedLines;
 use super::print::printing;
 use super::request::{Asked, Request};
-use super::resolve::Resolved;
+use super::resolve::{Resolved, open_in_trees};
 use super::sides::Sides;
 use super::writing::{Inputs, carry_out, expected_state, in_full, run_and_undo};
 use crate::args::{FilesArgs, SideChoice, TakeArgs};
@@ -32,36 +32,48 @@ use crate::settings::{Config, look};
 pub(super) fn run(args: &TakeArgs) -> Result<Outcome> {
     let config = Config::load(&args.what)?;
     match &args.path {
-        Some(path) => run_on(&of_trees(args, path, &config)?, &config),
-        None => run_on(args, &config),
+        Some(path) => {
+            let sides = of_trees(args, path, &config)?;
+            let (before, after) = sides.paths.clone();
+            let args = TakeArgs { before, after, path: None, ..args.clone() };
+            run_on(&args, &config, Some(sides))
+        }
+        None => run_on(args, &config, None),
     }
 }
 
-/// The same arguments for the two files at a path in two folders.
-fn of_trees(args: &TakeArgs, path: &Path, config: &Config) -> Result<TakeArgs> {
-    let TakeArgs { before, after, what, read, counted_only, .. } = args;
+/// The two files at a path in two folders.
+fn of_trees(args: &TakeArgs, path: &Path, config: &Config) -> Result<Sides> {
+    let TakeArgs { before, after, what, read, counted_only, sides, .. } = args;
     let (files, lines) = (&FilesArgs::default(), AskedLines::default());
-    let asked = Asked { before, after, paths: &[], what, read, files, counted_only: *counted_only, lines };
+    let asked = Asked { before, after, paths: &[], what, read, files, sides, counted_only: *counted_only, lines };
     let Resolved::Trees(trees) = Request::new(&asked, config)?.open()? else {
         bail!("cannot look for {} in two files: a path can follow two folders only", path.display());
     };
-    let (before, after) = locate(&trees, (before, after), path)?;
-    Ok(TakeArgs { before, after, path: None, ..args.clone() })
+    let found = locate(&trees, path)?;
+    open_in_trees(&trees, (before, after), &found)
 }
 
-fn run_on(args: &TakeArgs, config: &Config) -> Result<Outcome> {
-    let TakeArgs { before, after, what, read, counted_only, .. } = args;
+/// Carries changes of two files, which may be open already.
+fn run_on(args: &TakeArgs, config: &Config, opened: Option<Sides>) -> Result<Outcome> {
+    let TakeArgs { before, after, what, read, counted_only, sides, .. } = args;
     let (paths, files) = (&[][..], &FilesArgs::default());
     let lines = AskedLines { holds: Some(&args.holds), part: None };
-    let request =
-        Request::new(&Asked { before, after, paths, what, read, files, counted_only: *counted_only, lines }, config)?;
+    let request = Request::new(
+        &Asked { before, after, paths, what, read, files, sides, counted_only: *counted_only, lines },
+        config,
+    )?;
     let contents = &request.contents;
     // Records need no answer from the terminal.
     let look = look(&args.look.for_records(args.json), &config.view)?;
-    let Resolved::Files(sides) = request.open()? else {
-        bail!(
-            "cannot take changes of two folders: name the file in them too; `tideline sync` makes one folder like another"
-        );
+    let sides = match opened {
+        Some(sides) => sides,
+        None => match request.open()? {
+            Resolved::Files(sides) => *sides,
+            Resolved::Trees(_) => bail!(
+                "cannot take changes of two folders: name the file in them too; `tideline sync` makes one folder like another"
+            ),
+        },
     };
     if let Some(output) = &args.output {
         Inputs { paths: vec![&args.before, &args.after], is_earlier: |_| false, command: "take" }.refuse(output)?;
@@ -146,8 +158,11 @@ impl<'s> Target<'s> {
             SideChoice::Before => (TakeInto::Before, &args.before, &*sides.before, &labels.before),
             SideChoice::After => (TakeInto::After, &args.after, &*sides.after, &labels.after),
         };
-        if path.as_os_str() == "-" && args.output.is_none() {
-            bail!("cannot write into standard input: -o FILE says where the result goes");
+        let on_disk = if into == TakeInto::Before { sides.on_disk.0 } else { sides.on_disk.1 };
+        if args.output.is_none() && !on_disk {
+            let name = if path.as_os_str() == "-" { "standard input".to_owned() } else { path.display().to_string() };
+            let why = if path.as_os_str() == "-" { "" } else { ", which is no file on the disk" };
+            bail!("cannot write into {name}{why}: -o FILE says where the result goes");
         }
         let (masked, written) = match into {
             TakeInto::Before => (&texts.before, texts.encodings.0),
@@ -204,7 +219,7 @@ impl Done<'_> {
         let file_rules = &self.target.file_rules;
         let (before, after) = (MaskedText::new(self.target.text, file_rules), MaskedText::new(self.taken, file_rules));
         let comparison: TextComparison = compare_masked(&before, &after, contents.text_options());
-        let labels = Labels { before: "as it was".to_owned(), after: "as it is now".to_owned() };
+        let labels = Labels::new("as it was", "as it is now");
         look(&FileView {
             name: &self.target.label,
             type_name: &self.target.type_name,

@@ -120,9 +120,10 @@ fn opened<B: Surface>(stage: &Stage<'_, B>, trees: &Trees, pair: &Pair) -> Resul
     let texts = pair_texts(before, after).map_err(|error| format!("cannot read {}: {error}", pair.path.to_text()))?;
     let (before, after) = texts.bytes();
     let origin = |root: &PathBuf, path: &TreePath, exists: bool, bytes: &[u8]| Origin {
-        path: path_of(path).map(|path| root.join(path)).filter(|path| {
-            // Nothing is written where a link on the way leads elsewhere.
-            path.parent().is_some_and(|folder| fs::metadata(folder).is_ok())
+        path: path_of(path).filter(|_| root.is_dir()).map(|path| root.join(path)).filter(|path| {
+            // Nothing is written where a link on the way leads elsewhere, nor into what was unpacked.
+            let is_as_shown = || !exists || fs::read(path).is_ok_and(|there| there == bytes);
+            path.parent().is_some_and(|folder| folder.is_dir()) && is_as_shown()
         }),
         exists,
         bytes: Arc::new(bytes.to_vec()),

@@ -80,7 +80,24 @@ impl Folder {
         command.env("COLORTERM", "truecolor");
         command.env("XDG_CONFIG_HOME", self.path().join(".config"));
         command.env("XDG_STATE_HOME", self.path().join(".state"));
+        // What this machine sets up for repositories says nothing of ours.
+        command.env("GIT_CONFIG_GLOBAL", "/dev/null").env("GIT_CONFIG_NOSYSTEM", "1");
         command
+    }
+
+    /// Runs another program in this folder, which must succeed.
+    pub(crate) fn system(&self, program: &str, arguments: &[&str]) -> String {
+        let mut command = Command::new(program);
+        command.args(arguments).current_dir(self.path()).stdin(Stdio::null());
+        command.env("GIT_CONFIG_GLOBAL", "/dev/null").env("GIT_CONFIG_NOSYSTEM", "1");
+        for who in ["AUTHOR", "COMMITTER"] {
+            command.env(format!("GIT_{who}_NAME"), "Ada Gauge");
+            command.env(format!("GIT_{who}_EMAIL"), "ada@merrow.example");
+            command.env(format!("GIT_{who}_DATE"), "2031-04-05T06:07:08+0000");
+        }
+        let ran = Ran::of(&command.output().unwrap());
+        assert_eq!(ran.status, Some(0), "{program} {arguments:?}: {}", ran.err);
+        ran.out
     }
 
     pub(crate) fn run(&self, arguments: &[&str]) -> Ran {

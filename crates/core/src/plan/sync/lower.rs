@@ -1,9 +1,11 @@
 //! From what a sync would do to the steps that a journal carries out.
 
+use std::collections::HashMap;
 use std::path::{Path, PathBuf};
 
 use super::{Item, Side, SyncPlan, SyncStep};
 use crate::internal::plan::{Contents, ExpectedState, FileAttributes, Plan, Source, Step, path_of};
+use crate::internal::tree::TreePath;
 
 impl SyncPlan {
     /// The steps for trees with these roots; a path that cannot be one on this system is left out.
@@ -20,6 +22,30 @@ impl SyncPlan {
             }
             plan.steps.push(lowered);
         }
+        plan
+    }
+
+    /// The steps for a tree with this root, where the tree that is carried from is not on the disk: what files will hold was made ready
+    /// for each path. A file of which nothing was made ready is left out.
+    pub fn steps_with(&self, into: &Path, mut ready: HashMap<TreePath, Contents>) -> Plan {
+        // Nothing is looked up below the other root.
+        let mut plan = self.steps_below(into, into);
+        plan.roots.truncate(1);
+        plan.sources.clear();
+        let paths = self.steps.iter().map(|step| below(into, &step.path));
+        let by_path: HashMap<PathBuf, &TreePath> =
+            paths.zip(&self.steps).filter_map(|(path, step)| Some((path?, &step.path))).collect();
+        plan.steps.retain_mut(|step| match step {
+            Step::MakeFolder { like, .. } => {
+                *like = None;
+                true
+            }
+            Step::Write { path, contents, .. } if matches!(contents, Contents::CopyOf(..)) => {
+                let made = by_path.get(path).and_then(|path| ready.remove(*path));
+                made.map(|made| *contents = made).is_some()
+            }
+            _ => true,
+        });
         plan
     }
 }

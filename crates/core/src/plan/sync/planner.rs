@@ -5,7 +5,7 @@ use std::time::SystemTime;
 
 use super::{Item, Reason, Side, SyncMode, SyncOptions, SyncPlan, SyncStep, Undecided};
 use crate::internal::model::Status;
-use crate::internal::plan::{Moment, Stamp};
+use crate::internal::plan::{Moment, Stamp, checked_path};
 use crate::internal::tree::{Entry, EntryMetadata, EntryType, Pair, Tree, TreeComparison, TreePath};
 
 /// Plans to make the tree before like the tree after: `into` is the side before of the comparison, `from` the side after.
@@ -58,6 +58,15 @@ struct Planner<'p> {
 
 impl Planner<'_> {
     fn pair(&mut self, pair: &Pair) {
+        // An archive may name what lies outside of it.
+        if let Err(why) = checked_path(&pair.path)
+            && pair.status != Status::Same
+        {
+            self.blocked.insert(pair.path.clone());
+            let (path, reason) = (pair.path.clone(), Reason::Unsafe(why));
+            self.plan.undecided.push(Undecided { path, reason, is_trouble: true });
+            return;
+        }
         let both_ways = self.options.mode == SyncMode::BothWays;
         match pair.status {
             Status::Same | Status::Muted => {}
@@ -179,12 +188,28 @@ impl Planner<'_> {
         let into = self.item(Side::Into, pair.path_before(), pair.types.0, pair.before);
         let from = self.item(Side::From, &pair.path, pair.types.1, pair.after);
         match (into, from) {
-            (Ok(into), Ok(from)) => Some((into, from)),
+            (Ok(into), Ok(from)) => {
+                let from = self.with_known_mode(pair, &into, from);
+                Some((into, from))
+            }
             (Err(reason), _) | (_, Err(reason)) => {
                 self.blocked.insert(pair.path.clone());
                 self.undecided(pair, reason);
                 None
             }
+        }
+    }
+
+    /// A file of FROM with the permissions that it gets in INTO. Where FROM tells only whether a file can be run, the others are those
+    /// of the file that is there.
+    fn with_known_mode(&self, pair: &Pair, into: &Item, from: Item) -> Item {
+        let unknown = pair.after.or_else(|| self.from.metadata(&pair.path).ok()).map_or(0, |known| known.mode_unknown);
+        match (into, from) {
+            (Item::File { mode: Some(there), .. }, Item::File { stamp, mode: Some(mode), hash }) if unknown != 0 => {
+                let runs = if mode & 0o100 != 0 { (there & 0o444) >> 2 } else { 0 };
+                Item::File { stamp, mode: Some(there & !0o111 | runs), hash }
+            }
+            (_, from) => from,
         }
     }
 

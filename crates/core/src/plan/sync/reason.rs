@@ -1,6 +1,7 @@
 //! Why a sync leaves a difference as it is.
 
 use super::side::Side;
+use crate::internal::plan::paths::UnsafeName;
 use crate::internal::tree::{EntryType, Note, Pair, TreeError, TreePath};
 
 /// Why a difference is not carried.
@@ -33,6 +34,8 @@ pub enum Reason {
     HoldsUnseen,
     /// A folder is in its place, and may not be removed.
     FolderInPlace,
+    /// Its name would lead out of the tree that is carried into.
+    Unsafe(UnsafeName),
     /// As a saved plan says it.
     Told(String),
 }
@@ -44,9 +47,15 @@ impl Reason {
             Some(Note::UnreadableBefore(error)) => Self::Unreadable(Some(Side::Into), error.clone()),
             Some(Note::UnreadableAfter(error)) => Self::Unreadable(Some(Side::From), error.clone()),
             Some(Note::Unreadable(error)) => Self::Unreadable(None, error.clone()),
-            Some(Note::LinkTargets(..) | Note::Became(..) | Note::NotEntered | Note::NothingLookedAt) | None => {
-                Self::Told(String::new())
-            }
+            Some(
+                Note::LinkTargets(..)
+                | Note::Commits(..)
+                | Note::Packing
+                | Note::Became(..)
+                | Note::NotEntered
+                | Note::NothingLookedAt,
+            )
+            | None => Self::Told(String::new()),
         }
     }
 }

@@ -1,0 +1,94 @@
+//! What a file is by what it holds: an archive, a compressed file, an inventory, or a file like any other.
+
+use std::io::{self, Read};
+
+use crate::blob::Blob;
+use crate::compression::Compression;
+use crate::inventory::is_inventory;
+use crate::limits::Limits;
+
+/// What a file is by what it holds.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Packed {
+    /// A zip archive.
+    Zip,
+    /// A document that is a zip archive inside.
+    Document,
+    /// A tar archive, and how it is compressed.
+    Tar(Option<Compression>),
+    /// One compressed file.
+    Compressed(Compression),
+    /// An inventory of a tree.
+    Inventory,
+}
+
+/// Bytes at the head of a file that tell what it is: the first header of a tar archive.
+pub(crate) const HEAD: usize = 512;
+/// Where a tar header has the checksum of itself.
+const CHECKSUM: std::ops::Range<usize> = 148..156;
+
+impl Packed {
+    /// What a file is; nothing where it is like any other.
+    pub(crate) fn of(blob: &Blob) -> io::Result<Option<Self>> {
+        let head = blob.head(HEAD)?;
+        Ok(Self::of_head(
+            &head,
+            || blob.head(1 << 20),
+            |compression| {
+                let mut inside = Vec::new();
+                let unpacked = compression.unpacked(blob, &Limits::default());
+                // What is damaged is told when all of it is read.
+                let _ = unpacked.map(|reader| reader.take(HEAD as u64).read_to_end(&mut inside));
+                inside
+            },
+        ))
+    }
+
+    /// What a file is that begins so. More of its head, and what is in a compressed one, are asked for where they tell.
+    pub(crate) fn of_head(
+        head: &[u8],
+        more: impl FnOnce() -> io::Result<Vec<u8>>,
+        unpacked: impl FnOnce(Compression) -> Vec<u8>,
+    ) -> Option<Self> {
+        if head.starts_with(b"PK\x03\x04") {
+            return Some(if is_document(head) { Self::Document } else { Self::Zip });
+        }
+        if head.starts_with(b"PK\x05\x06") {
+            return Some(Self::Zip);
+        }
+        if let Some(compression) = Compression::of(head) {
+            let inside = unpacked(compression);
+            return Some(if is_tar(&inside) { Self::Tar(Some(compression)) } else { Self::Compressed(compression) });
+        }
+        if is_tar(head) {
+            return Some(Self::Tar(None));
+        }
+        (head.starts_with(b"{\"record\":\"inventory\"") && more().is_ok_and(|head| is_inventory(&head)))
+            .then_some(Self::Inventory)
+    }
+
+    /// Whether it is looked into as a folder.
+    pub(crate) fn is_archive(self) -> bool {
+        matches!(self, Self::Zip | Self::Document | Self::Tar(_))
+    }
+}
+
+/// Whether a zip archive is a document, by what comes first in it (ISO/IEC 26300-3, 3.3; ECMA-376-2, 7.3.7).
+fn is_document(head: &[u8]) -> bool {
+    let name = |name: &[u8]| head.get(30..30 + name.len()) == Some(name);
+    name(b"mimetype") || name(b"[Content_Types].xml")
+}
+
+/// Whether bytes begin with a header of a tar archive: its checksum is right (POSIX.1-2017, pax, "ustar interchange format").
+fn is_tar(head: &[u8]) -> bool {
+    let Some(header) = head.get(..HEAD) else { return false };
+    if header[0] == 0 {
+        return false;
+    }
+    let told = &header[CHECKSUM];
+    let digits = String::from_utf8_lossy(told);
+    let Ok(told) = u32::from_str_radix(digits.trim_matches([' ', '\0']), 8) else { return false };
+    let blank = |at: usize, byte: u8| if CHECKSUM.contains(&at) { b' ' } else { byte };
+    let sum: u32 = header.iter().enumerate().map(|(at, &byte)| u32::from(blank(at, byte))).sum();
+    sum == told
+}
