@@ -20,7 +20,7 @@ use tideline_core::internal::tree::{
 #[cfg(unix)]
 use crate::beneath::{OpenFolders, open_beneath, open_file, open_root};
 use crate::file::{Content, read_open};
-use crate::hashing::{Algorithm, hashes};
+use crate::hashing::{Algorithm, hashes_of_file};
 use crate::mode::mode_of;
 
 /// Folders in which version-control systems keep what is theirs.
@@ -266,11 +266,22 @@ impl Tree for FolderTree {
 
     fn identify(&self, path: &TreePath, algorithm: &str) -> Option<Result<ContentId, TreeError>> {
         let algorithm = Algorithm::named(algorithm)?;
-        let hashed = self.open(path).and_then(|mut opened| {
-            let hashed = hashes(&[algorithm], opened.metadata.size, &mut opened.reader);
-            hashed.map_err(|error| TreeError::from(&error))
-        });
-        hashed.map(|mut ids| ids.pop()).transpose()
+        let hashed = self
+            .file(path)
+            .and_then(|file| hashes_of_file(&[algorithm], file).map_err(|error| TreeError::from(&error)));
+        hashed.map(|(_, mut ids)| ids.pop()).transpose()
+    }
+
+    fn identify_all(
+        &self,
+        path: &TreePath,
+        algorithms: &[&str],
+    ) -> Option<Result<(EntryMetadata, Vec<ContentId>), TreeError>> {
+        let algorithms: Option<Vec<Algorithm>> = algorithms.iter().map(|name| Algorithm::named(name)).collect();
+        let algorithms = algorithms?;
+        let hashed =
+            self.file(path).and_then(|file| hashes_of_file(&algorithms, file).map_err(|error| TreeError::from(&error)));
+        Some(hashed.map(|(metadata, ids)| (metadata_of(&metadata), ids)))
     }
 
     fn contents(&self, path: &TreePath) -> Result<Contents, TreeError> {

@@ -1,5 +1,6 @@
 //! By what contents are known: hashes of the usual algorithms.
 
+use std::fs::{File, Metadata};
 use std::io::{self, Read};
 
 use md5::{Digest, Md5};
@@ -7,8 +8,13 @@ use sha1::Sha1;
 use sha2::{Sha256, Sha384, Sha512};
 use tideline_core::internal::tree::ContentId;
 
+use crate::file::changed_meanwhile;
+use crate::mapped::Mapped;
+
 /// Bytes that are hashed at a time.
 const PIECE: usize = 64 << 10;
+/// Files of at least this size are mapped to be hashed: below it, that takes longer than a copy of their bytes.
+const MAPPED_FROM: u64 = 1 << 20;
 
 /// An algorithm by which contents are known.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -130,9 +136,31 @@ pub(crate) fn hashes(algorithms: &[Algorithm], size: u64, contents: &mut dyn Rea
     let count = each_piece(contents, |piece| hashers.iter_mut().for_each(|(_, hasher)| hasher.update(piece)))?;
     // Files that the system makes up as they are read have no size.
     if count != size && size != 0 {
-        return Err(io::Error::other("it was changed while it was read"));
+        return Err(changed_meanwhile());
     }
     Ok(hashers.into_iter().map(|(algorithm, hasher)| algorithm.id(hasher.finish())).collect())
+}
+
+/// The same of a file on the disk, and what is known of it. One of some size is mapped: that saves a copy of all its bytes.
+pub(crate) fn hashes_of_file(algorithms: &[Algorithm], file: File) -> io::Result<(Metadata, Vec<ContentId>)> {
+    let metadata = file.metadata()?;
+    let mut file = file;
+    if metadata.is_file() && metadata.len() >= MAPPED_FROM {
+        match Mapped::new(file, &metadata)? {
+            Ok(map) => {
+                let hash = |&algorithm: &Algorithm| {
+                    let mut hasher = Hasher::new(algorithm, metadata.len());
+                    hasher.update(&map);
+                    algorithm.id(hasher.finish())
+                };
+                let ids = algorithms.iter().map(hash).collect();
+                return if map.changed() { Err(changed_meanwhile()) } else { Ok((metadata, ids)) };
+            }
+            Err(unmapped) => file = unmapped,
+        }
+    }
+    let ids = hashes(algorithms, metadata.len(), &mut file)?;
+    Ok((metadata, ids))
 }
 
 /// Reads contents to their end, piece by piece, and says how many bytes there were.

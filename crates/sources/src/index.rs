@@ -74,6 +74,23 @@ impl<T: Default> Index<T> {
         }
     }
 
+    /// Adds an entry of a listing that is known to be sound: folders come before what is in them, and no name stands there twice.
+    pub(crate) fn add_listed(&mut self, path: &[u8], node: Node<T>) {
+        let at = memchr::memrchr(b'/', path);
+        let (folder, name) = at.map_or((&b""[..], path), |at| (&path[..at], &path[at + 1..]));
+        let is_folder = node.entry_type == EntryType::Folder;
+        match self.folders.get_mut(folder) {
+            Some(names) => {
+                names.insert(name.to_vec(), node);
+                if is_folder {
+                    self.folders.insert(TreePath::from(path), BTreeMap::new());
+                }
+                self.entries += 1;
+            }
+            None => self.add(path, node),
+        }
+    }
+
     /// Adds an entry unless one of its name is there.
     pub(crate) fn add_once(&mut self, name: &[u8], node: Node<T>) {
         if self.node(&TreePath::from(name)).is_err() {
@@ -142,6 +159,21 @@ impl<T> Index<T> {
     pub(crate) fn node_mut(&mut self, path: &TreePath) -> Option<&mut Node<T>> {
         let (folder, name) = path.split();
         self.folders.get_mut(folder)?.get_mut(name)
+    }
+
+    /// How many entries that are no folders are in a folder, at any depth.
+    pub(crate) fn entries_in(&self, folder: &TreePath) -> usize {
+        let (mut count, mut folders) = (0, vec![folder.clone()]);
+        while let Some(folder) = folders.pop() {
+            for (name, node) in self.folders.get(&folder).into_iter().flatten() {
+                if node.entry_type == EntryType::Folder {
+                    folders.push(folder.join(name));
+                } else {
+                    count += 1;
+                }
+            }
+        }
+        count
     }
 
     /// All entries with their paths, in no order.

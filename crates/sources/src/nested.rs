@@ -218,6 +218,18 @@ impl Tree for OpenedArchives {
         self.in_archive(path, |tree, inner| tree.identify(inner, algorithm), here, |reason| Some(Err(reason)))
     }
 
+    fn identify_all(
+        &self,
+        path: &TreePath,
+        algorithms: &[&str],
+    ) -> Option<Result<(EntryMetadata, Vec<ContentId>), TreeError>> {
+        if self.packed_here(path).is_some() {
+            return None;
+        }
+        let here = |tree: &dyn Tree| tree.identify_all(path, algorithms);
+        self.in_archive(path, |tree, inner| tree.identify_all(inner, algorithms), here, |reason| Some(Err(reason)))
+    }
+
     fn reads_ahead(&self) -> bool {
         true
     }

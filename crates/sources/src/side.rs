@@ -229,6 +229,7 @@ fn wanted(packed: Option<Packed>, options: &SideOptions) -> Option<Packed> {
 }
 
 /// What is opened for a comparison.
+#[derive(Clone)]
 struct Opening<'o> {
     options: &'o SideOptions,
     /// The repository, once it was asked for.
@@ -299,6 +300,14 @@ impl Opening<'_> {
             (_, Probed::Revision { .. }) if let Some(folder) = is_folder(&first_probed) => {
                 let (revision, working) = self.with_working_folder(last, last_probed, &folder)?;
                 Ok((working, revision))
+            }
+            (Probed::Revision { .. }, Probed::Revision { .. }) => {
+                // Both lists are made at the same time.
+                self.repository(first)?;
+                let (mut one, mut other) = (self.clone(), self.clone());
+                let (first, last) =
+                    rayon::join(|| one.one(first, first_probed, None, &[]), || other.one(last, last_probed, None, &[]));
+                Ok((first?, last?))
             }
             _ => Ok((self.one(first, first_probed, None, &[])?, self.one(last, last_probed, None, &[])?)),
         }

@@ -278,6 +278,17 @@ impl BothTrees<'_> {
         Ok(Measured { made, edits, lines })
     }
 
+    /// How many entries are in a folder that both trees know to be the same with all that is in it, where nothing else is asked of them.
+    pub(super) fn same_folder(&self, path: &TreePath) -> Option<usize> {
+        let options = self.options;
+        let is_all = options.filter.takes_all() && options.pairs.is_empty();
+        if !is_all || options.attributes != Attributes::default() || options.wants(Status::Same) {
+            return None;
+        }
+        let (one, other) = (self.before.identity(path)?, self.after.identity(path)?);
+        if one == other { self.before.entries_in(path) } else { None }
+    }
+
     /// Whether two archives or compressed files are the same as the files that they are. Where that cannot be told, what is in them tells.
     pub(super) fn same_packing(&self, path: &TreePath) -> bool {
         let (Ok(mut one), Ok(mut other)) = (self.before.open_packed(path), self.after.open_packed(path)) else {

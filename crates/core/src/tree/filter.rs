@@ -60,6 +60,11 @@ impl Filter {
         (of(self.include.as_ref()), of(self.exclude.as_ref()))
     }
 
+    /// Whether every entry is looked at.
+    pub(super) fn takes_all(&self) -> bool {
+        self.include.is_none() && self.exclude.is_none() && self.depth.is_none()
+    }
+
     /// Whether only some entries are taken, so that a folder alone says nothing.
     pub(super) fn is_selective(&self) -> bool {
         self.include.is_some()

@@ -52,10 +52,27 @@ pub trait Tree: Send + Sync {
         None
     }
 
+    /// How many entries that are no folders are in a folder, at any depth, where the tree keeps an identity of the folder with all that
+    /// is in it.
+    fn entries_in(&self, _folder: &TreePath) -> Option<usize> {
+        None
+    }
+
     /// By what the contents of a file would be known in an algorithm of another tree; they may be read for that. Nothing where the
     /// tree does not know the algorithm.
     fn identify(&self, _path: &TreePath, _algorithm: &str) -> Option<Result<ContentId, TreeError>> {
         None
+    }
+
+    /// The same in several algorithms at once, and what was known of the file then.
+    fn identify_all(
+        &self,
+        path: &TreePath,
+        algorithms: &[&str],
+    ) -> Option<Result<(EntryMetadata, Vec<ContentId>), TreeError>> {
+        let ids: Option<Result<Vec<ContentId>, TreeError>> =
+            algorithms.iter().map(|algorithm| self.identify(path, algorithm)).collect();
+        Some(ids?.and_then(|ids| Ok((self.metadata(path)?, ids))))
     }
 
     /// Whether the tree reads what is asked for in one go, and is told with [`Tree::prepare`] what that will be.

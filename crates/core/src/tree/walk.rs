@@ -125,6 +125,9 @@ impl Walk<'_> {
         if !self.trees.options.filter.enters(path) {
             return Part::left_out(LeftOut { too_deep: 1, ..LeftOut::default() });
         }
+        if let Some(same) = self.trees.same_folder(path) {
+            return Part { totals: WalkTotals { same, ..WalkTotals::default() }, ..Part::default() };
+        }
         let mut part = Part::default();
         let mut list = |tree: &dyn Tree| list_sorted(tree, path, &mut part.totals.left_out);
         let ((before, cut_before), (after, cut_after)) = match (list(self.trees.before), list(self.trees.after)) {

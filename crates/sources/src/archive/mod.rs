@@ -201,6 +201,21 @@ impl ArchiveTree {
         if self.blob.was_changed() { changed() } else { TreeError::from(error) }
     }
 
+    /// The hashes of a file: those that a stream told, or made now.
+    fn hashed(&self, path: &TreePath, wanted: &[Algorithm]) -> Result<(EntryMetadata, Vec<ContentId>), TreeError> {
+        let node = self.node(path)?;
+        if let Stored::Stream { ids, .. } = &node.held {
+            let known = |algorithm: &Algorithm| ids.iter().find(|id| id.algorithm == algorithm.name()).cloned();
+            if let Some(known) = wanted.iter().map(known).collect() {
+                return Ok((self.metadata_of(path)?, known));
+            }
+        }
+        let size = node.metadata.map_or(0, |metadata| metadata.size);
+        let mut opened = self.open(path)?;
+        let ids = hashes(wanted, size, &mut opened.reader).map_err(|error| self.failed(&error))?;
+        Ok((opened.metadata, ids))
+    }
+
     fn metadata_of(&self, path: &TreePath) -> Result<EntryMetadata, TreeError> {
         Ok(self.index.node(&self.full(path))?.metadata.unwrap_or_default())
     }
@@ -235,21 +250,17 @@ impl Tree for ArchiveTree {
     }
 
     fn identify(&self, path: &TreePath, algorithm: &str) -> Option<Result<ContentId, TreeError>> {
-        let wanted = Algorithm::named(algorithm)?;
-        let node = match self.node(path) {
-            Ok(node) => node,
-            Err(error) => return Some(Err(error)),
-        };
-        if let Stored::Stream { ids, .. } = &node.held
-            && let Some(known) = ids.iter().find(|id| id.algorithm == algorithm)
-        {
-            return Some(Ok(known.clone()));
-        }
-        let size = node.metadata.map_or(0, |metadata| metadata.size);
-        let hashed = self
-            .open(path)
-            .and_then(|mut opened| hashes(&[wanted], size, &mut opened.reader).map_err(|error| self.failed(&error)));
-        Some(hashed.and_then(|mut ids| ids.pop().ok_or_else(changed)))
+        let identified = self.identify_all(path, &[algorithm])?;
+        identified.map(|(_, mut ids)| ids.pop()).transpose()
+    }
+
+    fn identify_all(
+        &self,
+        path: &TreePath,
+        algorithms: &[&str],
+    ) -> Option<Result<(EntryMetadata, Vec<ContentId>), TreeError>> {
+        let wanted: Option<Vec<Algorithm>> = algorithms.iter().map(|name| Algorithm::named(name)).collect();
+        Some(self.hashed(path, &wanted?))
     }
 
     fn reads_ahead(&self) -> bool {

@@ -147,16 +147,10 @@ impl Files<'_> {
     }
 
     fn hashed(&self, path: &TreePath) -> Result<(EntryMetadata, Hashed), TreeError> {
-        if self.tree.reads_ahead() {
-            // What is read in one go has been hashed then.
-            let id = |&algorithm: &Algorithm| match self.tree.identity(path) {
-                Some(id) if id.algorithm == algorithm.name() => Some(Ok((algorithm, id.bytes))),
-                _ => Some(self.tree.identify(path, algorithm.name())?.map(|id| (algorithm, id.bytes))),
-            };
-            let ids: Option<Result<Vec<_>, TreeError>> = self.algorithms.iter().map(id).collect();
-            if let Some(ids) = ids {
-                return Ok((self.tree.metadata(path)?, ids?));
-            }
+        let names: Vec<&str> = self.algorithms.iter().map(|algorithm| algorithm.name()).collect();
+        if let Some(identified) = self.tree.identify_all(path, &names) {
+            let (metadata, ids) = identified?;
+            return Ok((metadata, self.algorithms.iter().copied().zip(ids.into_iter().map(|id| id.bytes)).collect()));
         }
         let mut opened = self.tree.open(path)?;
         let ids = hashes(&self.algorithms, opened.metadata.size, &mut opened.reader)

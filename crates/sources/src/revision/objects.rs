@@ -19,16 +19,14 @@ pub(crate) struct Object {
 /// The objects of a repository.
 pub(crate) struct Objects {
     plain: Services,
-    /// Gives contents as they would be checked out.
-    checked_out: Services,
 }
+
+/// The contents of objects as they would be checked out.
+pub(crate) struct CheckedOut(Services);
 
 impl Objects {
     pub(crate) fn new(program: &Program) -> Self {
-        Self {
-            plain: Services::new(program.clone(), &["cat-file", "--batch-command"]),
-            checked_out: Services::new(program.clone(), &["cat-file", "--batch", "--filters"]),
-        }
+        Self { plain: Services::new(program.clone(), &["cat-file", "--batch-command"]) }
     }
 
     /// The object that a name stands for, if there is one.
@@ -55,10 +53,34 @@ impl Objects {
         })
     }
 
+    /// What a file holds.
+    pub(crate) fn file(&self, id: &str) -> Result<Vec<u8>, TreeError> {
+        let read = self.read(id).map_err(|error| TreeError::from(&error))?;
+        read.map(|(_, bytes)| bytes).ok_or_else(|| missing(id))
+    }
+
+    /// The size of a file.
+    pub(crate) fn size(&self, id: &str) -> Result<u64, TreeError> {
+        let found = self.find(id).map_err(|error| TreeError::from(&error))?;
+        found.map(|object| object.size).ok_or_else(|| missing(id))
+    }
+}
+
+impl CheckedOut {
+    /// The program must not run filters that it may not.
+    pub(crate) fn new(program: &Program) -> Self {
+        Self(Services::new(program.clone(), &["cat-file", "--batch", "--filters"]))
+    }
+
+    /// What a file holds, as it would be checked out at a path of one line.
+    pub(crate) fn file(&self, id: &str, path: &[u8]) -> Result<Vec<u8>, TreeError> {
+        self.read(id, path).map_err(|error| TreeError::from(&error))?.ok_or_else(|| missing(id))
+    }
+
     /// What a file holds, as it would be checked out at a path. The size that is told is the one before, so that another question marks the
     /// end: it names what cannot be there, as it is made up now.
-    fn read_checked_out(&self, id: &str, path: &[u8]) -> io::Result<Option<Vec<u8>>> {
-        self.checked_out.ask(|service| {
+    fn read(&self, id: &str, path: &[u8]) -> io::Result<Option<Vec<u8>>> {
+        self.0.ask(|service| {
             let now = SystemTime::now().duration_since(SystemTime::UNIX_EPOCH).unwrap_or_default().as_nanos();
             let mark = blake3::hash(format!("{id} {now} {}", std::process::id()).as_bytes()).to_hex();
             service.ask(&[id.as_bytes(), b" ", path].concat())?;
@@ -72,23 +94,6 @@ impl Objects {
             }
             service.until(end.as_bytes()).map(Some)
         })
-    }
-
-    /// What a file holds; as it would be checked out where a path is given.
-    pub(crate) fn file(&self, id: &str, checked_out_at: Option<&[u8]>) -> Result<Vec<u8>, TreeError> {
-        // A path of two lines cannot be asked for.
-        let path = checked_out_at.filter(|path| !path.contains(&b'\n'));
-        let read = match path {
-            Some(path) => self.read_checked_out(id, path),
-            None => self.read(id).map(|found| found.map(|(_, bytes)| bytes)),
-        };
-        read.map_err(|error| TreeError::from(&error))?.ok_or_else(|| missing(id))
-    }
-
-    /// The size of a file.
-    pub(crate) fn size(&self, id: &str) -> Result<u64, TreeError> {
-        let found = self.find(id).map_err(|error| TreeError::from(&error))?;
-        found.map(|object| object.size).ok_or_else(|| missing(id))
     }
 }
 

@@ -3,15 +3,15 @@
 use std::ffi::OsStr;
 use std::os::unix::ffi::OsStrExt;
 use std::path::{Path, PathBuf};
-use std::sync::Arc;
+use std::sync::OnceLock;
 
 use jiff::Timestamp;
 use jiff::tz::{Offset, TimeZone};
 use tideline_core::internal::text::spelling::nearest;
-use tideline_core::internal::tree::{TreeError, TreePath};
+use tideline_core::internal::tree::{TreeError, TreeErrorKind, TreePath};
 
 use super::error::RevisionError;
-use super::objects::{Object, Objects};
+use super::objects::{CheckedOut, Object, Objects};
 use super::program::{Allowed, Program, Services};
 use crate::hashing::Algorithm;
 
@@ -21,12 +21,20 @@ const SHOWN: usize = 10;
 /// A repository.
 pub(crate) struct Repository {
     pub(super) program: Program,
-    pub(super) objects: Objects,
+    objects: Objects,
+    /// What needs to know first which filters are set up.
+    filtered: OnceLock<Result<Filtered, RevisionError>>,
     /// The folder that is checked out into, without links; none of a bare repository.
     work_tree: Option<PathBuf>,
     /// How files are known in it.
     pub(super) algorithm: Algorithm,
     pub(super) allowed: Allowed,
+}
+
+/// The program without the filters that it may not run.
+struct Filtered {
+    program: Program,
+    checked_out: CheckedOut,
 }
 
 /// What a name in a repository stands for.
@@ -44,26 +52,34 @@ impl Repository {
     /// # Errors
     /// When the program is not there, or there is no repository.
     pub(crate) fn around(folder: &Path, is_named: bool, allowed: Allowed) -> Result<Self, RevisionError> {
-        let mut program = Program::new(folder, is_named, allowed);
+        let program = Program::new(folder, is_named, allowed);
         let asked = ["rev-parse", "--show-object-format", "--is-inside-work-tree"];
-        let told = match program.run(asked) {
+        // Where there is no working folder, its place is no answer but a failure.
+        let told = match program.run(asked.into_iter().chain(["--show-toplevel"])) {
+            Ok(told) => told,
             Err(RevisionError::Failed { reason }) if reason.contains("not a git repository") => {
                 return Err(RevisionError::NoRepository(shown(folder)));
             }
-            told => told?,
+            Err(RevisionError::Failed { .. }) => program.run(asked)?,
+            Err(error) => return Err(error),
         };
-        let told = String::from_utf8_lossy(&told);
-        let algorithm = if told.starts_with("sha256") { Algorithm::ObjectSha256 } else { Algorithm::ObjectSha1 };
-        let work_tree = if told.lines().nth(1) == Some("true") {
-            let mut top = program.run(["rev-parse", "--show-toplevel"])?;
-            top.pop_if(|byte| *byte == b'\n');
-            Path::new(OsStr::from_bytes(&top)).canonicalize().ok()
-        } else {
-            None
-        };
-        program.without_filters()?;
+        let mut lines = told.split(|&byte| byte == b'\n');
+        let is_sha256 = lines.next() == Some(b"sha256");
+        let algorithm = if is_sha256 { Algorithm::ObjectSha256 } else { Algorithm::ObjectSha1 };
+        let is_inside = lines.next() == Some(b"true");
+        let top = lines.next().filter(|top| is_inside && !top.is_empty());
+        let work_tree = top.and_then(|top| Path::new(OsStr::from_bytes(top)).canonicalize().ok());
         let objects = Objects::new(&program);
-        Ok(Self { program, objects, work_tree, algorithm, allowed })
+        Ok(Self { program, objects, filtered: OnceLock::new(), work_tree, algorithm, allowed })
+    }
+
+    fn filtered(&self) -> Result<&Filtered, RevisionError> {
+        let make = || {
+            let mut program = self.program.clone();
+            program.without_filters()?;
+            Ok(Filtered { checked_out: CheckedOut::new(&program), program })
+        };
+        self.filtered.get_or_init(make).as_ref().map_err(Clone::clone)
     }
 
     /// The path of a folder in the working folder of the repository; nothing where it is not in it.
@@ -78,8 +94,31 @@ impl Repository {
         self.program.within(folder)
     }
 
-    pub(super) fn services(self: &Arc<Self>, folder: &Path, arguments: &'static [&'static str]) -> Services {
-        Services::new(self.program_in(folder), arguments)
+    /// The program, waiting for questions in a folder.
+    pub(super) fn services(
+        &self,
+        folder: &Path,
+        arguments: &'static [&'static str],
+    ) -> Result<Services, RevisionError> {
+        Ok(Services::new(self.filtered()?.program.within(folder), arguments))
+    }
+
+    /// What a file holds; as it would be checked out where a path is given.
+    pub(super) fn contents(&self, id: &str, checked_out_at: Option<&[u8]>) -> Result<Vec<u8>, TreeError> {
+        // A path of two lines cannot be asked for.
+        match checked_out_at.filter(|path| !path.contains(&b'\n')) {
+            Some(path) => {
+                let filtered = self.filtered();
+                let filtered = filtered.map_err(|error| TreeError::new(TreeErrorKind::Other, error.to_string()))?;
+                filtered.checked_out.file(id, path)
+            }
+            None => self.objects.file(id),
+        }
+    }
+
+    /// The size of a file.
+    pub(super) fn size(&self, id: &str) -> Result<u64, TreeError> {
+        self.objects.size(id)
     }
 
     /// What a revision stands for; a path in it, and the folder whose counterpart is meant where no path was given.
@@ -132,7 +171,7 @@ impl Repository {
 
     /// What a file holds.
     pub(crate) fn file(&self, id: &str) -> Result<Vec<u8>, TreeError> {
-        self.objects.file(id, None)
+        self.objects.file(id)
     }
 
     /// A file that is staged; nothing where none is at the path.
@@ -161,7 +200,9 @@ impl Repository {
             "; its history does not go back so far".to_owned()
         } else {
             let names = told(&["for-each-ref", "--format=%(refname:short)"]);
-            nearest(base, names.lines()).map(|name| format!("; did you mean `{name}`?")).unwrap_or_default()
+            nearest(base, names.lines().chain(["HEAD", "staged"]))
+                .map(|name| format!("; did you mean `{name}`?"))
+                .unwrap_or_default()
         };
         RevisionError::Unknown { revision: revision.to_owned(), advice }
     }

@@ -10,7 +10,7 @@ use tideline_core::internal::tree::{
 
 use super::error::RevisionError;
 use super::repository::Repository;
-use crate::hashing::{Algorithm, from_hex, hashes};
+use crate::hashing::{Algorithm, hashes, hex};
 use crate::index::{Index, Node};
 
 /// The permissions that a revision tells of: whether the owner may run a file.
@@ -21,15 +21,44 @@ const PACKED_NAMES: [&str; 16] = [
     ".docx", ".odt",
 ];
 
+/// The hash of an object.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) struct Id {
+    bytes: [u8; 32],
+    len: u8,
+}
+
+impl Id {
+    fn of(digits: &[u8]) -> Option<Self> {
+        let mut id = Self { bytes: [0; 32], len: 0 };
+        for (byte, pair) in id.bytes.iter_mut().zip(digits.chunks_exact(2)) {
+            let value = |digit: u8| char::from(digit).to_digit(16).and_then(|value| u8::try_from(value).ok());
+            *byte = value(pair[0])? << 4 | value(pair[1])?;
+        }
+        id.len = u8::try_from(digits.len() / 2).ok().filter(|len| matches!(len, 20 | 32))?;
+        Some(id)
+    }
+
+    fn bytes(&self) -> &[u8] {
+        &self.bytes[..usize::from(self.len)]
+    }
+
+    fn digits(&self) -> String {
+        hex(self.bytes())
+    }
+}
+
 /// Where the contents of an entry are.
 #[derive(Clone, Debug, Default)]
 pub(super) enum Held {
     #[default]
     Nothing,
     /// In an object, and with which mode.
-    Object(String, u32),
+    Object(Id, u32),
+    /// A folder, with all that is in it.
+    Folder(Id),
     /// A submodule, at a commit.
-    Commit(String),
+    Commit(Id),
     /// They have no one version.
     Unmerged,
 }
@@ -39,6 +68,8 @@ pub(super) enum Held {
 pub(crate) struct RevisionTree {
     repository: Arc<Repository>,
     index: Arc<Index<Held>>,
+    /// The object that all of it is, if it is one.
+    root: Option<Id>,
     /// The folder in the repository that is the root.
     prefix: TreePath,
     /// Whether contents are given as they would be checked out.
@@ -55,13 +86,13 @@ impl RevisionTree {
         for line in listed.split(|&byte| byte == 0).filter(|line| !line.is_empty()) {
             // MODE TYPE HASH, a tab, and the path.
             let Some(tab) = memchr::memchr(b'\t', line) else { continue };
-            let head = String::from_utf8_lossy(&line[..tab]);
-            let mut words = head.split(' ');
-            if let (Some(mode), Some(_), Some(id)) = (words.next(), words.next(), words.next()) {
-                index.add(&line[tab + 1..], node(mode, id));
+            let mut words = line[..tab].split(|&byte| byte == b' ');
+            if let (Some(mode), Some(_), Some(id)) = (words.next(), words.next(), words.next().and_then(Id::of)) {
+                index.add_listed(&line[tab + 1..], node(mode, id));
             }
         }
-        Ok(Self { repository, index: Arc::new(index), prefix, checked_out: false, hidden: Arc::default() })
+        let root = Id::of(id.as_bytes());
+        Ok(Self { repository, index: Arc::new(index), root, prefix, checked_out: false, hidden: Arc::default() })
     }
 
     /// What is staged, in a folder of the repository.
@@ -80,13 +111,16 @@ impl RevisionTree {
                     None => continue,
                 }
             };
-            let head = String::from_utf8_lossy(&line[..tab]);
-            let mut words = head.split(' ');
-            let (Some(mode), Some(id), Some(stage)) = (words.next(), words.next(), words.next()) else { continue };
+            let mut words = line[..tab].split(|&byte| byte == b' ');
+            let (Some(mode), Some(id), Some(stage)) = (words.next(), words.next().and_then(Id::of), words.next())
+            else {
+                continue;
+            };
             let node = node(mode, id);
-            index.add_once(inner, if stage == "0" { node } else { Node { held: Held::Unmerged, ..node } });
+            index.add_once(inner, if stage == b"0" { node } else { Node { held: Held::Unmerged, ..node } });
         }
-        Ok(Self { repository, index: Arc::new(index), prefix, checked_out: false, hidden: Arc::default() })
+        let index = Arc::new(index);
+        Ok(Self { repository, index, root: None, prefix, checked_out: false, hidden: Arc::default() })
     }
 
     /// Gives contents as they would be checked out, and leaves out what is not checked out: for a comparison with the working folder.
@@ -95,10 +129,10 @@ impl RevisionTree {
         self
     }
 
-    /// The object that a file is, in hexadecimal digits.
-    pub(super) fn object(&self, path: &TreePath) -> Option<&str> {
+    /// The hash of the object that a file is.
+    pub(super) fn object(&self, path: &TreePath) -> Option<&[u8]> {
         match &self.index.node(path).ok()?.held {
-            Held::Object(id, _) => Some(id),
+            Held::Object(id, _) => Some(id.bytes()),
             _ => None,
         }
     }
@@ -106,7 +140,7 @@ impl RevisionTree {
     /// The submodules, with their commits.
     pub(super) fn submodules(&self) -> Vec<(TreePath, String)> {
         let commit = |(path, node): (TreePath, &Node<Held>)| match &node.held {
-            Held::Commit(id) => Some((path, id.clone())),
+            Held::Commit(id) => Some((path, id.digits())),
             _ => None,
         };
         self.index.nodes().filter_map(commit).collect()
@@ -122,10 +156,12 @@ impl RevisionTree {
             Held::Object(id, _) => {
                 let full = self.full(path);
                 let checked_out = self.checked_out && node.entry_type == EntryType::File;
-                self.repository.objects.file(id, checked_out.then_some(&full[..]))
+                self.repository.contents(&id.digits(), checked_out.then_some(&full[..]))
             }
             Held::Unmerged => Err(unmerged()),
-            Held::Nothing | Held::Commit(_) => Err(TreeError::new(TreeErrorKind::Other, "it is not a file")),
+            Held::Nothing | Held::Folder(_) | Held::Commit(_) => {
+                Err(TreeError::new(TreeErrorKind::Other, "it is not a file"))
+            }
         }
     }
 
@@ -139,14 +175,13 @@ impl RevisionTree {
 }
 
 /// The entry that a mode and a hash stand for.
-fn node(mode: &str, id: &str) -> Node<Held> {
-    let object = |permissions| Held::Object(id.to_owned(), permissions);
+fn node(mode: &[u8], id: Id) -> Node<Held> {
     let (entry_type, held) = match mode {
-        "040000" => (EntryType::Folder, Held::Nothing),
-        "120000" => (EntryType::Link, object(0o777)),
-        "160000" => (EntryType::Special("submodule"), Held::Commit(id.to_owned())),
-        "100755" => (EntryType::File, object(0o755)),
-        _ => (EntryType::File, object(0o644)),
+        b"040000" => (EntryType::Folder, Held::Folder(id)),
+        b"120000" => (EntryType::Link, Held::Object(id, 0o777)),
+        b"160000" => (EntryType::Special("submodule"), Held::Commit(id)),
+        b"100755" => (EntryType::File, Held::Object(id, 0o755)),
+        _ => (EntryType::File, Held::Object(id, 0o644)),
     };
     Node { entry_type, metadata: None, target: None, held, packed: false }
 }
@@ -170,9 +205,9 @@ impl Tree for RevisionTree {
         }
         let node = self.index.node(path)?;
         let size = match &node.held {
-            Held::Object(id, _) => self.repository.objects.size(id)?,
+            Held::Object(id, _) => self.repository.size(&id.digits())?,
             Held::Unmerged => return Err(unmerged()),
-            Held::Nothing | Held::Commit(_) => 0,
+            Held::Nothing | Held::Folder(_) | Held::Commit(_) => 0,
         };
         Ok(self.metadata_with(path, size))
     }
@@ -183,11 +218,19 @@ impl Tree for RevisionTree {
     }
 
     fn identity(&self, path: &TreePath) -> Option<ContentId> {
+        if path.is_root() {
+            return Some(ContentId { algorithm: "tree", bytes: self.root?.bytes().to_vec() });
+        }
         match &self.index.node(path).ok()?.held {
-            Held::Object(id, _) => Some(self.repository.algorithm.id(from_hex(id.as_bytes())?)),
-            Held::Commit(id) => Some(ContentId { algorithm: "commit", bytes: id.as_bytes().to_vec() }),
+            Held::Object(id, _) => Some(self.repository.algorithm.id(id.bytes().to_vec())),
+            Held::Folder(id) => Some(ContentId { algorithm: "tree", bytes: id.bytes().to_vec() }),
+            Held::Commit(id) => Some(ContentId { algorithm: "commit", bytes: id.digits().into_bytes() }),
             Held::Nothing | Held::Unmerged => None,
         }
+    }
+
+    fn entries_in(&self, folder: &TreePath) -> Option<usize> {
+        self.hidden.is_empty().then(|| self.index.entries_in(folder))
     }
 
     fn identify(&self, path: &TreePath, algorithm: &str) -> Option<Result<ContentId, TreeError>> {

@@ -50,8 +50,8 @@ impl WorkingTree {
         let ignored = if with_ignored { HashSet::new() } else { ignored(&repository, root)? };
         let submodules = submodules(&repository, root, &revision);
         Ok(Self {
-            stored_as: repository.services(root, &["hash-object", "--stdin-paths"]),
-            filter_of: repository.services(root, &["check-attr", "-z", "--stdin", "filter"]),
+            stored_as: repository.services(root, &["hash-object", "--stdin-paths"])?,
+            filter_of: repository.services(root, &["check-attr", "-z", "--stdin", "filter"])?,
             folder,
             repository,
             revision,
@@ -69,16 +69,16 @@ impl WorkingTree {
             Some(raw) => raw?,
             None => return Err(TreeError::new(tideline_core::internal::tree::TreeErrorKind::Other, "it has no hash")),
         };
-        let expected = self.revision.object(path).and_then(|id| from_hex(id.as_bytes()));
-        if expected.as_ref() == Some(&raw.bytes) {
+        let expected = self.revision.object(path);
+        if expected == Some(&raw.bytes[..]) {
             return Ok(raw);
         }
         let stored = self.asked_stored(path).unwrap_or_else(|| raw.clone());
-        if stored != raw && expected.as_ref() == Some(&stored.bytes) {
+        if stored != raw && expected == Some(&stored.bytes[..]) {
             self.converted.lock().unwrap_or_else(PoisonError::into_inner).push(path.clone());
         }
         if !self.repository.allowed.filters
-            && expected.is_some_and(|expected| expected != stored.bytes)
+            && expected.is_some_and(|expected| *expected != *stored.bytes)
             && let Some(filter) = self.asked_filter(path)
         {
             let mut unfiltered = self.unfiltered.lock().unwrap_or_else(PoisonError::into_inner);
