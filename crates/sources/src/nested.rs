@@ -230,6 +230,10 @@ impl Tree for OpenedArchives {
         self.in_archive(path, |tree, inner| tree.identify_all(inner, algorithms), here, |reason| Some(Err(reason)))
     }
 
+    fn holds_empty_folders(&self) -> bool {
+        self.tree.holds_empty_folders()
+    }
+
     fn reads_ahead(&self) -> bool {
         true
     }

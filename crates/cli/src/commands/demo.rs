@@ -4,7 +4,7 @@ use std::ffi::{OsStr, OsString};
 use std::fs;
 use std::io::{self, IsTerminal, Write};
 use std::path::Path;
-use std::process::Command;
+use std::process::{Command, Stdio};
 use std::time::{Duration, SystemTime};
 
 use anyhow::{Context, Result, bail};
@@ -23,10 +23,13 @@ struct Stop {
     arguments: &'static [&'static str],
 }
 
+/// The repository of the tour, in its folder.
+const REPOSITORY: &str = "kit";
+
 /// The journal of the tour, in its folder.
 const JOURNAL: &str = ".journal";
 
-const TOUR: [Stop; 36] = [
+const TOUR: [Stop; 41] = [
     Stop {
         says: "Two editions of the kit. Which of its files differ, and how?",
         arguments: &["compare", "spring", "autumn"],
@@ -222,6 +225,23 @@ const TOUR: [Stop; 36] = [
     },
     Stop { says: "And that can be undone like everything else.", arguments: &["undo"] },
     Stop {
+        says: "The spring edition as it was sent around: a zip archive stands for its folder.",
+        arguments: &["compare", "--exclude", "scripts,levels,notes,forms", "spring.zip", "autumn"],
+    },
+    Stop {
+        says: "A repository holds both editions, and somebody works in it. What became different since the last commit?",
+        arguments: &["compare", "--repository", REPOSITORY, "git:HEAD", REPOSITORY],
+    },
+    Stop {
+        says: "And between the two commits, in one file?",
+        arguments: &["compare", "--repository", REPOSITORY, "git:HEAD~1", "git:HEAD", "skerry-light.toml"],
+    },
+    Stop {
+        says: "What a folder holds can be written down, to see later what became of it.",
+        arguments: &["inventory", "spring", "-o", "spring.jsonl"],
+    },
+    Stop { says: "Here, of another copy.", arguments: &["inventory", "--check", "spring.jsonl", "copy"] },
+    Stop {
         says: "And for scripts: nothing is printed, the exit status tells (0 same, 1 different, 2 it could not be told).",
         arguments: &["compare", "--quiet", "spring/stations/harbour-mouth.toml", "spring/stations/harbour-mouth.toml"],
     },
@@ -235,12 +255,18 @@ pub(super) fn run(args: &DemoArgs) -> Result<Outcome> {
     }
     fs::create_dir_all(folder).with_context(doing)?;
     write_folder(&DATA, folder).and_then(|()| finish(folder)).with_context(doing)?;
+    let has_repository = make_repository(folder).with_context(doing)?;
     let program = std::env::current_exe().context("cannot find this program to run the tour")?;
     let pauses = !args.no_pause && io::stdin().is_terminal() && io::stdout().is_terminal();
     printing(false, |out| {
         writeln!(out, "Two editions of the Merrow estuary's station kit are now in {}.", folder.display())?;
-        for (at, stop) in TOUR.iter().enumerate() {
-            if pauses && at > 0 && !goes_on((at, TOUR.len()), out)? {
+        if !has_repository {
+            writeln!(out, "The program `git` was not found: the stops about a repository are left out.")?;
+        }
+        let of_repository = |stop: &&Stop| stop.arguments.contains(&REPOSITORY);
+        let stops: Vec<&Stop> = TOUR.iter().filter(|stop| has_repository || !of_repository(stop)).collect();
+        for (at, stop) in stops.iter().enumerate() {
+            if pauses && at > 0 && !goes_on((at, stops.len()), out)? {
                 break;
             }
             show(stop, &program, folder, out)?;
@@ -250,6 +276,9 @@ pub(super) fn run(args: &DemoArgs) -> Result<Outcome> {
         }
         writeln!(out, "\nThe files stay in {}. To try next, in that folder:", folder.display())?;
         writeln!(out, "  tideline spring autumn")?;
+        if has_repository {
+            writeln!(out, "  cd {REPOSITORY} && tideline git:HEAD")?;
+        }
         writeln!(out, "  tideline review spring autumn                   (full screen; ? lists the keys)")?;
         writeln!(out, "  tideline report spring autumn -o report.html --open")?;
         writeln!(out, "  tideline take spring autumn harbour-mouth.toml --ask --into before")?;
@@ -311,6 +340,69 @@ fn finish(folder: &Path) -> io::Result<()> {
     Ok(())
 }
 
+/// Makes a repository of both editions with the system's program, and changes something in it; whether the program is there.
+fn make_repository(folder: &Path) -> io::Result<bool> {
+    let kit = folder.join(REPOSITORY);
+    let run = |date: &str, arguments: &[&str]| -> io::Result<bool> {
+        let mut command = Command::new("git");
+        command.arg("-C").arg(folder).args(arguments).stdout(Stdio::null()).stderr(Stdio::null());
+        command.envs(OWN_SETTINGS);
+        for who in ["AUTHOR", "COMMITTER"] {
+            command.env(format!("GIT_{who}_NAME"), "Ada Gauge").env(format!("GIT_{who}_DATE"), date);
+            command.env(format!("GIT_{who}_EMAIL"), "ada@merrow.example");
+        }
+        match command.status() {
+            Ok(status) if status.success() => Ok(true),
+            Ok(_) => Err(io::Error::other("`git` could not make the repository of the tour")),
+            Err(error) if error.kind() == io::ErrorKind::NotFound => Ok(false),
+            Err(error) => Err(error),
+        }
+    };
+    if !run("", &["init", "--quiet", "--initial-branch=main", REPOSITORY])? {
+        return Ok(false);
+    }
+    for (edition, subject, date) in [
+        ("spring", "Spring edition of the station kit", "2031-04-05T12:00:00+0000"),
+        ("autumn", "Autumn edition of the station kit", "2031-10-05T12:00:00+0000"),
+    ] {
+        for entry in fs::read_dir(&kit)?.collect::<io::Result<Vec<_>>>()? {
+            match entry.file_type()? {
+                _ if entry.file_name() == ".git" => {}
+                kind if kind.is_dir() => fs::remove_dir_all(entry.path())?,
+                _ => fs::remove_file(entry.path())?,
+            }
+        }
+        copy_folder(&folder.join(edition), &kit)?;
+        run(date, &["-C", REPOSITORY, "add", "--all"])?;
+        run(date, &["-C", REPOSITORY, "commit", "--quiet", "--message", subject])?;
+    }
+    // What somebody has begun and not committed.
+    let light = kit.join("stations/skerry-light.toml");
+    let text = fs::read_to_string(&light)?;
+    fs::write(&light, text.replacen("interval_s = 60", "interval_s = 30", 1))?;
+    fs::write(kit.join("notes/round.txt"), "Next round: the lamp of the outer station.\n")?;
+    fs::write(kit.join(".gitignore"), "*.cache\n")?;
+    fs::write(kit.join("levels/week.cache"), "made anew each week\n")?;
+    Ok(true)
+}
+
+fn copy_folder(from: &Path, to: &Path) -> io::Result<()> {
+    for entry in fs::read_dir(from)? {
+        let entry = entry?;
+        let target = to.join(entry.file_name());
+        if entry.file_type()?.is_dir() {
+            fs::create_dir_all(&target)?;
+            copy_folder(&entry.path(), &target)?;
+        } else {
+            fs::copy(entry.path(), target)?;
+        }
+    }
+    Ok(())
+}
+
+/// The settings of this person for repositories say nothing of the tour's.
+const OWN_SETTINGS: [(&str, &str); 2] = [("GIT_CONFIG_GLOBAL", "/dev/null"), ("GIT_CONFIG_NOSYSTEM", "1")];
+
 /// Shows one command and what it prints, run for real in the folder of the demo.
 fn show(stop: &Stop, program: &Path, folder: &Path, out: &mut dyn Write) -> io::Result<()> {
     let typed = if stop.arguments[0] == "compare" { &stop.arguments[1..] } else { stop.arguments };
@@ -319,6 +411,7 @@ fn show(stop: &Stop, program: &Path, folder: &Path, out: &mut dyn Write) -> io::
     let result = Command::new(program)
         .args(stop.arguments)
         .envs(forced_colour())
+        .envs(OWN_SETTINGS)
         // The runs of the tour are recorded in a journal of their own.
         .env("XDG_STATE_HOME", folder.canonicalize()?.join(JOURNAL))
         .current_dir(folder)

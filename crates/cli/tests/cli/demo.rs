@@ -42,6 +42,22 @@ fn the_planted_comma_is_the_only_difference_of_the_script() {
     assert_eq!(markers.len(), 1, "{}", ran.out);
 }
 
+#[test]
+fn the_archive_is_the_spring_edition_and_the_repository_holds_both() {
+    let folder = Folder::new();
+    folder.run(&["demo", "d"]);
+    let archive = folder.run(&["--also-compare", "mode", "d/spring.zip", "d/spring"]);
+    assert_eq!(archive.status, Some(0), "{}", archive.out);
+    assert!(archive.out.contains("spring.zip: zip archive, all in kit-2031-04/"), "{}", archive.out);
+    for (revision, edition) in [("git:HEAD~1", "d/spring"), ("git:HEAD", "d/autumn")] {
+        let ran = folder.run(&["--repository", "d/kit", revision, edition]);
+        assert_eq!(ran.status, Some(0), "{}", ran.out);
+    }
+    let working = folder.run(&["--repository", "d/kit", "git:HEAD", "d/kit"]);
+    assert!(working.out.contains("1 changed, 2 new"), "{}", working.out);
+    assert!(working.out.contains("left out: 1 entry by ignore files"), "{}", working.out);
+}
+
 /// The record of a path in the demo's trees, with `--also-compare mode`.
 fn record(records: &[serde_json::Value], path: &str) -> serde_json::Value {
     records.iter().find(|record| record["path"] == path).unwrap_or_else(|| panic!("{path} differs")).clone()

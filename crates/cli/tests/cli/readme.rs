@@ -29,7 +29,9 @@ fn the_readme_tells_the_truth() {
         command.args(["-c", &typed]).current_dir(folder.path().join("tideline-demo")).env("PATH", &path);
         command
             .env("XDG_STATE_HOME", folder.path().join(".state"))
-            .env("XDG_CONFIG_HOME", folder.path().join(".config"));
+            .env("XDG_CONFIG_HOME", folder.path().join(".config"))
+            .env("GIT_CONFIG_GLOBAL", "/dev/null")
+            .env("GIT_CONFIG_NOSYSTEM", "1");
         let output = command.env_remove("CLICOLOR_FORCE").output().unwrap();
         let printed = String::from_utf8(output.stdout).unwrap();
         let printed = printed.replace(&*folder.path().canonicalize().unwrap().to_string_lossy(), "/merrow");

@@ -147,6 +147,8 @@ pub struct LeftOut {
     pub repositories: Vec<TreePath>,
     /// Pairs whose contents were not read, because their size or time was believed.
     pub unread: usize,
+    /// Empty folders of one tree that the other could not hold.
+    pub empty_folders: usize,
     /// Pairs whose permissions were not compared, or only in part, because a side does not hold them.
     pub modes: usize,
     /// Pairs whose times were not compared, because a side does not hold them.
@@ -162,6 +164,7 @@ impl LeftOut {
         self.too_deep += other.too_deep;
         self.repositories.extend(other.repositories);
         self.unread += other.unread;
+        self.empty_folders += other.empty_folders;
         self.modes += other.modes;
         self.times += other.times;
     }

@@ -58,6 +58,11 @@ pub trait Tree: Send + Sync {
         None
     }
 
+    /// Whether a folder can be in the tree although nothing is in it. Default: yes.
+    fn holds_empty_folders(&self) -> bool {
+        true
+    }
+
     /// By what the contents of a file would be known in an algorithm of another tree; they may be read for that. Nothing where the
     /// tree does not know the algorithm.
     fn identify(&self, _path: &TreePath, _algorithm: &str) -> Option<Result<ContentId, TreeError>> {

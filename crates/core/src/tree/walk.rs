@@ -244,6 +244,10 @@ impl Walk<'_> {
             pair.note = Some(Note::NotEntered);
             return told(pair).add(Part::left_out(LeftOut { too_deep: 1, ..LeftOut::default() }));
         }
+        let other = if status == Status::Gone { self.trees.after } else { self.trees.before };
+        if !other.holds_empty_folders() && !holds_a_file(tree, &path) {
+            return Part::left_out(LeftOut { empty_folders: 1, ..LeftOut::default() });
+        }
         let mut left_out = LeftOut::default();
         match list_sorted(tree, &path, &mut left_out) {
             Ok((entries, cut)) => {
@@ -301,6 +305,21 @@ fn ahead(list: &[Item]) -> usize {
         folders <= FOLDERS_AT_ONCE
     });
     within.count()
+}
+
+/// Whether anything but folders is in a folder, at any depth. One that cannot be read may hold anything.
+fn holds_a_file(tree: &dyn Tree, folder: &TreePath) -> bool {
+    let mut folders = vec![folder.clone()];
+    while let Some(folder) = folders.pop() {
+        let Ok(listing) = tree.list(&folder) else { return true };
+        for entry in listing.entries {
+            if entry.entry_type != EntryType::Folder || entry.packed {
+                return true;
+            }
+            folders.push(folder.join(&entry.name));
+        }
+    }
+    false
 }
 
 fn unreadable_folder(path: &TreePath, why: Note) -> Part {

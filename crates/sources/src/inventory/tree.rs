@@ -120,6 +120,11 @@ impl Tree for InventoryTree {
         Some(Ok(Algorithm::named(algorithm)?.id((*hash).clone())))
     }
 
+    fn holds_empty_folders(&self) -> bool {
+        // A list of checksums names files alone.
+        self.head.root.is_some()
+    }
+
     fn remarks(&self) -> Vec<Remark> {
         self.index.remarks()
     }

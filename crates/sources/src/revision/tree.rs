@@ -229,6 +229,10 @@ impl Tree for RevisionTree {
         }
     }
 
+    fn holds_empty_folders(&self) -> bool {
+        false
+    }
+
     fn entries_in(&self, folder: &TreePath) -> Option<usize> {
         self.hidden.is_empty().then(|| self.index.entries_in(folder))
     }

@@ -64,12 +64,16 @@ fn inventory(kit: &Path, path: &Path, entries: &Entries) -> PathBuf {
     let progress = Progress::default();
     let mut writer = InventoryWriter::new(&*tree, head, vec![Algorithm::Blake3], &progress, &mut out).unwrap();
     for (path, made) in entries {
-        let entry_type = if matches!(made, Made::Link(_)) { EntryType::Link } else { EntryType::File };
+        let entry_type = match made {
+            Made::File { .. } => EntryType::File,
+            Made::Folder => EntryType::Folder,
+            Made::Link(_) => EntryType::Link,
+        };
         let (path, metadata, unreadable) = (path.as_str().into(), None, None);
         writer.add(Listed { path, entry_type, metadata, unreadable }).unwrap();
     }
     let total = writer.end().unwrap();
-    assert_eq!(total.files + total.links, entries.len() as u64);
+    assert_eq!(total.files + total.links + total.folders, entries.len() as u64);
     path.to_path_buf()
 }
 
@@ -78,6 +82,7 @@ proptest! {
 
     #[test]
     fn every_form_of_a_tree_is_the_same_as_every_other(mut entries in entries()) {
+        entries.push(("zz-empty/inner".to_owned(), Made::Folder));
         entries.push(("zz-last".to_owned(), Made::File { bytes: b"last\n".to_vec(), runs: true }));
         let place = tempfile::tempdir().unwrap();
         let repository = Repository::new();

@@ -103,13 +103,16 @@ pub fn write_about(labels: &Labels, look: &Look, out: &mut dyn Write) -> io::Res
 fn write_summary(view: &TreeView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     let palette = look.palette();
     let marks = Marks::of(look.plain);
-    let label = |label: &str, mark: &str| format!("{} {mark}", shown_name(label, look.plain));
-    palette.write(TextRole::Gone, &label(&view.labels.before, marks.gone), out)?;
+    // Names of archives can be longer than a line.
+    let room = (look.width / 2).saturating_sub(4);
+    let label =
+        |label: &str, mark: &str| format!("{} {mark}", shortened(&shown_name(label, look.plain), room, look.plain));
+    let (before, after) = (label(&view.labels.before, marks.gone), label(&view.labels.after, marks.new));
+    palette.write(TextRole::Gone, &before, out)?;
     write!(out, "  ")?;
-    palette.write(TextRole::New, &label(&view.labels.after, marks.new), out)?;
-    let used = [&view.labels.before, &view.labels.after].map(|label| shown_name(label, look.plain).width() + 2);
+    palette.write(TextRole::New, &after, out)?;
     let parts = summary(view);
-    let used = used.iter().sum::<usize>() + 2;
+    let used = before.width() + after.width() + 2;
     write!(out, "    ")?;
     write_wrapped(&parts, used + GAP, (", ", 4), look, out)
 }
@@ -131,7 +134,10 @@ fn write_wrapped(
             used = indent;
         }
         used += part.width() + between.width();
-        let ends_line = parts.get(at + 1).is_some_and(|next| used + next.width() > look.width);
+        let ends_line = parts.get(at + 1).is_some_and(|next| {
+            let behind_next = if at + 2 == parts.len() { 0 } else { between.trim_end().width() };
+            used + next.width() + behind_next > look.width
+        });
         write!(out, "{part}{}", if ends_line { between.trim_end() } else { between })?;
     }
     writeln!(out)

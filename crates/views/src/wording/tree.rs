@@ -81,6 +81,9 @@ pub(crate) fn left_out(view: &TreeView<'_>, plain: bool) -> Vec<String> {
         let more = if more > 0 { format!(" and {more} more") } else { String::new() };
         notes.push(format!("skipped: {}{more} (--with-repositories compares it too)", names.join(", ")));
     }
+    if left.empty_folders > 0 {
+        notes.push(format!("left out: {}, which one side cannot hold", plural(left.empty_folders, "empty folder")));
+    }
     for (count, what) in [(left.modes, "permissions"), (left.times, "times")] {
         if count > 0 {
             let (pairs, part) =

@@ -1,7 +1,7 @@
 //! `patch` on two folders: one patch with created and deleted files, in path order.
 
 use std::borrow::Cow;
-use std::collections::HashSet;
+use std::collections::{HashMap, HashSet};
 use std::io::{self, Write};
 use std::path::PathBuf;
 
@@ -15,7 +15,7 @@ use tideline_core::internal::tree::{
 };
 
 use tideline_sources::Argument;
-use tideline_views::Labels;
+use tideline_views::{Labels, plural};
 
 use super::common::{in_memory, inputs, stamp, tell_left_out, wanted};
 use super::extended::{LINK_MODE, Version, file_mode, write_versions};
@@ -26,6 +26,11 @@ use crate::commands::progress::with_progress;
 use crate::commands::request::Request;
 use crate::commands::writing::write_output;
 use crate::commands::{Outcome, tell};
+
+/// So many files that cannot be carried for one reason are told one by one.
+const MOST_ALIKE: usize = 10;
+/// Of more, so many are.
+const NAMED: usize = 3;
 
 /// What became of a tree in the patch format.
 #[derive(Default)]
@@ -84,8 +89,22 @@ impl Account {
 
     /// Says on standard error what is not in the patch.
     fn tell(&self) {
+        // Where one reason holds for many, as when all permissions differ, the first few are named.
+        let reason = |line: &'_ str| line.rsplit_once(": ").map_or(line.len(), |(path, _)| path.len() + 2);
+        let mut alike: HashMap<&str, usize> = HashMap::new();
         for line in &self.not_carried {
-            tell(&format!("not in the patch: {line}"));
+            *alike.entry(&line[reason(line)..]).or_default() += 1;
+        }
+        let mut told: HashMap<&str, usize> = HashMap::new();
+        for line in &self.not_carried {
+            let why = &line[reason(line)..];
+            let (all, told) = (alike[why], told.entry(why).or_default());
+            *told += 1;
+            if all <= MOST_ALIKE || *told <= NAMED {
+                tell(&format!("not in the patch: {line}"));
+            } else if *told == all {
+                tell(&format!("not in the patch: {} more: {why}", plural(all - NAMED, "file")));
+            }
         }
         for line in &self.unreadable {
             tell(&format!("cannot read {line}"));
