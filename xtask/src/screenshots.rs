@@ -24,11 +24,11 @@ const SHOTS: [Shot; 17] = [
         Ground::Dark,
         "tideline --exclude contacts --exclude chart --exclude notes --exclude forms spring autumn",
     ),
-    shot("archive", Ground::Dark, "tideline --exclude chart --exclude notes --exclude forms spring.zip autumn"),
+    shot("archive", Ground::Dark, "tideline --exclude notes,forms,scripts spring.zip autumn"),
     shot(
         "revision",
         Ground::Light,
-        "cd kit; tideline --theme light git:HEAD; tideline --theme light git:HEAD skerry-light.toml",
+        "cd kit; tideline --theme light git:HEAD; tideline --theme light git:HEAD stations/skerry-light.toml",
     ),
     shot("each-file", Ground::Dark, "tideline --each-file --only changed --include '*.toml' --context 1 spring autumn"),
     shot("stacked", Ground::Dark, "tideline {spring,autumn}/stations/harbour-mouth.toml"),

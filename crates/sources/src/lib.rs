@@ -29,4 +29,4 @@ pub use folder::{FolderTree, Own};
 pub use hashing::Algorithm;
 pub use limits::Limits;
 pub use revision::{Allowed, RevisionError};
-pub use side::{LookInto, OpenedSide, Side, SideOptions, is_archive, resolve, resolve_both};
+pub use side::{LookInto, OpenedSide, Side, SideOptions, is_archive, is_packed, resolve, resolve_both};

@@ -1,6 +1,6 @@
 //! A tree whose archives are folders, and whose compressed files are what is in them.
 
-use std::collections::HashMap;
+use std::collections::{BTreeSet, HashMap};
 use std::io::Read;
 use std::sync::{Arc, Mutex, OnceLock, PoisonError, RwLock};
 
@@ -23,6 +23,8 @@ pub(crate) struct OpenedArchives {
     /// The archives, by path. Each is opened once, when it is needed.
     archives: RwLock<HashMap<TreePath, Arc<Archive>>>,
     compressed: RwLock<HashMap<TreePath, Packed>>,
+    /// Archives that stand in more archives than are opened.
+    too_deep: Mutex<BTreeSet<TreePath>>,
     /// One at a time is opened: each may take much memory.
     opening: Mutex<()>,
 }
@@ -49,6 +51,7 @@ impl OpenedArchives {
             documents,
             archives: RwLock::default(),
             compressed: RwLock::default(),
+            too_deep: Mutex::default(),
             opening: Mutex::new(()),
         }
     }
@@ -116,9 +119,8 @@ impl OpenedArchives {
             let blob = Blob::of_contents(self.tree.contents(&TreePath::from(&path[..end]))?);
             let mut options = self.options.clone();
             options.limits.depth -= 1;
-            options.opens_archives = options.limits.depth > 0;
-            let tree: Box<dyn Tree> = Box::new(ArchiveTree::open(blob, archive.packed, &options)?);
-            Ok(if options.opens_archives { Box::new(Self::new(tree, options, self.documents)) } else { tree })
+            let tree = Box::new(ArchiveTree::open(blob, archive.packed, &options)?);
+            Ok(Box::new(Self::new(tree, options, self.documents)) as Box<dyn Tree>)
         };
         match archive.opened.get_or_init(open) {
             Ok(tree) => Ok(&**tree),
@@ -155,8 +157,12 @@ impl Tree for OpenedArchives {
         };
         let found: Vec<Option<Packed>> = listing.entries.par_iter().map(packed).collect();
         for (entry, packed) in listing.entries.iter_mut().zip(found) {
-            entry.packed = packed.is_some();
             let path = folder.join(&entry.name);
+            if packed.is_some() && self.options.limits.depth == 0 {
+                self.too_deep.lock().unwrap_or_else(PoisonError::into_inner).insert(path);
+                continue;
+            }
+            entry.packed = packed.is_some();
             match packed {
                 Some(packed) if packed.is_archive() => {
                     entry.entry_type = EntryType::Folder;
@@ -260,6 +266,15 @@ impl Tree for OpenedArchives {
 
     fn remarks(&self) -> Vec<Remark> {
         let mut remarks = self.tree.remarks();
+        let too_deep = self.too_deep.lock().unwrap_or_else(PoisonError::into_inner).clone();
+        remarks.extend(too_deep.into_iter().map(|path| {
+            Remark {
+                path: Some(path),
+                text:
+                    "it stands in more archives than are opened, and is compared as a file; --archive-depth allows more"
+                        .to_owned(),
+            }
+        }));
         for (path, archive) in &*self.archives.read().unwrap_or_else(PoisonError::into_inner) {
             let Some(Ok(tree)) = archive.opened.get() else { continue };
             remarks.extend(tree.remarks().into_iter().map(|remark| Remark {

@@ -157,8 +157,16 @@ pub fn resolve(argument: &Path, options: &SideOptions) -> Result<OpenedSide, Ope
 
 /// Whether a file is one that is looked into as a tree.
 pub fn is_archive(path: &Path) -> bool {
-    let packed = File::open(path).and_then(Blob::of_file).and_then(|blob| Packed::of(&blob));
-    packed.is_ok_and(|packed| packed.is_some_and(|packed| packed.is_archive() || packed == Packed::Inventory))
+    packed_at(path).is_some_and(|packed| packed.is_archive() || packed == Packed::Inventory)
+}
+
+/// Whether a file is one that is looked into, as a tree or as what is compressed in it.
+pub fn is_packed(path: &Path) -> bool {
+    packed_at(path).is_some()
+}
+
+fn packed_at(path: &Path) -> Option<Packed> {
+    File::open(path).and_then(Blob::of_file).and_then(|blob| Packed::of(&blob)).ok()?
 }
 
 /// Opens both sides of a comparison: what one of them is can tell how the other is opened.
@@ -294,6 +302,16 @@ impl Opening<'_> {
                 };
                 Ok((as_text(first, first_probed)?, as_text(last, last_probed)?))
             }
+            (Probed::Revision { path: None, revision }, Probed::File(file)) => {
+                let path = self.path_of(first, file)?;
+                let revision = Probed::Revision { revision: revision.clone(), path };
+                Ok((self.one(first, revision, None, &[])?, self.one(last, last_probed, None, &[])?))
+            }
+            (Probed::File(file), Probed::Revision { path: None, revision }) => {
+                let path = self.path_of(last, file)?;
+                let revision = Probed::Revision { revision: revision.clone(), path };
+                Ok((self.one(first, first_probed, None, &[])?, self.one(last, revision, None, &[])?))
+            }
             (Probed::Revision { .. }, _) if let Some(folder) = is_folder(&last_probed) => {
                 self.with_working_folder(first, first_probed, &folder)
             }
@@ -402,7 +420,7 @@ impl Opening<'_> {
 
     /// The same tree, with the archives in it as folders if that was asked for.
     fn wrapped(&self, tree: Box<dyn Tree>) -> Box<dyn Tree> {
-        if !self.options.open_archives || self.options.limits.depth == 0 {
+        if !self.options.open_archives {
             return tree;
         }
         let options = ArchiveOptions::new(self.options.limits, Vec::new(), true);
@@ -418,6 +436,15 @@ impl Opening<'_> {
         let repository = Arc::new(repository.map_err(|error| OpenError::revision(argument, error))?);
         self.repository = Some(Arc::clone(&repository));
         Ok(repository)
+    }
+
+    /// The path in the repository of a file of its working folder; nothing where it is not in it.
+    fn path_of(&mut self, argument: &Path, file: &Path) -> Result<Option<String>, OpenError> {
+        let folder = file.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+        let (Some(prefix), Some(name)) = (self.repository(argument)?.prefix_of(folder), file.file_name()) else {
+            return Ok(None);
+        };
+        Ok(Some(prefix.join(name.as_encoded_bytes()).to_text()))
     }
 
     /// A revision against a folder. In the working folder of the repository, that is the same folder of the revision, and what the

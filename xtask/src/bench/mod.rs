@@ -5,6 +5,7 @@
 
 mod inputs;
 mod script_size;
+mod sides;
 mod timing;
 
 use std::path::{Path, PathBuf};
@@ -30,7 +31,7 @@ pub(crate) fn run(only: Option<&str>, quick: bool, pairs: &[PathBuf]) -> Result<
         scale: if quick { 10 } else { 1 },
     };
     println!("{:<44} {:>10} {:>10} {:>8} {:>10}", "work", "tideline", "reference", "ratio", "target");
-    let rows: [(&str, Row); 20] = [
+    let rows: [(&str, Row); 23] = [
         ("tiny", Bench::tiny),
         ("logs", Bench::logs),
         ("muted-clocks", Bench::muted_clocks),
@@ -51,6 +52,9 @@ pub(crate) fn run(only: Option<&str>, quick: bool, pairs: &[PathBuf]) -> Result<
         ("apply-shifted", Bench::apply_shifted),
         ("sync", Bench::sync),
         ("report", Bench::report),
+        ("archive", Bench::archive),
+        ("inventory", Bench::inventory),
+        ("revisions", Bench::revisions),
     ];
     for (_, row) in rows.iter().filter(|(name, _)| only.is_none_or(|only| name.contains(only))) {
         row(&bench)?;

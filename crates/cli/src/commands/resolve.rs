@@ -37,6 +37,15 @@ pub(crate) fn resolve_sides(
     // What is missing is told before anything large is read.
     for path in [before, after] {
         let is_path = matches!(Argument::of(path), Argument::Path(_));
+        if is_path && Argument::is_revision(before) && path.symlink_metadata().is_err() {
+            bail!(
+                "cannot open {}: there is no such file or folder; to name a path of both sides, the working folder comes \
+                 first, as in `tideline {} . {}`",
+                path.display(),
+                before.display(),
+                path.display()
+            );
+        }
         if is_path && path.symlink_metadata().is_err_and(|error| error.kind() == ErrorKind::NotFound) {
             return Err(OpenError::Missing { path: path.to_path_buf() }.into());
         }
@@ -53,17 +62,19 @@ pub(crate) fn resolve_sides(
             contents: contents.clone(),
         }))),
         (Side::File(file_before), Side::File(file_after)) => {
-            let named = |path: &Path, name: &Option<String>| match (name, Argument::of(path)) {
+            let named = |path: &Path, name: &Option<String>, other: &Path| match (name, Argument::of(path)) {
                 (Some(name), _) => Origin::Path(path.with_file_name(name)),
                 // The revision stands where a folder would.
-                (None, Argument::Revision { revision, path: Some(inner) }) => {
+                (None, Argument::Revision { revision, path: inner }) => {
                     let revision = revision.unwrap_or_else(|| "staged".to_owned()).replace('/', "\u{2215}");
-                    Origin::Path(Path::new(&revision).join(inner))
+                    // Without a path, that of the other side was meant.
+                    Origin::Path(Path::new(&revision).join(inner.map_or_else(|| other.to_path_buf(), PathBuf::from)))
                 }
                 (None, Argument::Path(path)) if is_beside_revision => Origin::Path(Path::new(ON_DISK).join(path)),
                 _ => Origin::of(path),
             };
-            let mut names = name_sides(&named(before, &opened_before.name), &named(after, &opened_after.name));
+            let mut names =
+                name_sides(&named(before, &opened_before.name, after), &named(after, &opened_after.name, before));
             names.labels.about = about;
             Ok(Resolved::Files(Box::new(Sides {
                 before: file_before,

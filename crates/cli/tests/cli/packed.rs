@@ -83,6 +83,9 @@ fn every_reading_command_takes_archives() {
     assert_eq!(folder.read("m"), folder.read("two/kit/stations/mouth.toml"));
     folder.write("tideline.toml", b"[saved.release]\nbefore = \"one.tgz\"\nafter = \"two.tar\"\n");
     assert!(folder.run(&["saved", "release"]).out.contains("1 changed"));
+    let watched = folder.run(&["--watch", "one.tgz", "one/kit"]);
+    assert_eq!(watched.status, Some(2));
+    assert!(watched.err.contains("--watch is for files and folders on the disk"), "{}", watched.err);
 }
 
 #[test]
@@ -113,7 +116,7 @@ fn archives_in_folders_are_opened_when_that_is_asked_for() {
     assert!(closed.out.contains("2 files: 0 same, 2 changed"), "{}", closed.out);
     let open = folder.run(&["one", "two", "--open-archives"]);
     assert!(open.out.contains("◐ levels.csv    1 change, 1 ○ 1 ●"), "{}", open.out);
-    assert!(open.out.contains("◌ packed.zip    only its packing"), "{}", open.out);
+    assert!(open.out.contains("◌ packed.zip    only its packing: order, times or compression"), "{}", open.out);
     let named = folder.run(&["one", "two", "--open-archives", "kit.zip/levels.csv"]);
     assert!(named.out.contains("4.2"), "{}", named.out);
 }
@@ -140,6 +143,23 @@ fn a_sync_from_an_archive_writes_what_is_in_it_and_nothing_outside() {
     assert!(!folder.path().join("escaped.txt").exists());
     assert_eq!(folder.read("into/fine.txt"), b"in\n");
     assert!(ran.out.contains("its name is not followed"), "{}", ran.out);
+}
+
+#[test]
+fn a_link_in_an_archive_is_no_way_out_of_the_folder() {
+    let folder = Folder::with(&[("outside/kept.txt", "kept\n"), ("first/way/kept.txt", "overwritten\n")]);
+    // A link, and then a file by way of it, as a hostile archive has them.
+    std::fs::create_dir(folder.path().join("second")).unwrap();
+    std::os::unix::fs::symlink("../outside", folder.path().join("second/way")).unwrap();
+    folder.system("tar", &["-cf", "hostile.tar", "-C", "second", "way"]);
+    folder.system("tar", &["-rf", "hostile.tar", "-C", "first", "way/kept.txt"]);
+    let ran = folder.run(&["sync", "hostile.tar", "into", "--go"]);
+    assert_eq!(folder.read("outside/kept.txt"), b"kept\n", "{}{}", ran.out, ran.err);
+    // The other way round, the link is there already.
+    fs::create_dir(folder.path().join("linked")).unwrap();
+    std::os::unix::fs::symlink("../outside", folder.path().join("linked/way")).unwrap();
+    let ran = folder.run(&["sync", "hostile.tar", "linked", "--go"]);
+    assert_eq!(folder.read("outside/kept.txt"), b"kept\n", "{}{}", ran.out, ran.err);
 }
 
 #[test]

@@ -35,6 +35,10 @@ fn one_revision_is_compared_with_the_working_folder() {
     assert_eq!(run(&folder, &["git:HEAD", "."]).out, ran.out);
     let quiet = run(&folder, &["--quiet", "git:HEAD~1"]);
     assert_eq!((quiet.status, &*quiet.out), (Some(1), ""));
+    folder.write("kit/tideline.toml", b"[saved.begun]\nbefore = \"git:HEAD\"\nexclude = [\"tideline.toml\"]\n");
+    let saved = run(&folder, &["saved", "begun"]);
+    assert!(saved.out.contains("1 changed"), "{}{}", saved.out, saved.err);
+    std::fs::remove_file(folder.path().join("kit/tideline.toml")).unwrap();
     let alone = run(&folder, &["notes.txt"]);
     assert_eq!(alone.status, Some(2));
     assert!(alone.err.contains("the side after is missing"), "{}", alone.err);
@@ -47,6 +51,12 @@ fn files_of_revisions_are_told_apart_by_their_revisions() {
     assert!(ran.out.contains("stations/mouth.toml    HEAD~1 ○  HEAD ●    1 change"), "{}", ran.out);
     let disk = run(&folder, &["git:HEAD:notes.txt", "notes.txt"]);
     assert!(disk.out.contains("notes.txt    HEAD ○  on disk ●    1 change"), "{}", disk.out);
+    assert_eq!(run(&folder, &["git:HEAD", "notes.txt"]).out, disk.out, "the same file is meant");
+    let mut inside = folder.command(&["git:HEAD~1", "mouth.toml"]);
+    let inside = crate::support::Ran::of(&inside.current_dir(folder.path().join("kit/stations")).output().unwrap());
+    assert!(inside.out.contains("mouth.toml    HEAD~1 ○  on disk ●    1 change"), "{}{}", inside.out, inside.err);
+    let missing = run(&folder, &["git:HEAD", "mouth.toml"]);
+    assert!(missing.err.contains("as in `tideline git:HEAD . mouth.toml`"), "{}", missing.err);
     folder.write("kit/git:HEAD", b"a file of that name\n");
     let named = run(&folder, &["./git:HEAD", "notes.txt"]);
     assert!(named.out.contains("a file of that name"), "{}", named.out);

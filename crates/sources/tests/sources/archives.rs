@@ -143,6 +143,13 @@ fn archives_in_trees_are_folders_at_any_depth_and_packing_alone_is_muted() {
         assert_eq!(packing, 2, "the cause is told");
         assert!(found.differs());
     }
+    // What is deeper than was allowed is a file, and that is said.
+    let limits = tideline_sources::Limits { depth: 1, ..tideline_sources::Limits::default() };
+    let found = compared(&one, &two, &open.clone().limits(limits), &TreeOptions::default());
+    assert_eq!(found.pairs[0].path.to_text(), "deep.tgz/inner.zip");
+    let remark = &found.remarks[0];
+    assert_eq!(remark.path.as_ref().unwrap().to_text(), "deep.tgz/inner.zip");
+    assert!(remark.text.contains("--archive-depth allows more"), "{}", remark.text);
     // Nothing is opened unless that was asked for.
     let plain = statuses(&one, &two, &SideOptions::default());
     assert_eq!(plain.len(), 3);

@@ -255,7 +255,7 @@ pub fn note(pair: &Pair) -> Option<String> {
             let short = |commit: &[u8]| text(&commit[..commit.len().min(10)]);
             format!("commit {}, now {}", short(before), short(after))
         }
-        Note::Packing => "only its packing".to_owned(),
+        Note::Packing => "only its packing: order, times or compression".to_owned(),
         Note::Became(before, after) => format!("was a {before}, now a {after}"),
         Note::NotEntered => "folder, not entered".to_owned(),
         Note::NothingLookedAt => "folder without files that were looked at".to_owned(),

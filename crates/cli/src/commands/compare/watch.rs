@@ -6,12 +6,13 @@ use std::path::{Path, PathBuf};
 use std::sync::mpsc::{Receiver, channel};
 use std::time::Duration;
 
-use anyhow::{Context, Result};
+use anyhow::{Context, Result, bail};
 use jiff::Zoned;
 use notify::{Event, RecommendedWatcher, RecursiveMode, Watcher};
 use tideline_core::internal::kinds::Comparison;
 use tideline_core::internal::model::{Change, Status};
 use tideline_core::internal::tree::{TreeComparison, TreePath};
+use tideline_sources::{Argument, is_packed};
 use tideline_views::terminal::{Look, draw_pair, draw_tree};
 use tideline_views::{PairView, encoding_note, plural};
 
@@ -27,6 +28,11 @@ use crate::commands::sides::Sides;
 const SETTLING: Duration = Duration::from_millis(150);
 
 pub(super) fn run(request: &Request, look: &Look) -> Result<Outcome> {
+    for path in [&request.before, &request.after] {
+        if Argument::is_revision(path) || path.is_file() && is_packed(path) {
+            bail!("cannot watch {}: --watch is for files and folders on the disk", path.display());
+        }
+    }
     let (sender, events) = channel();
     let mut watcher = notify::recommended_watcher(move |event| {
         // Without a listener the program is about to end.

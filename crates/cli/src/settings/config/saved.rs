@@ -1,9 +1,11 @@
 //! `[saved.NAME]`: a comparison to be run by its name. Its keys are the options of `compare`, with `_` for `-`.
 
 use std::ffi::OsString;
+use std::path::Path;
 
 use anyhow::Result;
 use clap::CommandFactory;
+use tideline_sources::Argument;
 
 use super::table::Table;
 use crate::args::Cli;
@@ -51,10 +53,18 @@ impl Saved {
             }
         }
         arguments.push("--".into());
-        for side in ["before", "after"] {
-            let path = table.needed_text(side)?;
-            arguments.push(if path == "-" { path.into() } else { folder.join(path).into_os_string() });
-        }
+        // Standard input and revisions are not beside the configuration.
+        let is_elsewhere = |path: &str| path == "-" || Argument::is_revision(Path::new(path));
+        let side = |path: String| {
+            if is_elsewhere(&path) { path.into() } else { folder.join(path).into_os_string() }
+        };
+        let before = table.needed_text("before")?;
+        let after = match table.text("after")? {
+            // A revision alone is compared with the folder that the configuration is in.
+            None if Argument::is_revision(Path::new(&before)) => folder.join(".").into_os_string(),
+            _ => side(table.needed_text("after")?),
+        };
+        arguments.extend([side(before), after]);
         arguments.extend(table.texts("paths")?.unwrap_or_default().into_iter().map(OsString::from));
         Ok(Self { name: name.to_owned(), place: table.source.place(table.span), arguments })
     }
