@@ -113,6 +113,11 @@ impl SideOptions {
         self
     }
 
+    /// Whether archives in trees are folders too.
+    pub fn opens_archives(&self) -> bool {
+        self.open_archives
+    }
+
     /// How much of what is packed is unpacked.
     pub fn limits(mut self, limits: Limits) -> Self {
         self.limits = limits;

@@ -26,6 +26,7 @@ pub(crate) mod sides;
 mod sync;
 mod take;
 mod tell;
+pub(crate) mod unpacked;
 mod unused;
 mod writing;
 

@@ -12,6 +12,8 @@ pub(crate) struct Trees {
     pub(crate) after: Box<dyn Tree>,
     pub(crate) labels: Labels,
     pub(crate) contents: ContentOptions,
+    /// Whether each is a folder on the disk as it stands there: only then it can be written to, and copied from.
+    pub(crate) on_disk: (bool, bool),
 }
 
 impl Trees {

@@ -60,6 +60,10 @@ pub(crate) fn resolve_sides(
             after: tree_after,
             labels: Labels { about, ..with_own(name_trees(before, after), own) },
             contents: contents.clone(),
+            on_disk: {
+                let is_plain = |path: &Path| is_on_disk(path, options.opens_archives()) && path.is_dir();
+                (is_plain(before), is_plain(after))
+            },
         }))),
         (Side::File(file_before), Side::File(file_after)) => {
             let named = |path: &Path, name: &Option<String>, other: &Path| match (name, Argument::of(path)) {

@@ -12,7 +12,7 @@ use crate::args::{ReviewArgs, RulesChoice};
 pub(super) struct HandOn {
     before: PathBuf,
     after: PathBuf,
-    /// Rules, for patches and reports.
+    /// Rules, and how sides are opened, for patches and reports.
     rules: Vec<OsString>,
     /// How files are read, for reports.
     reading: Vec<OsString>,
@@ -52,6 +52,16 @@ impl HandOn {
         if args.counted_only {
             rules.push("--counted-only".into());
         }
+        if let Some(repository) = &args.sides.repository {
+            rules.extend(["--repository".into(), repository.clone().into_os_string()]);
+        }
+        let flags = [
+            (args.sides.run_filters, "--run-filters"),
+            (args.sides.fetch_missing, "--fetch-missing"),
+            (args.files.open_archives, "--open-archives"),
+            (args.files.no_ignore_files, "--no-ignore-files"),
+        ];
+        rules.extend(flags.into_iter().filter(|(is_set, _)| *is_set).map(|(_, flag)| flag.into()));
         let mut reading = Vec::new();
         if let Some(encoding) = &args.read.encoding {
             reading.push(format!("--encoding={encoding}").into());

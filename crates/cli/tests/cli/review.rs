@@ -461,6 +461,34 @@ fn what_cannot_be_written_to_is_left_and_saved_under_another_name() {
 }
 
 #[test]
+fn what_a_revision_holds_is_carried_into_the_folder_and_never_the_other_way() {
+    let folder = Folder::with(&KIT);
+    folder.system("git", &["init", "--quiet", "--initial-branch=main", "spring"]);
+    folder.system("git", &["-C", "spring", "add", "--all"]);
+    folder.system("git", &["-C", "spring", "commit", "--quiet", "-m", "Spring edition"]);
+    folder.write("spring/old.txt", b"edited\n");
+    let mut screen = start(&folder, &["--repository", "spring", "git:HEAD", "spring"], (100, 24));
+    let tree = screen.shows("1 changed");
+    assert!(tree.contains("“Spring edition”"), "{tree}");
+    screen.keys("\u{1b}[F<");
+    screen.shows("HEAD is no plain folder on the disk, and is never written to");
+    screen.keys("\r");
+    screen.shows("change 1 of 1");
+    screen.keys("<");
+    screen.shows("HEAD cannot be written to, and stays as it is");
+    screen.keys("\u{1b}");
+    screen.shows("1 changed");
+    screen.keys("\u{1b}[F>");
+    screen.shows("old.txt becomes in spring what it is in HEAD; not saved yet");
+    screen.keys("s");
+    screen.shows("saved: 1 step in spring (run 1; `tideline undo` puts it back)");
+    assert_eq!(folder.read("spring/old.txt"), b"old\n");
+    screen.shows("nothing differs");
+    screen.keys("q");
+    assert_eq!(screen.end().code(), Some(0));
+}
+
+#[test]
 fn a_tree_is_folded_filtered_and_ordered() {
     let folder = Folder::with(&KIT);
     folder.write("autumn/long.txt", "line\n".repeat(400).as_bytes());

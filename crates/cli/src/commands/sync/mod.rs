@@ -1,7 +1,6 @@
 //! `sync`: makes one folder like another, with a plan first.
 
 mod refusals;
-mod unpacked;
 
 use std::fs;
 use std::io::{self, Write};
@@ -23,6 +22,7 @@ use tideline_views::{Labels, plain_reason, plural, shown_message, shown_path};
 use super::compare::narrowed;
 use super::print::printing;
 use super::progress::with_progress;
+use super::unpacked::unpacked;
 use super::unused::tell_unused;
 use super::writing::{Inputs, carry_out, carry_out_what_can_be, quoted, run_and_undo, typed, write_output};
 use super::{Outcome, tell};
@@ -220,7 +220,10 @@ fn refuse_for_elsewhere(args: &SyncArgs, from: &Path) -> Result<()> {
 
 fn carry(args: &SyncArgs, made: &Made) -> Result<Carried> {
     if let Some(tree) = &made.elsewhere {
-        return unpacked::carry(&made.plan, &**tree, &made.roots.into);
+        let ready = with_progress(|progress| unpacked(&made.plan, &**tree, &made.roots.into, progress))?;
+        let mut carried = with_progress(|progress| carry_out_what_can_be(&ready.plan, progress))?;
+        carried.left_out.extend(ready.left_out);
+        return Ok(carried);
     }
     let mut plan: Plan = made.plan.steps_below(&made.roots.into, &made.roots.from);
     plan.follows_links = made.follows_links;

@@ -6,6 +6,7 @@ use tideline_core::internal::tree::{self, Progress, Tree, TreeOptions, TreePath}
 use tideline_views::{plain_reason, plural};
 
 use crate::commands::pairs::Trees;
+use crate::commands::unpacked::unpacked;
 use crate::commands::{carry_out_silently, in_full, run_and_undo};
 use crate::review::draft::Side;
 
@@ -94,7 +95,17 @@ impl Carries {
             } else {
                 (&before, &after, &trees.labels.before)
             };
-            let done = carry_out_silently(&plan.steps_below(target, source))?;
+            let (tree, on_disk) =
+                if into.is_after() { (trees.both().0, trees.on_disk.0) } else { (trees.both().1, trees.on_disk.1) };
+            let done = if on_disk {
+                carry_out_silently(&plan.steps_below(target, source))?
+            } else {
+                let ready = unpacked(&plan, tree, target, &Progress::default())?;
+                if let Some(left_out) = ready.left_out.first() {
+                    bail!("{} {}; nothing was written", left_out.path.display(), left_out.reason);
+                }
+                carry_out_silently(&ready.plan)?
+            };
             let run = done.run.map_or_else(String::new, |run| format!(" {}", run_and_undo(run)));
             told.push(format!("{} in {label}{run}", plural(plan.steps.len(), "step")));
         }

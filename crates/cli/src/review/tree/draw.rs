@@ -59,6 +59,8 @@ pub(super) fn draw(
         row(0),
         buffer,
     );
+    let about: Vec<&str> = trees.labels.about_lines().collect();
+    put(&[("  ", Style::new()), (&about.join("   "), colours.faint)], row(1), buffer);
     match state.carries.pending() {
         0 if !state.seen.is_empty() => {
             let files = state.files_that_can_be_opened();

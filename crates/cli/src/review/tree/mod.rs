@@ -251,7 +251,14 @@ fn interact<'scope, 'env: 'scope, B: Surface>(
             Action::Find => state.prompt = Some((Asked::Find, Prompt::of(&state.wish.name))),
             Action::IntoBefore | Action::IntoAfter => {
                 let into = if action == Action::IntoAfter { Side::After } else { Side::Before };
-                if let Some(row) = state.rows.get(state.cursor) {
+                let (on_disk, label) = if into.is_after() {
+                    (trees.on_disk.1, &trees.labels.after)
+                } else {
+                    (trees.on_disk.0, &trees.labels.before)
+                };
+                if !on_disk {
+                    state.message = format!("{label} is no plain folder on the disk, and is never written to");
+                } else if let Some(row) = state.rows.get(state.cursor) {
                     state.carries.add(state.path_of_row(row).into(), into);
                     state.message = format!("{}; not saved yet", in_words(state, trees, into));
                     state.move_by(1);
