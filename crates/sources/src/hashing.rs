@@ -186,7 +186,8 @@ pub(crate) fn each_piece(contents: &mut dyn Read, mut take: impl FnMut(&[u8])) -
 
 /// Bytes as hexadecimal digits.
 pub(crate) fn hex(bytes: &[u8]) -> String {
-    bytes.iter().map(|byte| format!("{byte:02x}")).collect()
+    const DIGITS: [char; 16] = ['0', '1', '2', '3', '4', '5', '6', '7', '8', '9', 'a', 'b', 'c', 'd', 'e', 'f'];
+    bytes.iter().flat_map(|byte| [DIGITS[usize::from(byte >> 4)], DIGITS[usize::from(byte & 15)]]).collect()
 }
 
 /// The bytes that hexadecimal digits stand for.

@@ -49,7 +49,7 @@ impl<'w> InventoryWriter<'w> {
         let (hasher, waiting, total) = (blake3::Hasher::new(), Vec::new(), Total::default());
         let files = Files { tree, algorithms, progress };
         let mut writer = Self { files, out, hasher, waiting, total };
-        writer.write(&Record::Inventory(head))?;
+        writer.write_line(&line_of(&Record::Inventory(head))?)?;
         Ok(writer)
     }
 
@@ -70,7 +70,7 @@ impl<'w> InventoryWriter<'w> {
         self.write_waiting()?;
         self.total.blake3 = hex(self.hasher.finalize().as_bytes());
         let total = self.total.clone();
-        self.write(&Record::Total(total.clone()))?;
+        self.write_line(&line_of(&Record::Total(total.clone()))?)?;
         self.out.flush()?;
         Ok(total)
     }
@@ -78,9 +78,14 @@ impl<'w> InventoryWriter<'w> {
     fn write_waiting(&mut self) -> io::Result<()> {
         let waiting = std::mem::take(&mut self.waiting);
         let files = &self.files;
-        let known: Vec<(EntryType, Known)> =
-            waiting.into_par_iter().map(|entry| (entry.entry_type, files.known(entry))).collect();
-        for (entry_type, known) in known {
+        let line = |entry: Listed| {
+            let (entry_type, known) = (entry.entry_type, files.known(entry));
+            let counted = (entry_type, known.size.unwrap_or(0), known.unreadable.is_some());
+            line_of(&Record::Entry(Box::new(known))).map(|line| (counted, line))
+        };
+        let lines: Vec<io::Result<(Counted, Vec<u8>)>> = waiting.into_par_iter().map(line).collect();
+        for line in lines {
+            let ((entry_type, size, is_unreadable), line) = line?;
             let of_its_type = match entry_type {
                 EntryType::File => &mut self.total.files,
                 EntryType::Folder => &mut self.total.folders,
@@ -88,19 +93,26 @@ impl<'w> InventoryWriter<'w> {
                 EntryType::Special(_) => &mut self.total.others,
             };
             *of_its_type += 1;
-            self.total.bytes += known.size.unwrap_or(0);
-            self.total.unreadable += u64::from(known.unreadable.is_some());
-            self.write(&Record::Entry(Box::new(known)))?;
+            self.total.bytes += size;
+            self.total.unreadable += u64::from(is_unreadable);
+            self.write_line(&line)?;
         }
         Ok(())
     }
 
-    fn write(&mut self, record: &Record) -> io::Result<()> {
-        let mut line = serde_json::to_vec(record)?;
-        line.push(b'\n');
-        self.hasher.update(&line);
-        self.out.write_all(&line)
+    fn write_line(&mut self, line: &[u8]) -> io::Result<()> {
+        self.hasher.update(line);
+        self.out.write_all(line)
     }
+}
+
+/// What of an entry is counted: its type, its size, and whether it could not be read.
+type Counted = (EntryType, u64, bool);
+
+fn line_of(record: &Record) -> io::Result<Vec<u8>> {
+    let mut line = serde_json::to_vec(record)?;
+    line.push(b'\n');
+    Ok(line)
 }
 
 /// The hashes of a file, by algorithm.
