@@ -1,24 +1,24 @@
 //! What an argument stands for: a file, or a tree.
 
 use std::fs::{self, File};
-use std::io::{self, ErrorKind, IsTerminal};
+use std::io::{self, IsTerminal};
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use tideline_core::internal::tree::{Tree, TreePath};
 
 use crate::archive::{ArchiveOptions, ArchiveTree};
-use crate::argument::Argument;
 use crate::blob::Blob;
 use crate::compressed::unpacked;
 use crate::compression::Compression;
-use crate::detect::{HEAD, Packed};
+use crate::detect::Packed;
 use crate::file::{Content, OpenError, Origin, open};
 use crate::folder::{FolderTree, Own};
 use crate::hashing::Algorithm;
 use crate::inventory::{self, InventoryHead, InventoryTree};
 use crate::limits::Limits;
 use crate::nested::OpenedArchives;
+use crate::probe::{LookInto, Probed, is_tree, probe};
 use crate::revision::{Allowed, Repository, RevisionTree, WorkingTree, not_checked_out};
 
 /// One side of a comparison.
@@ -41,18 +41,6 @@ pub struct OpenedSide {
     pub name: Option<String>,
     /// Of an inventory, what it was made of.
     pub inventory: Option<InventoryHead>,
-}
-
-/// Whether what a file holds is looked into.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub enum LookInto {
-    /// Archives, compressed files and inventories are; documents that are archives inside are not.
-    #[default]
-    Archives,
-    /// Documents that are archives inside are too.
-    Documents,
-    /// Nothing is: files are compared as they are.
-    Nothing,
 }
 
 /// How a side is opened. Unchanging once built.
@@ -137,41 +125,13 @@ impl SideOptions {
     }
 }
 
-/// What an argument turned out to be, before it is opened as a whole.
-enum Probed {
-    Folder(PathBuf),
-    File(PathBuf),
-    /// An archive, a compressed file or an inventory.
-    Packed(Blob, Packed),
-    /// What came through a pipe.
-    Piped(Content),
-    Revision {
-        revision: Option<String>,
-        path: Option<String>,
-    },
-}
-
 /// Opens what an argument stands for; `-` is standard input.
 ///
 /// # Errors
 /// When there is nothing there, or when the system refuses to let it be read.
 pub fn resolve(argument: &Path, options: &SideOptions) -> Result<OpenedSide, OpenError> {
-    let probed = probe(argument, options)?;
-    Opening { options, repository: None }.one(argument, probed, None, &[])
-}
-
-/// Whether a file is one that is looked into as a tree.
-pub fn is_archive(path: &Path) -> bool {
-    packed_at(path).is_some_and(|packed| packed.is_archive() || packed == Packed::Inventory)
-}
-
-/// Whether a file is one that is looked into, as a tree or as what is compressed in it.
-pub fn is_packed(path: &Path) -> bool {
-    packed_at(path).is_some()
-}
-
-fn packed_at(path: &Path) -> Option<Packed> {
-    File::open(path).and_then(Blob::of_file).and_then(|blob| Packed::of(&blob)).ok()?
+    let probed = probe(argument, options.look_into)?;
+    Opening { options, repository: None, beside: None }.one(argument, probed, None, &[])
 }
 
 /// Opens both sides of a comparison: what one of them is can tell how the other is opened.
@@ -185,60 +145,14 @@ pub fn resolve_both(
     // Standard input is read last.
     let is_input = before.as_os_str() == "-";
     let (first, last) = if is_input { (after, before) } else { (before, after) };
-    let first_probed = probe(first, options)?;
+    let first_probed = probe(first, options.look_into)?;
     if last.as_os_str() == "-" && matches!(first_probed, Probed::Folder(_)) && io::stdin().is_terminal() {
         return Err(OpenError::InputForFolder { folder: first.to_path_buf() });
     }
-    let last_probed = probe(last, options)?;
-    let mut opening = Opening { options, repository: None };
+    let last_probed = probe(last, options.look_into)?;
+    let mut opening = Opening { options, repository: None, beside: None };
     let opened = opening.both((first, first_probed), (last, last_probed))?;
     Ok(if is_input { (opened.1, opened.0) } else { opened })
-}
-
-/// Finds out what an argument is.
-fn probe(argument: &Path, options: &SideOptions) -> Result<Probed, OpenError> {
-    let path = match Argument::of(argument) {
-        Argument::StandardInput => return piped(argument, options),
-        Argument::Revision { revision, path } => return Ok(Probed::Revision { revision, path }),
-        Argument::Path(path) => path,
-    };
-    let failed = |error: io::Error| OpenError::of(&path, error);
-    match fs::metadata(&path) {
-        Ok(metadata) if metadata.is_dir() => return Ok(Probed::Folder(path)),
-        // A link to nothing is told apart from nothing at all.
-        Err(error) if error.kind() == ErrorKind::NotFound && path.symlink_metadata().is_err() => {
-            return Err(OpenError::Missing { path });
-        }
-        Ok(metadata) if metadata.is_file() => {}
-        _ => return piped(argument, options),
-    }
-    if options.look_into != LookInto::Nothing {
-        let blob = Blob::of_file(File::open(&path).map_err(failed)?).map_err(failed)?;
-        if let Some(packed) = wanted(Packed::of(&blob).map_err(failed)?, options) {
-            return Ok(Probed::Packed(blob, packed));
-        }
-    }
-    Ok(Probed::File(path))
-}
-
-/// What comes through a pipe: it is read as a whole, to find out what it is.
-fn piped(argument: &Path, options: &SideOptions) -> Result<Probed, OpenError> {
-    let content = open(&Origin::of(argument))?;
-    let head = &content[..content.len().min(HEAD)];
-    let may_be_packed = Packed::of_head(head, || Ok(head.to_vec()), |_| Vec::new()).is_some() || head.starts_with(b"{");
-    if options.look_into == LookInto::Nothing || !may_be_packed {
-        return Ok(Probed::Piped(content));
-    }
-    let blob = Blob::of_contents(Box::new(content));
-    let failed = |error: io::Error| OpenError::of(argument, error);
-    match wanted(Packed::of(&blob).map_err(failed)?, options) {
-        Some(packed) => Ok(Probed::Packed(blob, packed)),
-        None => Ok(Probed::Piped(Content::of(blob.contents().map_err(failed)?, None))),
-    }
-}
-
-fn wanted(packed: Option<Packed>, options: &SideOptions) -> Option<Packed> {
-    packed.filter(|packed| *packed != Packed::Document || options.look_into == LookInto::Documents)
 }
 
 /// What is opened for a comparison.
@@ -247,6 +161,8 @@ struct Opening<'o> {
     options: &'o SideOptions,
     /// The repository, once it was asked for.
     repository: Option<Arc<Repository>>,
+    /// The folder that the other side is, if it is one.
+    beside: Option<PathBuf>,
 }
 
 impl Opening<'_> {
@@ -303,7 +219,9 @@ impl Opening<'_> {
                         .contents()
                         .map(|contents| plain(Side::File(Content::of(contents, None))))
                         .map_err(|error| OpenError::of(path, error)),
-                    other => Opening { options: self.options, repository: None }.one(path, other, None, &[]),
+                    other => {
+                        Opening { options: self.options, repository: None, beside: None }.one(path, other, None, &[])
+                    }
                 };
                 Ok((as_text(first, first_probed)?, as_text(last, last_probed)?))
             }
@@ -332,7 +250,10 @@ impl Opening<'_> {
                     rayon::join(|| one.one(first, first_probed, None, &[]), || other.one(last, last_probed, None, &[]));
                 Ok((first?, last?))
             }
-            _ => Ok((self.one(first, first_probed, None, &[])?, self.one(last, last_probed, None, &[])?)),
+            _ => {
+                self.beside = is_folder(&first_probed).or_else(|| is_folder(&last_probed));
+                Ok((self.one(first, first_probed, None, &[])?, self.one(last, last_probed, None, &[])?))
+            }
         }
     }
 
@@ -530,16 +451,6 @@ impl Opening<'_> {
 enum Revised {
     Tree(RevisionTree),
     File(Content),
-}
-
-/// Whether what was found is a tree; not known yet of a revision with a path.
-fn is_tree(probed: &Probed) -> Option<bool> {
-    match probed {
-        Probed::Folder(_) => Some(true),
-        Probed::Packed(_, packed) => Some(packed.is_archive() || *packed == Packed::Inventory),
-        Probed::File(_) | Probed::Piped(_) => Some(false),
-        Probed::Revision { path, .. } => path.is_none().then_some(true),
-    }
 }
 
 fn plain(side: Side) -> OpenedSide {

@@ -22,6 +22,9 @@ use super::{FilesArgs, HoldArgs, LookArgs, PartArgs, ReadArgs, SideArgs, WhatArg
     tideline --changes 5,7-9 old.toml new.toml    only these changes\n  \
     tideline --context all old.toml new.toml      the whole file around its changes\n  \
     sort levels.txt | tideline - sorted.txt       standard input as one side\n  \
+    tideline release-1.zip project                an archive as one side\n  \
+    tideline git:HEAD~3                           the working folder since three commits ago\n  \
+    tideline git:main git:HEAD src                a folder in two revisions\n  \
     tideline <(ls north) <(ls south)              the output of two commands\n  \
     tideline --mute timestamps old.log new.log    two runs of one program\n  \
     tideline --ignore space,comments one two      all but what a formatter did\n  \

@@ -58,11 +58,14 @@ pub(crate) use what::{RulesChoice, WhatArgs};
     version,
     about = "Compare two files or folders and see which files, lines, words and letters changed",
     long_about = "Compare two files or folders and see which files, lines, words and letters changed.\n\n\
+                  A side is a file, a folder, an archive, a revision of a repository (`git:REV`) or an inventory. \
                   `tideline BEFORE AFTER` is short for `tideline compare BEFORE AFTER`. Everything is told as what \
                   happened on the way from BEFORE to AFTER: a file or a line is gone, new, changed or moved.",
     after_help = "Examples:\n  \
                   tideline old/levels.py new/levels.py       what changed between two files\n  \
                   tideline release-1 release-2               which files differ between two folders\n  \
+                  tideline release-1.zip release-2           an archive stands for its folder\n  \
+                  tideline git:HEAD                          what became different since the last commit\n  \
                   tideline patch a.txt b.txt -o fix.patch    a patch that turns a.txt into b.txt\n\n\
                   Exit status: 0 nothing that counts differs; 1 something differs; 2 it could not be told or done.\n\
                   New here? `tideline demo` writes two small folders and shows every command at work on them.",

@@ -81,7 +81,10 @@ pub fn compare_into(
         let (mut all, same) = pair_by_name(all, &walk);
         *passing.comparison.counts.entry(Status::Same).or_default() += same;
         if reads_ahead && (options.moves || options.counts || !options.contents.all_rules().is_empty()) {
-            let usual: Vec<&TreePath> = if options.moves { totals.usual.iter().collect() } else { Vec::new() };
+            let has = |status| all.iter().any(|found| found.pair.status == status && found.pair.is_file());
+            // Which lines are usual is asked only where a file may have moved.
+            let may_have_moved = options.moves && has(Status::Gone) && has(Status::New);
+            let usual: Vec<&TreePath> = if may_have_moved { totals.usual.iter().collect() } else { Vec::new() };
             prepare((before, after), all.iter().map(|found| &found.pair), &usual);
         }
         if options.moves {

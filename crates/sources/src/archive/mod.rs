@@ -9,6 +9,7 @@ mod zip;
 
 use std::collections::HashSet;
 use std::io::{self, Read};
+use std::path::PathBuf;
 use std::sync::Arc;
 
 use tideline_core::internal::tree::{
@@ -21,7 +22,7 @@ use crate::hashing::{Algorithm, hashes};
 use crate::index::{Index, Node};
 use crate::limits::Limits;
 use stored::Stored;
-use stream::{Stream, changed};
+use stream::{Keeping, Stream, changed};
 use tar::{Head, Member};
 
 /// How often a hard link may lead to another one.
@@ -38,13 +39,15 @@ pub(crate) struct ArchiveOptions {
     pub(crate) algorithms: Vec<Algorithm>,
     /// Whether archives in it will be opened too.
     pub(crate) opens_archives: bool,
+    /// The folder that the archive is compared with.
+    pub(crate) beside: Option<PathBuf>,
     /// Bytes of contents that are kept while a stream is read for the first time.
     kept_at_once: u64,
 }
 
 impl ArchiveOptions {
     pub(crate) fn new(limits: Limits, algorithms: Vec<Algorithm>, opens_archives: bool) -> Self {
-        Self { limits, algorithms, opens_archives, kept_at_once: KEPT_AT_ONCE }
+        Self { limits, algorithms, opens_archives, beside: None, kept_at_once: KEPT_AT_ONCE }
     }
 }
 
@@ -350,7 +353,8 @@ fn read_stream(stream: &Stream, options: &ArchiveOptions) -> (Index<Stored>, Opt
     let mut index = Index::default();
     let mut algorithms = vec![Algorithm::Blake3];
     algorithms.extend(options.algorithms.iter().filter(|&&algorithm| algorithm != Algorithm::Blake3));
-    let read = stream.first(&algorithms, (options.kept_at_once, options.opens_archives), &mut |head, told| {
+    let keeping = Keeping::new(options.kept_at_once, options.opens_archives, options.beside.clone());
+    let read = stream.first(&algorithms, keeping, &mut |head, told| {
         room_for_one_more(&index, &options.limits)?;
         let held = match told {
             Ok(told) => Stored::Stream { number: told.number, ids: told.ids, may_be_packed: told.may_be_packed },

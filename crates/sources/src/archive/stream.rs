@@ -1,7 +1,11 @@
 //! A compressed tar archive. It can only be read from its start, so that all that is needed is taken from it in one go.
 
 use std::collections::{HashMap, HashSet};
+use std::ffi::OsStr;
+use std::fs::Metadata;
 use std::io::{self, Read};
+use std::os::unix::ffi::OsStrExt;
+use std::path::{Component, Path, PathBuf};
 use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::{Mutex, PoisonError, RwLock};
 
@@ -15,6 +19,8 @@ use crate::hashing::{Algorithm, Hasher};
 use crate::limits::Limits;
 use crate::spool::{Section, Spool};
 
+/// Bytes of contents that are kept because they surely differ from the folder that the archive is compared with.
+const MOST_DIFFERING: u64 = 1 << 30;
 /// Bytes of contents that go on at a time.
 const PIECE: usize = 64 << 10;
 
@@ -29,6 +35,51 @@ pub(super) struct Stream {
     /// Held while the archive is read again.
     reading: Mutex<()>,
     passes: AtomicUsize,
+}
+
+/// Which contents are kept while an archive is read for the first time.
+pub(super) struct Keeping {
+    /// So many bytes, whatever they are.
+    pub(super) room: u64,
+    /// Those that may be archives themselves.
+    pub(super) archives: bool,
+    /// Those that surely differ from what is in this folder, which the archive is compared with.
+    pub(super) beside: Option<PathBuf>,
+    /// So many bytes of these.
+    differing: u64,
+}
+
+impl Keeping {
+    pub(super) fn new(room: u64, archives: bool, beside: Option<PathBuf>) -> Self {
+        Self { room, archives, beside, differing: MOST_DIFFERING }
+    }
+
+    /// Whether contents are kept, by the name of their entry.
+    fn keeps(&mut self, name: &[u8], size: u64, may_be_packed: bool) -> bool {
+        if size <= self.room {
+            self.room -= size;
+            return true;
+        }
+        if self.archives && may_be_packed {
+            return true;
+        }
+        let differs = size <= self.differing && self.differs_in_size(name, size);
+        self.differing -= if differs { size } else { 0 };
+        differs
+    }
+
+    /// Whether the folder has such a file, and it is of another size. All of the archive may be in one more folder.
+    fn differs_in_size(&self, name: &[u8], size: u64) -> bool {
+        let Some(beside) = &self.beside else { return false };
+        let name = Path::new(OsStr::from_bytes(name));
+        if name.components().any(|part| !matches!(part, Component::Normal(_) | Component::CurDir)) {
+            return false;
+        }
+        let inner: PathBuf = name.components().filter(|part| *part != Component::CurDir).skip(1).collect();
+        let there = [name, &inner].into_iter().filter_map(|path| beside.join(path).symlink_metadata().ok());
+        let mut sizes = there.filter(Metadata::is_file).map(|metadata| metadata.len()).peekable();
+        sizes.peek().is_some() && sizes.all(|other| other != size)
+    }
 }
 
 /// What the first reading tells of the contents of an entry.
@@ -53,22 +104,20 @@ impl Stream {
         })
     }
 
-    /// Reads the archive for the first time: `add` is told of every entry. So many bytes of contents are kept, and those that may be archives
-    /// if that is wanted; of all, hashes are made.
+    /// Reads the archive for the first time: `add` is told of every entry. Some contents are kept; of all, hashes are made.
     pub(super) fn first(
         &self,
         algorithms: &[Algorithm],
-        (room, keeps_archives): (u64, bool),
+        mut keeping: Keeping,
         add: &mut dyn FnMut(Head, Result<Told, TreeError>) -> io::Result<()>,
     ) -> io::Result<()> {
-        let (mut number, mut room) = (0, room);
+        let mut number = 0;
         self.pass(&mut |head, contents| {
             let told = if matches!(head.member, Member::File) {
                 if head.metadata.size > self.limits.expanded_size {
                     return Err(io::Error::new(io::ErrorKind::FileTooLarge, self.limits.too_large()));
                 }
-                let read =
-                    self.read_once(number, head.metadata.size, contents, algorithms, (&mut room, keeps_archives));
+                let read = self.read_once((number, &head), contents, algorithms, &mut keeping);
                 match read {
                     Ok(told) => Ok(told),
                     Err(error) => {
@@ -87,12 +136,12 @@ impl Stream {
 
     fn read_once(
         &self,
-        number: usize,
-        size: u64,
+        (number, entry): (usize, &Head),
         contents: &mut dyn Read,
         algorithms: &[Algorithm],
-        (room, keeps_archives): (&mut u64, bool),
+        keeping: &mut Keeping,
     ) -> io::Result<Told> {
+        let size = entry.metadata.size;
         let mut head = Vec::new();
         contents.take(HEAD as u64).read_to_end(&mut head)?;
         // What a compressed file holds is told once it is opened.
@@ -102,9 +151,8 @@ impl Stream {
             hashers: algorithms.iter().map(|&algorithm| (algorithm, Hasher::new(algorithm, size))).collect(),
             count: 0,
         };
-        if size <= *room || may_be_packed && keeps_archives {
+        if keeping.keeps(&entry.name, size, may_be_packed) {
             let section = self.spool.add(&mut hashing)?;
-            *room = room.saturating_sub(size);
             self.kept.write().unwrap_or_else(PoisonError::into_inner).insert(number, Ok(section));
         } else {
             let mut piece = vec![0; PIECE];

@@ -12,6 +12,11 @@ use crate::folder::FolderTree;
 use crate::limits::Limits;
 
 fn archive(files: &[(&str, String)]) -> ArchiveTree {
+    archive_beside(files, None)
+}
+
+/// An archive that is compared with a folder, which is known when it is opened.
+fn archive_beside(files: &[(&str, String)], beside: Option<&Path>) -> ArchiveTree {
     let mut builder = tar::Builder::new(Vec::new());
     for (path, text) in files {
         let mut header = tar::Header::new_gnu();
@@ -21,7 +26,8 @@ fn archive(files: &[(&str, String)]) -> ArchiveTree {
     }
     let bytes = zstd::encode_all(&builder.into_inner().unwrap()[..], 1).unwrap();
     let blob = Blob::of_contents(Box::new(bytes));
-    let options = ArchiveOptions { kept_at_once: 3 << 20, ..ArchiveOptions::new(Limits::default(), Vec::new(), false) };
+    let plain = ArchiveOptions::new(Limits::default(), Vec::new(), false);
+    let options = ArchiveOptions { kept_at_once: 3 << 20, beside: beside.map(Path::to_path_buf), ..plain };
     ArchiveTree::open(blob, Packed::Tar(Some(Compression::Zstd)), &options).unwrap()
 }
 
@@ -65,4 +71,11 @@ fn a_small_stream_is_read_once_and_a_large_one_twice() {
         }
         assert_eq!(before.passes(), 2, "with moves: {moves}");
     }
+    // What differs in size from the folder beside it is kept at once.
+    let longer = |text: &str| format!("{text}more\n");
+    let others = [large[0].clone(), ("a.log", longer(&large[1].1)), ("b.log", longer(&large[2].1)), large[3].clone()];
+    let after = folder(place.path(), &others);
+    let before = archive_beside(&large, Some(place.path()));
+    assert_eq!(compare(&before, &after, &TreeOptions::default(), &Default::default()).pairs.len(), 2);
+    assert_eq!(before.passes(), 1);
 }

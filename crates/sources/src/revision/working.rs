@@ -169,8 +169,10 @@ fn submodules(repository: &Repository, root: &Path, revision: &RevisionTree) -> 
 impl Tree for WorkingTree {
     fn list(&self, folder: &TreePath) -> Result<Listing, TreeError> {
         let mut listing = self.folder.list(folder)?;
-        // No revision can hold the repository itself.
-        listing.repositories.retain(|name| name != b".git");
+        if folder.is_root() {
+            // No revision can hold the repository itself.
+            listing.repositories.retain(|name| name != b".git");
+        }
         let mut left = 0;
         listing.entries.retain_mut(|entry| {
             let path = folder.join(&entry.name);
