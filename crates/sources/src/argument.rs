@@ -46,3 +46,24 @@ impl Argument {
         matches!(Self::of(argument), Self::Revision { .. })
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn revisions_paths_and_standard_input_are_told_apart() {
+        let of = |text: &str| Argument::of(Path::new(text));
+        let revision = |revision: Option<&str>, path: Option<&str>| Argument::Revision {
+            revision: revision.map(str::to_owned),
+            path: path.map(str::to_owned),
+        };
+        assert_eq!(of("git:HEAD~3"), revision(Some("HEAD~3"), None));
+        assert_eq!(of("git:v1.2:docs/a:b"), revision(Some("v1.2"), Some("docs/a:b")));
+        assert_eq!(of("git:HEAD:"), revision(Some("HEAD"), Some("")));
+        assert_eq!(of("git:staged"), revision(None, None));
+        assert_eq!(of("git:refs/heads/staged"), revision(Some("refs/heads/staged"), None));
+        assert_eq!(of("./git:HEAD"), Argument::Path("./git:HEAD".into()));
+        assert_eq!(of("-"), Argument::StandardInput);
+    }
+}

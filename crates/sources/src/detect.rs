@@ -92,3 +92,54 @@ fn is_tar(head: &[u8]) -> bool {
     let sum: u32 = header.iter().enumerate().map(|(at, &byte)| u32::from(blank(at, byte))).sum();
     sum == told
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn of(head: &[u8]) -> Option<Packed> {
+        Packed::of_head(head, || Ok(head.to_vec()), |_| Vec::new())
+    }
+
+    /// A header of a tar archive without its magic, as the oldest programs write it.
+    fn old_tar(name: &str) -> Vec<u8> {
+        let mut header = tar::Header::new_old();
+        header.set_path(name).unwrap();
+        header.set_size(3);
+        header.set_cksum();
+        header.as_bytes().to_vec()
+    }
+
+    #[test]
+    fn archives_are_known_by_how_they_begin_and_nothing_else_is() {
+        assert_eq!(of(&old_tar("levels.csv")), Some(Packed::Tar(None)));
+        assert_eq!(of(b"PK\x05\x06\0\0"), Some(Packed::Zip), "an empty one");
+        assert_eq!(of(b"\x1f\x8b\x08\0"), Some(Packed::Compressed(Compression::Gzip)));
+        assert_eq!(of(b"BZh91AY&SY"), Some(Packed::Compressed(Compression::Bzip2)));
+        let mut damaged = old_tar("levels.csv");
+        damaged[0] ^= 1;
+        for head in [&damaged[..], &[0; 512], b"PK is how it begins", b"BZh is a word", b"{\"record\":1}\n", b""] {
+            assert_eq!(of(head), None, "{:?}", String::from_utf8_lossy(&head[..head.len().min(20)]));
+        }
+    }
+
+    #[test]
+    fn what_is_compressed_is_an_archive_where_it_holds_one() {
+        let inside = |_| old_tar("levels.csv");
+        let found = Packed::of_head(b"\x28\xb5\x2f\xfd", || Ok(Vec::new()), inside);
+        assert_eq!(found, Some(Packed::Tar(Some(Compression::Zstd))));
+    }
+
+    #[test]
+    fn documents_are_told_from_other_zip_archives_by_their_first_entry() {
+        let zip = |name: &str| {
+            let mut head = b"PK\x03\x04".to_vec();
+            head.resize(30, 0);
+            head.extend_from_slice(name.as_bytes());
+            head
+        };
+        assert_eq!(of(&zip("mimetypeapplication/")), Some(Packed::Document));
+        assert_eq!(of(&zip("[Content_Types].xml")), Some(Packed::Document));
+        assert_eq!(of(&zip("levels.csv")), Some(Packed::Zip));
+    }
+}

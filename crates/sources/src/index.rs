@@ -230,3 +230,60 @@ impl<T> Index<T> {
         remarks
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn file(number: u32) -> Node<u32> {
+        Node { entry_type: EntryType::File, metadata: None, target: None, held: number, packed: false }
+    }
+
+    fn names(index: &Index<u32>, folder: &str) -> Vec<String> {
+        let entries = index.list(&folder.into()).unwrap().entries.into_iter();
+        entries.map(|entry| String::from_utf8(entry.name).unwrap()).collect()
+    }
+
+    #[test]
+    fn names_are_put_into_their_folders_however_they_are_written() {
+        let mut index = Index::default();
+        for (number, name) in (1..).zip(["./a/b//c", "a/d/", "e", "", ".", "./"]) {
+            index.add(name.as_bytes(), file(number));
+        }
+        assert_eq!(names(&index, ""), ["a", "e"]);
+        assert_eq!(names(&index, "a"), ["b", "d"]);
+        assert_eq!(index.node(&"a/b/c".into()).unwrap().held, 1);
+        assert_eq!(index.entries_in(&TreePath::ROOT), 3);
+        assert!(index.remarks().is_empty(), "{:?}", index.remarks());
+    }
+
+    #[test]
+    fn the_one_folder_that_all_is_in_is_known_and_no_other_is() {
+        let top = |names: &[&str]| {
+            let mut index = Index::default();
+            names.iter().for_each(|name| index.add(name.as_bytes(), file(0)));
+            index.top_folder().map(|path| path.to_text())
+        };
+        assert_eq!(top(&["kit/a", "kit/b/c"]).as_deref(), Some("kit"));
+        assert_eq!(top(&["kit/a", "other/b"]), None);
+        assert_eq!(top(&["kit"]), None, "a file is no folder");
+        assert_eq!(top(&["../a", "../b"]), None, "nothing outside is looked into");
+        assert_eq!(top(&[]), None);
+    }
+
+    #[test]
+    fn a_listing_that_is_sound_and_one_that_is_not_come_to_the_same() {
+        let (mut quick, mut slow) = (Index::default(), Index::default());
+        let folder = || Node { entry_type: EntryType::Folder, ..file(0) };
+        for (name, node) in [("a", folder()), ("a/b", folder()), ("a/b/c", file(1)), ("d", file(2))] {
+            quick.add_listed(name.as_bytes(), node.clone());
+            slow.add(name.as_bytes(), node);
+        }
+        for path in ["", "a", "a/b"] {
+            assert_eq!(names(&quick, path), names(&slow, path));
+        }
+        // What is in a folder that was not told is put there all the same.
+        quick.add_listed(b"x/y", file(3));
+        assert_eq!(names(&quick, "x"), ["y"]);
+    }
+}

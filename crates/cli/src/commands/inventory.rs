@@ -212,7 +212,8 @@ fn check(args: &InventoryArgs, inventory: &Path, tree: Option<&Path>) -> Result<
         (None, Some(root)) => PathBuf::from(String::from_utf8_lossy(root).into_owned()),
         (None, None) => PathBuf::from("."),
     };
-    let files = files_of(&head.rules, &args.files);
+    let mut files = files_of(&head.rules, &args.files);
+    files.exclude.extend(itself(inventory, &tree));
     let options = side_options(&files, &args.sides, KindArgs::default());
     let (before, after) = with_progress(|_| resolve_both((inventory, &tree), &options))?;
     let labels = Labels { about: (before.about, after.about), ..name_trees(inventory, &tree) };
@@ -250,6 +251,13 @@ fn check(args: &InventoryArgs, inventory: &Path, tree: Option<&Path>) -> Result<
     } else {
         Outcome::Same
     })
+}
+
+/// A pattern for the inventory, where it stands in the tree: it is no part of what it tells.
+fn itself(inventory: &Path, tree: &Path) -> Option<String> {
+    let (inventory, tree) = (inventory.canonicalize().ok()?, tree.canonicalize().ok()?);
+    let inner = inventory.strip_prefix(&tree).ok()?;
+    Some(format!("/{}", globset::escape(inner.to_str()?)))
 }
 
 /// What an inventory says of itself; nothing of a list of checksums.

@@ -123,6 +123,12 @@ fn checksum_lists_are_read_by_the_length_of_their_hashes() {
         .collect();
     folder.write("B3", list.as_bytes());
     assert_eq!(folder.run(&["inventory", "--check", "B3", "kit"]).status, Some(0));
+    // A list that stands in the folder is no part of it.
+    folder.write("kit/SHA256SUMS", &folder.read("SHA256"));
+    let mut inside = folder.command(&["inventory", "--check", "SHA256SUMS"]);
+    let inside = Ran::of(&inside.current_dir(folder.path().join("kit")).output().unwrap());
+    assert_eq!(inside.status, Some(0), "{}{}", inside.out, inside.err);
+    fs::remove_file(folder.path().join("kit/SHA256SUMS")).unwrap();
     folder.write("kit/notes.txt", b"altered\n");
     for name in ["MD5", "SHA256", "B3"] {
         let ran = folder.run(&["inventory", "--check", name, "kit"]);

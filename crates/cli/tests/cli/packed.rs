@@ -146,6 +146,24 @@ fn a_sync_from_an_archive_writes_what_is_in_it_and_nothing_outside() {
 }
 
 #[test]
+fn nothing_is_synced_from_an_archive_that_is_cut_off() {
+    let folder = Folder::with(&[("into/kept.txt", "kept\n")]);
+    let text: String = (0..4000).map(|at| format!("{at} {}\n", at * at % 977)).collect();
+    folder.write("kit.zip", &zip(&[("a.txt", &text), ("b.txt", &text), ("kept.txt", "kept\n")]));
+    let whole = folder.read("kit.zip");
+    folder.write("cut.zip", &whole[..whole.len() / 2 + 100]);
+    let ran = folder.run(&["cut.zip", "into"]);
+    assert_eq!(ran.status, Some(2));
+    assert!(ran.err.contains("cannot read all of the side before: its directory cannot be read"), "{}", ran.err);
+    assert!(ran.out.contains("○ a.txt"), "{}", ran.out);
+    let ran = folder.run(&["sync", "cut.zip", "into", "--mirror", "--remove-many", "--go"]);
+    assert_eq!(ran.status, Some(2), "{}", ran.out);
+    assert!(ran.err.contains("cannot sync from cut.zip"), "{}", ran.err);
+    assert_eq!(folder.read("into/kept.txt"), b"kept\n");
+    assert!(!folder.path().join("into/a.txt").exists());
+}
+
+#[test]
 fn a_link_in_an_archive_is_no_way_out_of_the_folder() {
     let folder = Folder::with(&[("outside/kept.txt", "kept\n"), ("first/way/kept.txt", "overwritten\n")]);
     // A link, and then a file by way of it, as a hostile archive has them.
@@ -172,6 +190,9 @@ fn what_a_sync_cannot_do_with_an_archive_is_refused() {
     };
     refused(&["sync", "one.tgz", "two/kit", "--both-ways"], "it is not a folder, and is never written to");
     refused(&["sync", "one.tgz", "two/kit", "--save-plan", "plan"], "only plans of two folders are kept");
+    refused(&["sync", "one/kit", "two/kit", "--open-archives"], "an archive in a folder is carried as the file");
+    fs::copy(folder.path().join("one.tgz"), folder.path().join("two/kit/one.tgz")).unwrap();
+    refused(&["sync", "two/kit/one.tgz", "two/kit"], "FROM is inside INTO");
     refused(&["sync", "one/kit", "two.tar"], "INTO, two.tar, is a file");
     refused(&["sync", "one/kit", "git:HEAD"], "a revision is never written to");
     folder.run(&["inventory", "one/kit", "-o", "kit.jsonl"]);

@@ -15,6 +15,7 @@ mod house_rules;
 mod line_breaks;
 mod moved_blocks;
 mod moves;
+mod odd_trees;
 mod patches;
 mod placing;
 mod reading;

@@ -1,5 +1,6 @@
 //! An archive as a tree: zip, or tar, which may be compressed.
 
+mod salvage;
 mod stored;
 mod stream;
 mod tar;
@@ -17,6 +18,7 @@ use tideline_core::internal::tree::{
 };
 
 use crate::blob::Blob;
+use crate::compressed::spooled;
 use crate::detect::Packed;
 use crate::hashing::{Algorithm, hashes};
 use crate::index::{Index, Node};
@@ -82,7 +84,8 @@ impl ArchiveTree {
                 (index, None, damage)
             }
             _ => {
-                let (index, damage) = zip::read(&blob, limits)?;
+                let read = zip::read(&blob, limits);
+                let (index, damage) = read.or_else(|why| salvage::entries(&blob, limits, why))?;
                 (index, None, damage)
             }
         };
@@ -178,14 +181,8 @@ impl ArchiveTree {
                 part
             }
             Stored::Zip(place) => {
-                let mut bytes = Vec::new();
-                let size = node.metadata.map_or(0, |metadata| metadata.size);
-                // Nobody knows yet whether the size that is told is true.
-                let room = usize::try_from(size.min(Limits::SMALL)).unwrap_or(0);
-                bytes.reserve_exact(room);
-                let read = place.open(&self.blob).and_then(|mut reader| reader.read_to_end(&mut bytes));
-                read.map_err(|error| self.failed(&error))?;
-                Blob::of_contents(Box::new(bytes))
+                let read = place.open(&self.blob).and_then(|mut reader| spooled(&mut reader));
+                Blob::of_contents(read.map_err(|error| self.failed(&error))?)
             }
             Stored::Stream { number, .. } => match &self.stream {
                 Some(stream) => stream.contents(*number)?,

@@ -17,8 +17,10 @@ use crate::limits::{Limits, TWO_SECONDS, WHOLE_SECONDS};
 
 use super::stored::{Place, Stored};
 
-/// Bytes of the header that stands before the contents of an entry, without its name and extra fields.
-const LOCAL_HEADER: usize = 30;
+/// Bytes of the header before contents, without its name and extra fields.
+pub(super) const LOCAL_HEADER: usize = 30;
+/// How it begins.
+pub(super) const SIGNATURE: &[u8] = b"PK\x03\x04";
 /// Bytes of the header of an entry in the directory, without its name and extra fields.
 const CENTRAL_HEADER: usize = 46;
 /// The extra field with times in whole seconds since 1970.
@@ -29,7 +31,7 @@ const LONGEST_TARGET: u64 = 64 << 10;
 /// Reads the directory of an archive. What of it could not be read is told too.
 pub(super) fn read(blob: &Blob, limits: &Limits) -> Result<(Index<Stored>, Option<TreeError>), TreeError> {
     let damaged = |error: zip::result::ZipError| {
-        TreeError::new(TreeErrorKind::Damaged, format!("its directory cannot be read: {error}; it may be cut off"))
+        TreeError::new(TreeErrorKind::Damaged, format!("its directory cannot be read, as when it is cut off ({error})"))
     };
     let mut archive = ZipIterable::try_new(io::BufReader::new(blob.reader()), Config::default()).map_err(damaged)?;
     let mut index = Index::default();
@@ -113,14 +115,17 @@ fn modified(entry: &ZipFileEntry<'_>, told: Option<i32>) -> (Option<SystemTime>,
         let time = if seconds < 0 { SystemTime::UNIX_EPOCH - since } else { SystemTime::UNIX_EPOCH + since };
         return (Some(time), WHOLE_SECONDS);
     }
-    let time = entry.last_modified().and_then(|time| {
-        let part = |number: u8| i8::try_from(number).unwrap_or_default();
-        let year = i16::try_from(time.year()).ok()?;
-        let (month, day) = (part(time.month()), part(time.day()));
-        let local = DateTime::new(year, month, day, part(time.hour()), part(time.minute()), part(time.second()), 0);
-        Some(SystemTime::from(local.ok()?.to_zoned(TimeZone::system()).ok()?.timestamp()))
-    });
-    (time, TWO_SECONDS)
+    (entry.last_modified().and_then(|time| dos_time(time.datepart(), time.timepart())), TWO_SECONDS)
+}
+
+/// The time that two numbers stand for in the form of the archive's first system, by the local clock.
+pub(super) fn dos_time(date: u16, time: u16) -> Option<SystemTime> {
+    let part = |number: u16, from: u16, bits: u16| i8::try_from(number >> from & ((1 << bits) - 1)).unwrap_or_default();
+    let year = i16::try_from(1980 + (date >> 9)).ok()?;
+    let seconds = 2 * part(time, 0, 5);
+    let local =
+        DateTime::new(year, part(date, 5, 4), part(date, 0, 5), part(time, 11, 5), part(time, 5, 6), seconds, 0);
+    Some(SystemTime::from(local.ok()?.to_zoned(TimeZone::system()).ok()?.timestamp()))
 }
 
 /// What the directory says of an entry and the package does not tell.
@@ -174,7 +179,7 @@ impl Place {
         let mut header = [0; LOCAL_HEADER];
         read_exactly(blob, &mut header, self.header)
             .map_err(|_| io::Error::new(io::ErrorKind::UnexpectedEof, "the archive is cut off before it"))?;
-        if !header.starts_with(b"PK\x03\x04") {
+        if !header.starts_with(SIGNATURE) {
             return Err(damaged("the archive is damaged: its header is not where the directory says"));
         }
         let short = |at: usize| u64::from(u16::from_le_bytes([header[at], header[at + 1]]));

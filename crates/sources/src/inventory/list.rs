@@ -74,3 +74,43 @@ fn unescaped(path: &[u8]) -> Vec<u8> {
     }
     plain
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn read(text: &str) -> Vec<(String, Algorithm, usize)> {
+        let listed = read_list(text.as_bytes()).unwrap().into_iter();
+        listed.map(|one| (String::from_utf8(one.path).unwrap(), one.algorithm, one.hash.len())).collect()
+    }
+
+    #[test]
+    fn the_forms_of_the_trade_are_read() {
+        let (md5, sha) = ("0".repeat(32), "AB".repeat(32));
+        let text = format!("# made today\n{md5}  levels.csv\r\n{sha} *notes.txt\n\n\\{sha}  two\\nlines\\\\end\n");
+        let wanted = [
+            ("levels.csv".to_owned(), Algorithm::Md5, 16),
+            ("notes.txt".to_owned(), Algorithm::Sha256, 32),
+            ("two\nlines\\end".to_owned(), Algorithm::Sha256, 32),
+        ];
+        assert_eq!(read(&text), wanted);
+        let tagged = format!("SHA512 (a (1).txt) = {}\nSHA-256 (b) = {sha}\n", "0".repeat(128));
+        let wanted = [("a (1).txt".to_owned(), Algorithm::Sha512, 64), ("b".to_owned(), Algorithm::Sha256, 32)];
+        assert_eq!(read(&tagged), wanted);
+    }
+
+    #[test]
+    fn a_text_of_another_form_is_no_list_and_the_line_is_known() {
+        let sha = "0".repeat(64);
+        for (text, line) in [
+            ("one\ntwo\n".to_owned(), 1),
+            (String::new(), 1),
+            (format!("{sha}  a\n{sha}\n"), 2),
+            (format!("{sha}  a\n{}  b\n", "0".repeat(63)), 2),
+            (format!("{sha}  a\n{sha}x b\n"), 2),
+            (format!("{}  a\n", "g".repeat(64)), 1),
+        ] {
+            assert_eq!(read_list(text.as_bytes()), Err(line), "{text}");
+        }
+    }
+}

@@ -259,3 +259,22 @@ fn named(paths: &[TreePath]) -> String {
         more => format!("{} and {more} more", first.join(", ")),
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn paths_are_quoted_where_a_line_could_not_hold_them() {
+        assert_eq!(quoted("höhe am kai.toml".as_bytes()), "höhe am kai.toml".as_bytes());
+        assert_eq!(quoted(b"two\nlines"), br#""two\012lines""#);
+        assert_eq!(quoted(br#"a "word" and \"#), br#""a \"word\" and \\""#);
+    }
+
+    #[test]
+    fn of_many_paths_the_first_are_named() {
+        let paths: Vec<TreePath> = ["a", "b", "c", "d", "e"].into_iter().map(TreePath::from).collect();
+        assert_eq!(named(&paths[..2]), "a, b");
+        assert_eq!(named(&paths), "a, b, c and 2 more");
+    }
+}

@@ -256,14 +256,49 @@ fn a_cut_off_archive_tells_what_is_there_and_that_there_may_be_more() {
         // One that is whole is compared.
         assert!(found.count(Status::Same) + found.count(Status::Unreadable) >= 2, "{kind}: {found:?}");
     }
-    // A zip archive has its directory at the end.
+    // A zip archive has its directory at the end; without it, what stands before the cut is found by itself.
     let path = place.path().join("kit.zip");
-    let bytes = zip(&entries, true);
-    fs::write(&path, &bytes[..bytes.len() / 2]).unwrap();
+    for is_packed in [true, false] {
+        let bytes = zip(&entries, is_packed);
+        fs::write(&path, &bytes[..bytes.len() / 2]).unwrap();
+        let found = compared(&path, &place.path().join("kit"), &SideOptions::default(), &TreeOptions::default());
+        let told: Vec<_> = found.pairs.iter().map(|pair| (pair.path.to_text(), pair.status)).collect();
+        let wanted = [
+            (String::new(), Status::Unreadable),
+            ("b.txt".to_owned(), Status::Unreadable),
+            ("c.txt".to_owned(), Status::New),
+        ];
+        assert_eq!(told, wanted, "packed: {is_packed}");
+        assert_eq!(found.count(Status::Same), 1);
+        let Some(Note::UnreadableBefore(why)) = &found.pairs[0].note else { panic!("{:?}", found.pairs[0].note) };
+        assert!(why.to_string().contains("its directory cannot be read"), "{why}");
+    }
+    fs::write(&path, &zip(&entries, true)[..20]).unwrap();
     let Err(OpenError::Damaged { error, .. }) = resolve(&path, &SideOptions::default()) else {
         panic!("it is damaged")
     };
     assert!(error.to_string().contains("its directory cannot be read"), "{error}");
+}
+
+#[test]
+fn a_zip_archive_whose_sizes_follow_is_read_with_its_directory_and_without() {
+    let mut stream = zip::ZipWriter::new_stream(Vec::new());
+    let options = zip::write::SimpleFileOptions::default();
+    let lines: String = (0..9000).map(|at| format!("{at} {}\n", at * at % 977)).collect();
+    for name in ["a.txt", "b.txt", "c.txt"] {
+        stream.start_file(name, options).unwrap();
+        std::io::Write::write_all(&mut stream, lines.as_bytes()).unwrap();
+    }
+    let bytes = stream.finish().unwrap().into_inner();
+    let place = tempfile::tempdir().unwrap();
+    folder(&place.path().join("kit"), &["a.txt", "b.txt", "c.txt"].map(|name| file(name, &lines)).to_vec());
+    let path = place.path().join("kit.zip");
+    fs::write(&path, &bytes).unwrap();
+    assert_eq!(statuses(&path, &place.path().join("kit"), &SideOptions::default()), []);
+    let directory = memchr::memmem::find(&bytes, b"PK\x01\x02").unwrap();
+    fs::write(&path, &bytes[..directory]).unwrap();
+    let found = statuses(&path, &place.path().join("kit"), &SideOptions::default());
+    assert_eq!(found, [(String::new(), Status::Unreadable)], "only that there may be more");
 }
 
 #[test]

@@ -12,7 +12,7 @@ use tideline_core::internal::kinds::text::sections::SectionChange;
 use tideline_core::internal::kinds::text::{Grain, Repeat, Repeats};
 use tideline_core::internal::model::Status;
 use tideline_core::internal::rules::Rules;
-use tideline_core::internal::tree::{self, Pair, PairSink, Progress, TreeComparison, TreeOptions};
+use tideline_core::internal::tree::{self, Note, Pair, PairSink, Progress, TreeComparison, TreeOptions};
 use tideline_views::json::{self, records::Record};
 use tideline_views::report::Body;
 use tideline_views::terminal::{self, Look, draw_folders, draw_repeats, draw_sections, draw_tree, write_account};
@@ -226,7 +226,15 @@ fn complain_of_unreadable(comparison: &TreeComparison) {
     for pair in comparison.pairs.iter().filter(|pair| pair.status == Status::Unreadable) {
         let path = String::from_utf8_lossy(&pair.path);
         let reason = note(pair).unwrap_or_default();
-        tell(&format!("cannot read {path}: {reason}"));
+        match &pair.note {
+            Some(Note::UnreadableBefore(reason)) if path.is_empty() => {
+                tell(&format!("cannot read all of the side before: {reason}"));
+            }
+            Some(Note::UnreadableAfter(reason)) if path.is_empty() => {
+                tell(&format!("cannot read all of the side after: {reason}"));
+            }
+            _ => tell(&format!("cannot read {path}: {reason}")),
+        }
     }
 }
 

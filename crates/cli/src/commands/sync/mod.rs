@@ -12,7 +12,7 @@ use tideline_core::internal::plan::{
     Item, Plan, Side, SyncMode, SyncOptions, SyncPlan, SyncStep, Verb, checked_path, path_of, plan_sync,
 };
 use tideline_core::internal::rules::Account;
-use tideline_core::internal::tree::{self, Tree, TreeComparison, TreePath};
+use tideline_core::internal::tree::{self, Note, Tree, TreeComparison, TreePath};
 use tideline_journal::{LeftOut, Outcome as Carried};
 use tideline_sources::{Argument, SideOptions};
 use tideline_views::json::{self, plan as records};
@@ -83,6 +83,9 @@ pub(super) fn run(args: &SyncArgs) -> Result<Outcome> {
         let paths = [&args.from, &args.into].into_iter().flatten().map(std::path::PathBuf::as_path).collect();
         Inputs { paths, is_earlier: |bytes| records::read_plan(bytes).is_ok(), command: "sync" }.refuse(path)?;
     }
+    if args.files.open_archives {
+        bail!("cannot sync with --open-archives: an archive in a folder is carried as the file that it is");
+    }
     let made = match &args.plan {
         Some(_) if !args.files.is_default() || !args.what.is_default() => {
             bail!(
@@ -133,6 +136,11 @@ fn planned(args: &SyncArgs, config: &Config) -> Result<Made> {
     let (target, opened) = roots.trees(&options_of_sides)?;
     let source = opened.tree;
     let comparison = with_progress(|progress| tree::compare(&*target, &*source, &options, progress));
+    // What is missing from a part of an archive may be in the rest of it.
+    let damage = comparison.pairs.iter().find(|pair| pair.path.is_root()).and_then(|pair| pair.note.as_ref());
+    if let Some(Note::UnreadableAfter(reason)) = damage {
+        bail!("cannot sync from {}: {reason}; nothing was written", from.display());
+    }
     let in_into = |comparison: &TreeComparison| -> usize {
         comparison.counts.iter().filter(|(status, _)| **status != Status::New).map(|(_, count)| count).sum()
     };

@@ -92,6 +92,9 @@ impl Roots {
         if into_full.parent().is_none() {
             bail!("cannot sync: INTO, {shown}, is the root of a file system; name a folder in it");
         }
+        if from.canonicalize().is_ok_and(|from| from.starts_with(&into_full)) {
+            bail!("cannot sync from {} into {shown}: FROM is inside INTO", from.display());
+        }
         Ok(Self { from: from.to_path_buf(), into: into_full, makes_into, is_from_elsewhere: true })
     }
 
