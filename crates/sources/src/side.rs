@@ -5,7 +5,7 @@ use std::io::{self, IsTerminal};
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
-use tideline_core::internal::tree::{Tree, TreePath};
+use tideline_core::internal::tree::{Progress, Tree, TreePath};
 
 use crate::archive::{ArchiveOptions, ArchiveTree};
 use crate::blob::Blob;
@@ -56,6 +56,7 @@ pub struct SideOptions {
     limits: Limits,
     repository: Option<PathBuf>,
     allowed: Allowed,
+    progress: Arc<Progress>,
 }
 
 impl SideOptions {
@@ -115,6 +116,12 @@ impl SideOptions {
     /// The repository that revisions are of. Default: the one around the working folder.
     pub fn repository(mut self, repository: Option<PathBuf>) -> Self {
         self.repository = repository;
+        self
+    }
+
+    /// Who watches how far the opening of an archive has come. Default: nobody.
+    pub fn progress(mut self, progress: Arc<Progress>) -> Self {
+        self.progress = progress;
         self
     }
 

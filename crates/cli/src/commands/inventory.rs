@@ -3,6 +3,7 @@
 use std::io::{self, Write};
 use std::ops::ControlFlow;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 use anyhow::{Context, Result, bail};
 use tideline_core::internal::kinds::ContentOptions;
@@ -215,7 +216,8 @@ fn check(args: &InventoryArgs, inventory: &Path, tree: Option<&Path>) -> Result<
     let mut files = files_of(&head.rules, &args.files);
     files.exclude.extend(itself(inventory, &tree));
     let options = side_options(&files, &args.sides, KindArgs::default());
-    let (before, after) = with_progress(|_| resolve_both((inventory, &tree), &options))?;
+    let (before, after) =
+        with_progress(|progress| resolve_both((inventory, &tree), &options.clone().progress(Arc::clone(progress))))?;
     let labels = Labels { about: (before.about, after.about), ..name_trees(inventory, &tree) };
     let labels = match after.label {
         Some(label) => Labels { after: label, ..labels },

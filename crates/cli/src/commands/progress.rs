@@ -1,6 +1,7 @@
 //! Progress of long work, on a terminal only and only when it takes longer than half a second.
 
 use std::io::{self, IsTerminal};
+use std::sync::Arc;
 use std::sync::mpsc::{RecvTimeoutError, channel};
 use std::thread;
 use std::time::{Duration, Instant};
@@ -13,8 +14,8 @@ const PATIENCE: Duration = Duration::from_millis(500);
 const REFRESH: Duration = Duration::from_millis(100);
 
 /// Does some work while its progress is shown.
-pub(super) fn with_progress<T>(work: impl FnOnce(&Progress) -> T) -> T {
-    let progress = Progress::default();
+pub(super) fn with_progress<T>(work: impl FnOnce(&Arc<Progress>) -> T) -> T {
+    let progress = Arc::new(Progress::default());
     if !io::stderr().is_terminal() {
         return work(&progress);
     }

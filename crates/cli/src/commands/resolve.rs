@@ -2,6 +2,7 @@
 
 use std::io::ErrorKind;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 use anyhow::{Context, Result, bail};
 use tideline_core::internal::kinds::ContentOptions;
@@ -50,7 +51,8 @@ pub(crate) fn resolve_sides(
             return Err(OpenError::Missing { path: path.to_path_buf() }.into());
         }
     }
-    let (opened_before, opened_after) = with_progress(|_| resolve_both((before, after), options))?;
+    let (opened_before, opened_after) =
+        with_progress(|progress| resolve_both((before, after), &options.clone().progress(Arc::clone(progress))))?;
     let about = (opened_before.about.clone(), opened_after.about.clone());
     let is_beside_revision = Argument::is_revision(before) || Argument::is_revision(after);
     let own = (opened_before.label.as_deref(), opened_after.label.as_deref());
@@ -155,7 +157,7 @@ pub(crate) fn open_in_trees(
 
 /// Opens a folder, an archive or a revision as a tree.
 pub(crate) fn open_tree(path: &Path, options: &SideOptions) -> Result<OpenedSide> {
-    let opened = with_progress(|_| resolve(path, options))?;
+    let opened = with_progress(|progress| resolve(path, &options.clone().progress(Arc::clone(progress))))?;
     match &opened.side {
         Side::Tree(_) => Ok(opened),
         Side::File(_) => bail!("cannot look into {}: it is a file", path.display()),

@@ -14,7 +14,8 @@ use std::path::PathBuf;
 use std::sync::Arc;
 
 use tideline_core::internal::tree::{
-    ContentId, Contents, EntryMetadata, EntryType, Listing, Opened, Remark, Tree, TreeError, TreeErrorKind, TreePath,
+    ContentId, Contents, EntryMetadata, EntryType, Listing, Opened, Progress, Remark, Tree, TreeError, TreeErrorKind,
+    TreePath,
 };
 
 use crate::blob::Blob;
@@ -43,13 +44,15 @@ pub(crate) struct ArchiveOptions {
     pub(crate) opens_archives: bool,
     /// The folder that the archive is compared with.
     pub(crate) beside: Option<PathBuf>,
+    /// Who watches how far the first reading of a stream has come.
+    pub(crate) progress: Arc<Progress>,
     /// Bytes of contents that are kept while a stream is read for the first time.
     kept_at_once: u64,
 }
 
 impl ArchiveOptions {
     pub(crate) fn new(limits: Limits, algorithms: Vec<Algorithm>, opens_archives: bool) -> Self {
-        Self { limits, algorithms, opens_archives, beside: None, kept_at_once: KEPT_AT_ONCE }
+        Self { limits, algorithms, opens_archives, beside: None, progress: Arc::default(), kept_at_once: KEPT_AT_ONCE }
     }
 }
 
@@ -353,6 +356,7 @@ fn read_stream(stream: &Stream, options: &ArchiveOptions) -> (Index<Stored>, Opt
     let keeping = Keeping::new(options.kept_at_once, options.opens_archives, options.beside.clone());
     let read = stream.first(&algorithms, keeping, &mut |head, told| {
         room_for_one_more(&index, &options.limits)?;
+        options.progress.add(head.metadata.size);
         let held = match told {
             Ok(told) => Stored::Stream { number: told.number, ids: told.ids, may_be_packed: told.may_be_packed },
             Err(reason) => Stored::Bad(reason),

@@ -152,8 +152,11 @@ fn stream(output: &Output, trees: &Trees, options: &TreeOptions) -> Result<TreeC
             tree::compare_into(trees.both(), options, progress, inspect, &mut printer)
         };
         // On a terminal, the pairs themselves tell that the work goes on.
-        comparison =
-            if io::stdout().is_terminal() { compare(&Progress::default()) } else { with_progress(&mut compare) };
+        comparison = if io::stdout().is_terminal() {
+            compare(&Progress::default())
+        } else {
+            with_progress(|progress| compare(progress))
+        };
         printer.result?;
         if let Output::Json { .. } = output {
             json::write_record(&json::tree_summary(&comparison), printer.out)?;

@@ -2,6 +2,7 @@
 
 use std::os::unix::fs::MetadataExt;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 use anyhow::{Context, Result, bail};
 
@@ -107,7 +108,9 @@ impl Roots {
         };
         let (into, from) = if Argument::is_revision(&self.from) && !self.makes_into {
             // The folder may be the one that the repository is checked out into.
-            let (from, into) = with_progress(|_| resolve_both((&self.from, &self.into), options))?;
+            let (from, into) = with_progress(|progress| {
+                resolve_both((&self.from, &self.into), &options.clone().progress(Arc::clone(progress)))
+            })?;
             (tree(into.side)?, from)
         } else {
             let into = if self.makes_into { nothing() } else { tree(open_tree(&self.into, options)?.side)? };
