@@ -143,10 +143,10 @@ impl BothTrees<'_> {
         if *known == (None, None) {
             return None;
         }
-        // Files of different sizes need not be read to know that they differ.
-        if let (Ok(one), Ok(other)) = self.both_metadata_known(pair)
-            && one.size != other.size
-        {
+        // Files of different sizes need not be read to know that they differ. Where no listing tells a size, to ask for it may cost as
+        // much as to read.
+        let is_listed = pair.before.is_some() || pair.after.is_some();
+        if is_listed && matches!(self.both_metadata(pair), (Ok(one), Ok(other)) if one.size != other.size) {
             return Some(Ok(false));
         }
         let asked = |one: &Option<ContentId>, tree: &dyn Tree, path: &TreePath| {
@@ -157,17 +157,6 @@ impl BothTrees<'_> {
             return Some(found.map_err(Note::UnreadableAfter));
         }
         Some(asked(&known.1, self.before, pair.path_before())?.map_err(Note::UnreadableBefore))
-    }
-
-    /// What is known of both sides, where the listings of both or of one tell it, and the other is asked cheaply.
-    fn both_metadata_known(&self, pair: &Pair) -> (Result<EntryMetadata, TreeError>, Result<EntryMetadata, TreeError>) {
-        match (pair.before, pair.after) {
-            (None, None) => {
-                let unknown = || Err(TreeError::new(TreeErrorKind::Other, "not listed"));
-                (unknown(), unknown())
-            }
-            _ => self.both_metadata(pair),
-        }
     }
 
     /// What is known of both sides of a pair without reading them.
