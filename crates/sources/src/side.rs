@@ -312,7 +312,10 @@ impl Opening<'_> {
                 })
             }
             Packed::Zip | Packed::Document | Packed::Tar(_) => {
-                let options = ArchiveOptions::new(self.options.limits, algorithms.to_vec(), self.options.open_archives);
+                let mut options =
+                    ArchiveOptions::new(self.options.limits, algorithms.to_vec(), self.options.open_archives);
+                options.beside.clone_from(&self.beside);
+                options.progress = Arc::clone(&self.options.progress);
                 let mut tree = ArchiveTree::open(blob.clone(), packed, &options)
                     .map_err(|error| OpenError::tree(argument, error))?;
                 let kind = match packed {
