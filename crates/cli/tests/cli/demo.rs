@@ -58,6 +58,17 @@ fn the_archive_is_the_spring_edition_and_the_repository_holds_both() {
     assert!(working.out.contains("left out: 1 entry by ignore files"), "{}", working.out);
 }
 
+#[test]
+fn without_the_program_for_repositories_the_tour_does_without_them() {
+    let folder = Folder::new();
+    let mut command = folder.command(&["demo", "d"]);
+    let ran = crate::support::Ran::of(&command.env("PATH", "/nonexistent").output().unwrap());
+    assert_eq!((ran.status, ran.err.as_str()), (Some(0), ""));
+    assert!(ran.out.contains("`git` was not found: the stops about a repository are left out"), "{}", ran.out);
+    assert!(!ran.out.contains("--repository") && !ran.out.contains("(exit status 2)"), "{}", ran.out);
+    assert!(!folder.path().join("d/kit").exists());
+}
+
 /// The record of a path in the demo's trees, with `--also-compare mode`.
 fn record(records: &[serde_json::Value], path: &str) -> serde_json::Value {
     records.iter().find(|record| record["path"] == path).unwrap_or_else(|| panic!("{path} differs")).clone()

@@ -133,7 +133,11 @@ impl Repository {
     ) -> Result<Found, RevisionError> {
         let failed = |error: std::io::Error| match error.kind() {
             std::io::ErrorKind::NotFound => RevisionError::NoProgram,
-            _ => RevisionError::Failed { reason: format!("the repository does not answer: {error}") },
+            // An older program does not know how it is asked, and ends.
+            std::io::ErrorKind::UnexpectedEof | std::io::ErrorKind::BrokenPipe => RevisionError::Failed {
+                reason: "the program `git` does not answer; version 2.36 or later is needed".to_owned(),
+            },
+            _ => RevisionError::Failed { reason: format!("the program `git` does not answer: {error}") },
         };
         if revision.contains(['\n', '\0']) {
             return Err(self.unknown(revision));
