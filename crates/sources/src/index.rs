@@ -54,7 +54,7 @@ impl<T: Default> Index<T> {
             // A folder may be told before or after what is in it, and more than once.
             Some(known) if is_folder(known) && is_folder(&node) => *known = node,
             Some(known) if is_folder(known) => {
-                self.remark(&path, "it is a file and a folder in the archive; it is taken as the folder");
+                self.remark(&path, "the archive has it as a file and as a folder; the folder is used");
             }
             Some(known) => {
                 *self.repeated.entry(path.clone()).or_insert(1) += 1;
@@ -136,7 +136,7 @@ impl<T: Default> Index<T> {
                 && let Some(file) = names.insert(name.to_vec(), node)
                 && file.entry_type != EntryType::Folder
             {
-                self.remark(&path, "it is a file and a folder in the archive; it is taken as the folder");
+                self.remark(&path, "the archive has it as a file and as a folder; the folder is used");
             }
             self.folders.insert(path, BTreeMap::new());
         }
@@ -211,7 +211,7 @@ impl<T> Index<T> {
         let mut remarks = self.remarks.clone();
         remarks.extend(self.repeated.iter().map(|(path, times)| Remark {
             path: Some(path.clone()),
-            text: format!("its name stands {times} times in the archive; the last one is taken"),
+            text: format!("its name occurs {times} times in the archive; the last entry is used"),
         }));
         for (folder, names) in &self.folders {
             let mut folded: HashMap<String, &[u8]> = HashMap::new();

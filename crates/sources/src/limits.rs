@@ -34,6 +34,10 @@ impl Limits {
         format!("it unpacks to more than {} bytes; --expanded-size allows more", self.expanded_size)
     }
 
+    pub(crate) fn too_large_in_all(&self) -> String {
+        format!("the archive unpacks to more than {} bytes in all; --expanded-size allows more", self.expanded_size)
+    }
+
     pub(crate) fn too_steep(&self) -> String {
         format!("it unpacks to more than {} times its size; --expansion-ratio allows more", self.expansion_ratio)
     }

@@ -271,7 +271,7 @@ impl Tree for OpenedArchives {
             Remark {
                 path: Some(path),
                 text:
-                    "it stands in more archives than are opened, and is compared as a file; --archive-depth allows more"
+                    "it is nested in more archives than are opened, and is compared as a file; --archive-depth allows more"
                         .to_owned(),
             }
         }));

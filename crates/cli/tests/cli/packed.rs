@@ -77,7 +77,7 @@ fn every_reading_command_takes_archives() {
     let refused =
         folder.run(&["take", "one.tgz", "two.tar", "stations/mouth.toml", "--changes", "1", "--into", "before"]);
     assert_eq!(refused.status, Some(2));
-    assert!(refused.err.contains("which is no file on the disk: -o FILE says where"), "{}", refused.err);
+    assert!(refused.err.contains("which is not a file on the disk: -o FILE says where"), "{}", refused.err);
     let taken = ["take", "one.tgz", "two.tar", "stations/mouth.toml", "--changes", "1", "--into", "before", "-o", "m"];
     assert_eq!(folder.run(&taken).status, Some(0));
     assert_eq!(folder.read("m"), folder.read("two/kit/stations/mouth.toml"));
@@ -99,7 +99,7 @@ fn a_compressed_log_is_compared_as_its_text_and_never_written_to() {
     let before = folder.read("old.log.gz");
     let refused = folder.run(&["take", "old.log.gz", "new.log", "--changes", "1", "--into", "before"]);
     assert_eq!(refused.status, Some(2));
-    assert!(refused.err.contains("no file on the disk"), "{}", refused.err);
+    assert!(refused.err.contains("not a file on the disk"), "{}", refused.err);
     assert_eq!(folder.read("old.log.gz"), before);
     let bytes = folder.run(&["old.log.gz", "new.log", "--kind", "bytes"]);
     assert!(bytes.out.contains("not text"), "{}", bytes.out);

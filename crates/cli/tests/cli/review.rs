@@ -471,7 +471,7 @@ fn what_a_revision_holds_is_carried_into_the_folder_and_never_the_other_way() {
     let tree = screen.shows("1 changed");
     assert!(tree.contains("“Spring edition”"), "{tree}");
     screen.keys("\u{1b}[F<");
-    screen.shows("HEAD is no plain folder on the disk, and is never written to");
+    screen.shows("HEAD is not a folder on the disk, and is never written to");
     screen.keys("\r");
     screen.shows("change 1 of 1");
     screen.keys("<");

@@ -88,9 +88,7 @@ fn add(entry: &ZipFileEntry<'_>, blob: &Blob, limits: &Limits, expanded: &mut u6
         _ if !matches!(place.method, 0 | 8 | 12 | 93 | 95) => {
             bad(TreeErrorKind::Other, format!("it is packed with method {}, which is not known", place.method))
         }
-        _ if *expanded > limits.expanded_size => {
-            bad(TreeErrorKind::TooLarge, format!("with it, the archive {}", &limits.too_large()[3..]))
-        }
+        _ if *expanded > limits.expanded_size => bad(TreeErrorKind::TooLarge, limits.too_large_in_all()),
         _ if limits.is_bomb(place.packed, place.size) => bad(TreeErrorKind::TooLarge, limits.too_steep()),
         _ => Stored::Zip(place.clone()),
     };

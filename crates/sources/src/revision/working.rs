@@ -219,7 +219,7 @@ impl Tree for WorkingTree {
         converted.sort_unstable();
         converted.dedup();
         if !converted.is_empty() {
-            let text = format!("stored in another form than on the disk, and the same there: {}", named(&converted));
+            let text = format!("the same as stored, though in another form on the disk: {}", named(&converted));
             remarks.push(Remark { path: None, text });
         }
         for (filter, paths) in &*self.unfiltered.lock().unwrap_or_else(PoisonError::into_inner) {

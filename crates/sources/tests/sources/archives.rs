@@ -181,10 +181,10 @@ fn names_that_lead_out_or_stand_twice_are_entries_with_a_note() {
         let has = |part: &str| assert!(remarks.iter().any(|line| line.contains(part)), "{part}: {remarks:#?}");
         has("../outside.txt: its name leads out of the folder");
         has("etc/passwd: its name is absolute");
-        has("twice.txt: its name stands 2 times");
+        has("twice.txt: its name occurs 2 times");
         has("case.txt: its name differs from Case.txt only in case");
         has("h\u{f6}he.txt: its name differs");
-        has("both: it is a file and a folder");
+        has("both: the archive has it as a file and as a folder");
         assert_eq!((*opened.contents(&"twice.txt".into()).unwrap()).as_ref(), b"new");
         assert_eq!((*opened.contents(&"../outside.txt".into()).unwrap()).as_ref(), b"1");
         let root = opened.list(&"".into()).unwrap();

@@ -197,7 +197,7 @@ fn a_working_file_is_compared_as_it_would_be_stored() {
     let found = repository.against_folder("git:HEAD", &repository.options());
     assert_eq!(told(&found), []);
     let remarks: Vec<&str> = found.remarks.iter().map(|remark| remark.text.as_str()).collect();
-    assert_eq!(remarks, ["stored in another form than on the disk, and the same there: notes.txt"]);
+    assert_eq!(remarks, ["the same as stored, though in another form on the disk: notes.txt"]);
     // One line differs, and not every line by its end.
     repository.git(&["config", "core.eol", "crlf"]);
     repository.write("notes.txt", "one\r\nTWO\r\nthree\r\n");

@@ -161,7 +161,7 @@ impl<'s> Target<'s> {
         let on_disk = if into == TakeInto::Before { sides.on_disk.0 } else { sides.on_disk.1 };
         if args.output.is_none() && !on_disk {
             let name = if path.as_os_str() == "-" { "standard input".to_owned() } else { path.display().to_string() };
-            let why = if path.as_os_str() == "-" { "" } else { ", which is no file on the disk" };
+            let why = if path.as_os_str() == "-" { "" } else { ", which is not a file on the disk" };
             bail!("cannot write into {name}{why}: -o FILE says where the result goes");
         }
         let (masked, written) = match into {

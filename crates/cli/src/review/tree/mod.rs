@@ -257,7 +257,7 @@ fn interact<'scope, 'env: 'scope, B: Surface>(
                     (trees.on_disk.0, &trees.labels.before)
                 };
                 if !on_disk {
-                    state.message = format!("{label} is no plain folder on the disk, and is never written to");
+                    state.message = format!("{label} is not a folder on the disk, and is never written to");
                 } else if let Some(row) = state.rows.get(state.cursor) {
                     state.carries.add(state.path_of_row(row).into(), into);
                     state.message = format!("{}; not saved yet", in_words(state, trees, into));
