@@ -215,3 +215,35 @@ fn an_archive_and_a_file_cannot_be_compared_and_the_way_out_is_said() {
     assert_eq!(ran.status, Some(2));
     assert!(ran.err.contains("one.tgz is an archive and the other is not; --kind bytes"), "{}", ran.err);
 }
+
+#[test]
+fn the_heading_of_two_archives_with_long_names_fits_its_line() {
+    let folder = Folder::new();
+    let name = |version: &str| format!("gauge-readings-{version}-{}.zip", "with-a-long-tail-".repeat(6));
+    folder.write(&name("1.2"), &zip(&[("levels.csv", "4.1\n"), ("notes.txt", "one\n")]));
+    folder.write(&name("1.3"), &zip(&[("levels.csv", "4.2\n"), ("notes.txt", "one\n")]));
+    let ran = folder.run(&["--width", "100", "--no-legend", &name("1.2"), &name("1.3")]);
+    for line in ran.out.lines() {
+        assert!(line.chars().count() <= 100, "{line}");
+        assert_eq!(line.trim_end(), line, "no space at the end");
+    }
+    let heading = ran.out.lines().next().unwrap();
+    assert!(heading.contains("gauge-readings-1.2") && heading.contains("gauge-readings-1.3"), "{heading}");
+}
+
+#[test]
+fn of_many_permissions_that_a_patch_cannot_carry_the_first_are_named() {
+    use std::os::unix::fs::PermissionsExt;
+    let folder = Folder::new();
+    for number in 10..40 {
+        for (side, mode) in [("one", 0o644), ("two", 0o600)] {
+            let path = folder.write(&format!("{side}/{number}.txt"), b"same\n");
+            fs::set_permissions(path, fs::Permissions::from_mode(mode)).unwrap();
+        }
+    }
+    let told = folder.run(&["patch", "one", "two"]).err;
+    let lines: Vec<&str> = told.lines().collect();
+    assert_eq!(lines[..3].iter().filter(|line| line.ends_with(".txt: mode 644, now 600")).count(), 3, "{told}");
+    assert_eq!(lines[3], "tideline: not in the patch: 27 files more: mode 644, now 600");
+    assert!(lines[4].ends_with("differences it cannot carry: 30") && lines.len() == 5, "{told}");
+}

@@ -30,6 +30,8 @@ const NARROWEST: usize = 20;
 const BEFORE_NAME: usize = 6;
 /// The space between two columns.
 const GAP: usize = 4;
+/// Further lines of the summary are indented by so much.
+const SUMMARY_INDENT: usize = 4;
 
 /// Draws two trees.
 ///
@@ -113,8 +115,11 @@ fn write_summary(view: &TreeView<'_>, look: &Look, out: &mut dyn Write) -> io::R
     palette.write(TextRole::New, &after, out)?;
     let parts = summary(view);
     let used = before.width() + after.width() + 2;
-    write!(out, "    ")?;
-    write_wrapped(&parts, used + GAP, (", ", 4), look, out)
+    // With the comma behind it.
+    let first = parts.first().map_or(0, |part| part.width() + 1);
+    let taken = if used + GAP + first > look.width { SUMMARY_INDENT } else { used + GAP };
+    write!(out, "{}{}", if taken == SUMMARY_INDENT { "\n" } else { "" }, " ".repeat(GAP))?;
+    write_wrapped(&parts, taken, (", ", SUMMARY_INDENT), look, out)
 }
 
 /// Writes parts that stand one behind the other, in as many lines as they need; so many columns of the first are taken.
