@@ -67,6 +67,12 @@ impl Packed {
             .then_some(Self::Inventory)
     }
 
+    /// Whether a file that begins so may be packed. What a compressed one holds, and the rest of an inventory's head, are not
+    /// looked at.
+    pub(crate) fn may_be(head: &[u8]) -> bool {
+        Self::of_head(head, || Ok(head.to_vec()), |_| Vec::new()).is_some()
+    }
+
     /// Whether it is looked into as a folder.
     pub(crate) fn is_archive(self) -> bool {
         matches!(self, Self::Zip | Self::Document | Self::Tar(_))

@@ -265,11 +265,8 @@ impl Tree for FolderTree {
     }
 
     fn identify(&self, path: &TreePath, algorithm: &str) -> Option<Result<ContentId, TreeError>> {
-        let algorithm = Algorithm::named(algorithm)?;
-        let hashed = self
-            .file(path)
-            .and_then(|file| hashes_of_file(&[algorithm], file).map_err(|error| TreeError::from(&error)));
-        hashed.map(|(_, mut ids)| ids.pop()).transpose()
+        let identified = self.identify_all(path, &[algorithm])?;
+        identified.map(|(_, mut ids)| ids.pop()).transpose()
     }
 
     fn identify_all(

@@ -37,6 +37,12 @@ impl<T> Default for Index<T> {
     }
 }
 
+/// The path that a name stands for: its parts, without those that lead nowhere.
+pub(crate) fn plain_path(name: &[u8]) -> TreePath {
+    let parts: Vec<&[u8]> = name.split(|&byte| byte == b'/').filter(|part| !part.is_empty() && *part != b".").collect();
+    TreePath::from(parts.join(&b'/'))
+}
+
 impl<T: Default> Index<T> {
     /// Adds an entry by its name. One that is there already is replaced, as unpacking would do. Names that lead out of the folder are
     /// kept as they are, and told.
@@ -100,13 +106,11 @@ impl<T: Default> Index<T> {
 
     /// The path that a name stands for.
     fn path_of(&mut self, name: &[u8]) -> TreePath {
-        let parts: Vec<&[u8]> =
-            name.split(|&byte| byte == b'/').filter(|part| !part.is_empty() && *part != b".").collect();
-        let path = TreePath::from(parts.join(&b'/'));
+        let path = plain_path(name);
         let is_drive = matches!(name, [letter, b':', b'\\' | b'/', ..] if letter.is_ascii_alphabetic());
         if name.starts_with(b"/") || is_drive {
             self.remark(&path, "its name is absolute; it is never a path on the disk");
-        } else if parts.contains(&&b".."[..]) {
+        } else if path.as_bytes().split(|&byte| byte == b'/').any(|part| part == b"..") {
             self.remark(&path, "its name leads out of the folder with `..`; it is never a path on the disk");
         }
         path

@@ -64,7 +64,9 @@ impl OpenedArchives {
             None => {
                 let mut head = Vec::new();
                 self.tree.open(path).ok()?.reader.take(HEAD as u64).read_to_end(&mut head).ok()?;
-                Packed::of_head(&head, || Ok(head.clone()), |_| Vec::new())?;
+                if !Packed::may_be(&head) {
+                    return None;
+                }
             }
         }
         let packed = Packed::of(&Blob::of_contents(self.tree.contents(path).ok()?)).ok()??;
@@ -82,8 +84,8 @@ impl OpenedArchives {
         if archives.is_empty() {
             return At::Here;
         }
-        let ends = memchr::memchr_iter(b'/', path).chain([path.len()]);
-        let found = ends.into_iter().find_map(|end| Some((archives.get(&path[..end])?, end)));
+        let mut ends = memchr::memchr_iter(b'/', path).chain([path.len()]);
+        let found = ends.find_map(|end| Some((archives.get(&path[..end])?, end)));
         match found {
             Some((archive, end)) => {
                 let inner = TreePath::from(path[end..].strip_prefix(b"/").unwrap_or_default());

@@ -75,7 +75,7 @@ pub(crate) fn probe(argument: &Path, look_into: LookInto) -> Result<Probed, Open
 fn piped(argument: &Path, look_into: LookInto) -> Result<Probed, OpenError> {
     let content = open(&Origin::of(argument))?;
     let head = &content[..content.len().min(HEAD)];
-    let may_be_packed = Packed::of_head(head, || Ok(head.to_vec()), |_| Vec::new()).is_some() || head.starts_with(b"{");
+    let may_be_packed = Packed::may_be(head) || head.starts_with(b"{");
     if look_into == LookInto::Nothing || !may_be_packed {
         return Ok(Probed::Piped(content));
     }

@@ -1,6 +1,5 @@
 //! Comparing two trees: the walk, files that moved, and what differs inside, into a sink.
 
-use std::collections::VecDeque;
 use std::ops::ControlFlow;
 
 use rayon::prelude::*;
@@ -63,7 +62,7 @@ pub fn compare_into(
         inspect,
         comparison: TreeComparison::default(),
         sink,
-        packed: VecDeque::new(),
+        packed: Vec::new(),
         same: Vec::new(),
     };
     let mut all = Vec::new();
@@ -136,7 +135,7 @@ struct Passing<'p, 'a> {
     comparison: TreeComparison,
     sink: &'p mut dyn PairSink,
     /// Archives, one in the other, in which nothing was found to differ so far.
-    packed: VecDeque<Pair>,
+    packed: Vec<Pair>,
     /// What is the same in them and was asked for.
     same: Vec<(Pair, Vec<u8>)>,
 }
@@ -218,11 +217,11 @@ impl Passing<'_, '_> {
     /// Passes a pair on. Archives wait until it is known whether only their packing differs.
     fn pass_on(&mut self, pair: Pair, made: Vec<u8>) -> ControlFlow<()> {
         let is_in = |archive: &Pair| pair.path.is_within(&archive.path) || pair.path_before().is_within(&archive.path);
-        while self.packed.back().is_some_and(|archive| !is_in(archive)) {
+        while self.packed.last().is_some_and(|archive| !is_in(archive)) {
             self.end_of_archive()?;
         }
         if pair.note == Some(Note::Packing) {
-            self.packed.push_back(pair);
+            self.packed.push(pair);
             return ControlFlow::Continue(());
         }
         if self.packed.is_empty() {
@@ -247,7 +246,7 @@ impl Passing<'_, '_> {
 
     /// Nothing differs in the innermost archive. The one that it is in has only that to tell.
     fn end_of_archive(&mut self) -> ControlFlow<()> {
-        let Some(archive) = self.packed.pop_back() else { return ControlFlow::Continue(()) };
+        let Some(archive) = self.packed.pop() else { return ControlFlow::Continue(()) };
         if self.packed.is_empty() {
             self.give(archive, Vec::new())?;
             return self.give_same();

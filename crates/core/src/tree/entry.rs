@@ -38,12 +38,6 @@ impl Entry {
     pub fn new(name: impl Into<Vec<u8>>, entry_type: EntryType) -> Self {
         Self { name: name.into(), entry_type, metadata: None, packed: false }
     }
-
-    /// The same, with what is known of it.
-    pub fn with_metadata(mut self, metadata: EntryMetadata) -> Self {
-        self.metadata = Some(metadata);
-        self
-    }
 }
 
 /// What a tree has to say of itself or of an entry, once it was compared: nothing that differs, but something to know.

@@ -22,7 +22,7 @@ use crate::blob::Blob;
 use crate::compressed::spooled;
 use crate::detect::Packed;
 use crate::hashing::{Algorithm, hashes};
-use crate::index::{Index, Node};
+use crate::index::{Index, Node, plain_path};
 use crate::limits::Limits;
 use stored::Stored;
 use stream::{Keeping, Stream, changed};
@@ -315,12 +315,6 @@ fn node_of(head: &Head, held: Stored) -> Node<Stored> {
         Member::Unknown(reason) => (EntryType::File, None, Stored::Bad(TreeError::new(TreeErrorKind::Other, *reason))),
     };
     Node { entry_type, metadata: Some(head.metadata), target, held, packed: false }
-}
-
-/// The path of a name, as the index has it.
-fn plain_path(name: &[u8]) -> TreePath {
-    let parts: Vec<&[u8]> = name.split(|&byte| byte == b'/').filter(|part| !part.is_empty() && *part != b".").collect();
-    TreePath::from(parts.join(&b'/'))
 }
 
 /// Reads the headers of a tar archive that is not compressed.

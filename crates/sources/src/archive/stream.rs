@@ -145,7 +145,7 @@ impl Stream {
         let mut head = Vec::new();
         contents.take(HEAD as u64).read_to_end(&mut head)?;
         // What a compressed file holds is told once it is opened.
-        let may_be_packed = Packed::of_head(&head, || Ok(head.clone()), |_| Vec::new()).is_some();
+        let may_be_packed = Packed::may_be(&head);
         let mut hashing = Hashing {
             inner: head.as_slice().chain(contents),
             hashers: algorithms.iter().map(|&algorithm| (algorithm, Hasher::new(algorithm, size))).collect(),
