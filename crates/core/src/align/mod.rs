@@ -53,6 +53,7 @@ use crate::internal::text::bytes::equal_tail;
 use classify::Found;
 pub(crate) use holds::Holds;
 use region::region;
+pub(crate) use slide::places;
 use stretch::Stretch;
 
 /// The edits that turn `before` into `after`, in order, never adjacent.

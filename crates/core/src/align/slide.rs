@@ -5,6 +5,7 @@
 //! taken whose two edges fall on the strongest seams of the text: the ends of the file, blank lines, the outermost
 //! indentation, the beginning rather than the end of a block.
 
+use super::bounds::Bounds;
 use super::edit::Edit;
 use super::holds::Holds;
 use crate::internal::model::Span;
@@ -22,13 +23,7 @@ pub(super) fn slide(
 ) -> Vec<Edit> {
     let mut edits = join(edits, (before, after), holds, farthest);
     for at in 0..edits.len() {
-        let room = Room {
-            before: (at > 0).then(|| edits[at - 1].before.bytes.end)
-                ..edits.get(at + 1).map(|next| next.before.bytes.start),
-            after: (at > 0).then(|| edits[at - 1].after.bytes.end)
-                ..edits.get(at + 1).map(|next| next.after.bytes.start),
-        };
-        let room = room.within(holds, edits[at].before.bytes.start);
+        let room = Room::around(&edits, at).within(holds, edits[at].before.bytes.start);
         if let Some(block) = Block::of(&edits[at], before, after) {
             let best = block.stops(farthest).into_iter().filter(|stop| room.leaves_a_line(stop, block.is_gone));
             let best = best.max_by_key(|stop| {
@@ -40,6 +35,22 @@ pub(super) fn slide(
         }
     }
     edits
+}
+
+/// Every place that an edit can slide to, from the top down, its own included: between it and the next edit at least one equal line stays.
+/// An edit that cannot slide has its own place only.
+pub(crate) fn places(
+    edits: &[Edit],
+    at: usize,
+    (before, after): (&MaskedText<'_>, &MaskedText<'_>),
+    bounds: &Bounds,
+) -> Vec<Edit> {
+    let Some(block) = Block::of(&edits[at], before, after) else { return vec![edits[at].clone()] };
+    let room = Room::around(edits, at);
+    let mut stops = block.stops(bounds.farthest_slide());
+    stops.retain(|stop| stop.lines == 0 || room.leaves_a_line(stop, block.is_gone));
+    stops.sort_unstable_by_key(|stop| stop.lines);
+    stops.into_iter().map(|stop| block.at(stop)).collect()
 }
 
 /// Joins neighbours of one side where one can slide until it touches the other.
@@ -91,6 +102,14 @@ struct Room {
 }
 
 impl Room {
+    fn around(edits: &[Edit], at: usize) -> Self {
+        let (above, below) = (at.checked_sub(1).map(|above| &edits[above]), edits.get(at + 1));
+        Self {
+            before: above.map(|edit| edit.before.bytes.end)..below.map(|edit| edit.before.bytes.start),
+            after: above.map(|edit| edit.after.bytes.end)..below.map(|edit| edit.after.bytes.start),
+        }
+    }
+
     /// The same between the lines that are held above and below a byte of the text before, which stay where they are.
     fn within(mut self, holds: &Holds, at: usize) -> Self {
         let (above, below) = holds.around(at);

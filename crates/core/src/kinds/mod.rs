@@ -10,4 +10,4 @@ pub mod text;
 
 pub use comparison::{BytesPair, Comparison, TextPair, compare, compare_named};
 pub use options::{Assignment, ContentOptions};
-pub use read::{Read, read};
+pub use read::{Read, read, read_text};

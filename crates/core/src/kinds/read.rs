@@ -20,10 +20,23 @@ pub enum Read<'b> {
 
 /// Reads a file that only one side has, or that is looked at by itself.
 pub fn read<'b>(path: &[u8], bytes: &'b [u8], is_before: bool, options: &ContentOptions) -> Read<'b> {
+    match read_text(path, bytes, is_before, options) {
+        Some((text, _)) => Read::Text(text),
+        None => Read::Bytes(bytes),
+    }
+}
+
+/// The text of a file and what it is written in; nothing where it is not text or is not to be read as text.
+pub fn read_text<'b>(
+    path: &[u8],
+    bytes: &'b [u8],
+    is_before: bool,
+    options: &ContentOptions,
+) -> Option<(Cow<'b, [u8]>, TextEncoding)> {
     let reading = options.reading_of(path);
     match decoded(bytes, if is_before { reading.encodings.0 } else { reading.encodings.1 }, reading.kind) {
-        Decoded::Text { text, .. } => Read::Text(text),
-        Decoded::Bytes => Read::Bytes(bytes),
+        Decoded::Text { text, written } => Some((text, written)),
+        Decoded::Bytes => None,
     }
 }
 

@@ -1,9 +1,15 @@
 //! Carrying changes between texts.
 //!
-//! [`take`] carries chosen changes of two texts from one to the other.
+//! [`take`] carries chosen changes of two texts from one to the other; [`merge_texts`] brings together what two sides changed since a common base.
 
 mod selection;
 mod take;
+mod three_way;
 
 pub use selection::{Selection, SelectionError, parse_numbers};
 pub use take::{Pick, TakeInto, take};
+pub use three_way::{
+    Clash, Endings, FileMerge, Insertions, Joining, LineEnds, MarkedConflict, Marks, MergeOptions, MergedText,
+    MergedValue, MovedEdit, Prefer, Region, RegionOutcome, Resolution, TextMerge, Three, ValueConflict, WholeMerge,
+    marked_conflicts, merge_files, merge_texts, merge_words,
+};

@@ -13,6 +13,8 @@ mod equal_first;
 mod file_graph;
 mod house_rules;
 mod line_breaks;
+mod merge_reference;
+mod merging;
 mod moved_blocks;
 mod moves;
 mod odd_trees;

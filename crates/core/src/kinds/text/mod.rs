@@ -20,7 +20,7 @@ pub use repeats::{Repeat, Repeats};
 
 use std::ops::Range;
 
-use crate::internal::align::{Bounds, Holds, align_masked, moves::find_moves};
+use crate::internal::align::{Bounds, Edit, Holds, PairBounds, align_masked, moves::find_moves};
 use crate::internal::model::TextComparison;
 use crate::internal::rules::MaskedText;
 pub use crate::internal::text::words::Grain;
@@ -39,6 +39,11 @@ impl TextOptions {
     pub fn bounds(mut self, bounds: Bounds) -> Self {
         self.bounds = bounds;
         self
+    }
+
+    /// What bounds the work of the alignment.
+    pub(crate) fn bounds_of_work(&self) -> &Bounds {
+        &self.bounds
     }
 
     /// Lines before that are kept together with lines after, counted from 0. Those that cross an earlier one are not.
@@ -71,6 +76,11 @@ impl TextOptions {
         self.counted_only = counted_only;
         self
     }
+}
+
+/// Edits joined where they are one passage for a reader.
+pub(crate) fn passages(edits: Vec<Edit>, texts: (&[u8], &[u8]), bounds: &PairBounds) -> Vec<Edit> {
+    coalesce::coalesce(edits, texts, bounds)
 }
 
 /// Compares two texts.
