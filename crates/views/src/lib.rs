@@ -20,15 +20,18 @@ mod shown;
 mod strip;
 mod syntax;
 pub mod terminal;
+mod three;
 mod view;
 mod wording;
 mod wrapping;
 
 pub use shown::{shown_message, shown_path, shown_text};
 pub use syntax::knows_syntax;
+pub use three::{MergeView, MergedTreeView};
 pub use view::{BytesView, Context, FileView, Labels, PairView, Syntax, Title, TreeView};
 pub use wording::change::changes_in_words;
 pub use wording::encodings::encoding_note;
+pub use wording::merge::{counts_in_words, tree_clashes, tree_counts_in_words, value_in_words};
 pub use wording::section::sections_in_words;
 pub use wording::sync::plain_reason;
 pub use wording::tree::{note, notes_on_what_is_hidden, tree_in_words};

@@ -14,6 +14,7 @@ pub(crate) struct Marks {
     pub(crate) muted: &'static str,
     pub(crate) retyped: &'static str,
     pub(crate) trouble: &'static str,
+    pub(crate) conflict: &'static str,
     /// Stands between two parts of a heading.
     pub(crate) dot: &'static str,
     /// Stands between two numbers of a range.
@@ -60,6 +61,7 @@ impl Marks {
                 muted: ".",
                 retyped: "#",
                 trouble: "!",
+                conflict: "X",
                 dot: "-",
                 to: "-",
                 becomes: "->",
@@ -75,6 +77,7 @@ impl Marks {
                 muted: "◌",
                 retyped: "◇",
                 trouble: "!",
+                conflict: "◑",
                 dot: "·",
                 to: "–",
                 becomes: "→",

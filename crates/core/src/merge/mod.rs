@@ -1,15 +1,21 @@
 //! Carrying changes between texts.
 //!
-//! [`take`] carries chosen changes of two texts from one to the other; [`merge_texts`] brings together what two sides changed since a common base.
+//! [`take`] carries chosen changes of two texts from one to the other; [`merge_texts`] brings together what two sides changed since a common base,
+//! [`merge_files`] and [`merge_trees`] do so with whatever files hold and with whole trees.
 
 mod selection;
 mod take;
 mod three_way;
+mod trees;
 
 pub use selection::{Selection, SelectionError, parse_numbers};
 pub use take::{Pick, TakeInto, take};
 pub use three_way::{
     Clash, Endings, FileMerge, Insertions, Joining, LineEnds, MarkedConflict, Marks, MergeOptions, MergedText,
-    MergedValue, MovedEdit, Prefer, Region, RegionOutcome, Resolution, TextMerge, Three, ValueConflict, WholeMerge,
-    marked_conflicts, merge_files, merge_texts, merge_words,
+    MergedValue, MovedEdit, Prefer, Region, RegionOutcome, Resolution, TextMerge, Three, Together, ValueConflict,
+    WholeMerge, marked_conflicts, merge_files, merge_texts, merge_words,
+};
+pub use trees::{
+    Beside, EntryPlan, MergeSteps, MergedEntry, SideOfEntry, Source, StepContents, TreeClash, TreeMerge,
+    TreeMergeOptions, merge_trees,
 };

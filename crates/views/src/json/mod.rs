@@ -5,6 +5,8 @@
 
 pub mod apply_records;
 pub mod document;
+pub mod merge;
+pub mod merge_records;
 pub mod plan;
 pub mod plan_records;
 pub mod records;

@@ -9,10 +9,12 @@ use tideline_core::internal::model::{Form, Status, Weight};
 use tideline_core::internal::rules::Effect;
 
 use super::apply_records::AppliedRecord;
+use super::merge_records::{MergedRecord, PathRecord, RegionRecord, UnresolvedRecord, VersionsRecord};
 use super::plan_records::{LeftOutRecord, PlanRecord, StepRecord, TotalsRecord, UndecidedRecord};
 #[cfg(feature = "schema")]
 use super::rule_records::EffectName;
 use super::rule_records::{ExplanationRecord, RuleRecord};
+pub use super::value::ChangeSide;
 use super::value::TextOrBytes;
 
 /// One line of `--json`.
@@ -55,6 +57,16 @@ pub enum Record {
     /// A step that could not be carried out.
     #[serde(rename = "left_out")]
     LeftOut(LeftOutRecord),
+    /// Opens the output of what compares or merges with a base.
+    Versions(VersionsRecord),
+    /// A stretch of lines that at least one side changed since the base.
+    Region(Box<RegionRecord>),
+    /// A path that at least one side changed since the base.
+    Path(PathRecord),
+    /// A conflict that is marked in a file.
+    Unresolved(UnresolvedRecord),
+    /// Closes the output of what compares or merges with a base.
+    Merged(MergedRecord),
 }
 
 /// Opens the output: what is compared.
@@ -305,16 +317,6 @@ pub struct PutAsideRecord {
     pub effect: Effect,
     /// Lines that differ and would count without the rule; two that belong together are one.
     pub lines: usize,
-}
-
-/// The lines of a change on one side.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(JsonSchema))]
-pub struct ChangeSide {
-    /// The number, from 1, of the first of them; without lines, of the line that would come next.
-    pub line: usize,
-    /// The lines, each with its line end.
-    pub lines: Vec<TextOrBytes>,
 }
 
 /// Two lines that belong together, or a line of which only a part differs. On either side, the parts add up to the line.

@@ -28,6 +28,16 @@ pub enum TextOrBytes {
     },
 }
 
+/// The lines of a change on one side.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
+pub struct ChangeSide {
+    /// The number, from 1, of the first of them; without lines, of the line that would come next.
+    pub line: usize,
+    /// The lines, each with its line end.
+    pub lines: Vec<TextOrBytes>,
+}
+
 pub(super) fn text(bytes: &[u8]) -> TextOrBytes {
     match std::str::from_utf8(bytes) {
         Ok(text) => TextOrBytes::Text(text.to_owned()),

@@ -25,6 +25,7 @@ mod sections;
 mod stacked;
 mod strip;
 mod theme;
+mod three;
 mod tree;
 
 use std::io::{self, Write};
@@ -50,6 +51,7 @@ pub use plan::{PlanView, draw_plan};
 pub use repeats::draw_repeats;
 pub use sections::draw_sections;
 pub use theme::{Colours, Theme};
+pub use three::{draw_merge, draw_merged_tree};
 pub use tree::{PairWords, draw_tree, pair_words, write_about};
 
 /// Draws a pair of contents, each kind in its way.

@@ -5,6 +5,7 @@ pub(crate) mod bytes;
 pub(crate) mod change;
 pub(crate) mod edit;
 pub(crate) mod encodings;
+pub(crate) mod merge;
 mod numbers;
 mod placement;
 pub(crate) mod section;

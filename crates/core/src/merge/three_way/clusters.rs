@@ -4,6 +4,7 @@ use super::region::Three;
 use super::scripts::Scripts;
 use crate::internal::align::Edit;
 use crate::internal::model::Span;
+use crate::internal::rules::Verdict;
 
 /// A stretch of the base that edits cover without a gap, and what stands there on either side.
 #[derive(Clone, Debug)]
@@ -11,6 +12,8 @@ pub(super) struct Cluster {
     pub(super) spans: Three<Span>,
     /// Whether mine has an edit in it, and theirs.
     pub(super) is_edited: (bool, bool),
+    /// Whether any of its edits counts.
+    pub(super) counts: bool,
 }
 
 /// The clusters of two scripts, in order. Between two of them at least one line is the same in all three texts, or the edits on both sides of
@@ -36,7 +39,9 @@ pub(super) fn clusters(scripts: &Scripts) -> Vec<Cluster> {
         // Edits of one side that touch each other only differ in whether they count.
         while mine.extend(&mut base) | theirs.extend(&mut base) {}
         let spans = Three::new(base.clone(), mine.span(from.0, &base), theirs.span(from.1, &base));
-        found.push(Cluster { spans, is_edited: (mine.at > from.0, theirs.at > from.1) });
+        let edits = mine.edits[from.0..mine.at].iter().chain(&theirs.edits[from.1..theirs.at]);
+        let counts = edits.into_iter().any(|edit| edit.verdict == Verdict::Counted);
+        found.push(Cluster { spans, is_edited: (mine.at > from.0, theirs.at > from.1), counts });
     }
 }
 

@@ -29,6 +29,6 @@ pub use line_ends::{Endings, LineEnds};
 pub use marks::{MarkedConflict, Marks, marked_conflicts};
 pub use moved::MovedEdit;
 pub use options::{Insertions, MergeOptions, Prefer, Resolution};
-pub use region::{Clash, Joining, MergedValue, Region, RegionOutcome, Three};
+pub use region::{Clash, Joining, MergedValue, Region, RegionOutcome, Three, Together};
 pub use text::{TextMerge, merge_texts};
 pub use units::merge_words;

@@ -1,5 +1,7 @@
 //! What a merge is made of: the stretches of the base that one side or both changed.
 
+use serde::{Deserialize, Serialize};
+
 use super::options::Prefer;
 use crate::internal::model::Span;
 
@@ -16,6 +18,37 @@ pub struct Region {
     pub outcome: RegionOutcome,
     /// Lines of theirs that differ from the result only in text that does not count, and that were dropped for it.
     pub dropped: usize,
+    /// Whether anything that counts differs from the base.
+    pub counts: bool,
+}
+
+/// What the changes of both sides are to each other, in a word.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Together {
+    /// One side alone changed it.
+    OneSided,
+    /// Both did the same.
+    Alike,
+    /// Both changed it, and it merges by itself.
+    Apart,
+    /// Both changed it, and a reader has to say what is right.
+    Conflict,
+}
+
+impl Together {
+    /// All of them, in the order of a summary.
+    pub const ALL: [Self; 4] = [Self::OneSided, Self::Alike, Self::Apart, Self::Conflict];
+
+    /// Its name.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::OneSided => "one-sided",
+            Self::Alike => "alike",
+            Self::Apart => "apart",
+            Self::Conflict => "conflict",
+        }
+    }
 }
 
 /// What becomes of a region.
@@ -60,6 +93,16 @@ pub enum Clash {
 }
 
 impl Region {
+    /// What the changes of both sides are to each other here.
+    pub fn together(&self) -> Together {
+        match self.outcome {
+            RegionOutcome::Mine | RegionOutcome::Theirs => Together::OneSided,
+            RegionOutcome::Alike => Together::Alike,
+            RegionOutcome::Joined(..) => Together::Apart,
+            RegionOutcome::Conflict(_) => Together::Conflict,
+        }
+    }
+
     /// Whether it is a conflict.
     pub fn is_conflict(&self) -> bool {
         matches!(self.outcome, RegionOutcome::Conflict(_))

@@ -22,7 +22,7 @@ pub(super) fn regions(scripts: &Scripts, texts: Three<&MaskedText<'_>>, options:
             }
         };
         let Three { base, mine, theirs } = cluster.spans;
-        regions.push(Region { base, mine, theirs, outcome, dropped: 0 });
+        regions.push(Region { base, mine, theirs, outcome, dropped: 0, counts: cluster.counts });
     }
     regions
 }

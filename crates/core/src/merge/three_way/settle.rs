@@ -38,8 +38,12 @@ pub(super) fn settle(stretches: &Stretches<'_>, options: &MergeOptions, regions:
 }
 
 fn region(stretches: &Stretches<'_>, piece: &Piece, outcome: RegionOutcome, dropped: usize) -> Region {
+    let counts = !stretches.is_masked || {
+        let counted = stretches.counted(piece);
+        counted.mine != counted.base || counted.theirs != counted.base
+    };
     let Three { base, mine, theirs } = stretches.spans(piece);
-    Region { base, mine, theirs, outcome, dropped }
+    Region { base, mine, theirs, outcome, dropped, counts }
 }
 
 /// What becomes of a piece in which the sides do not clash, and how many lines of theirs were dropped for it.

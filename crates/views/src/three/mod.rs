@@ -1,0 +1,9 @@
+//! Three texts or trees: what each of two sides did since their base, ready to be drawn.
+
+mod rows;
+mod sides;
+mod view;
+
+pub(crate) use rows::{Cell, SidePairs, ThreeRow, region_rows, whole_line};
+pub(crate) use sides::{SideTexts, WhichSide};
+pub use view::{MergeView, MergedTreeView};

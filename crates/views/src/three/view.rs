@@ -1,0 +1,74 @@
+//! Three texts or three trees, and what comes of them.
+
+use tideline_core::internal::merge::{MergedEntry, Region, RegionOutcome, TextMerge, Three, Together, TreeMerge};
+
+use crate::wording::merge::{clash_in_words, counts_in_words, joining_in_words};
+
+/// Three texts and what comes of them, ready to be drawn.
+#[derive(Clone, Copy, Debug)]
+pub struct MergeView<'a> {
+    /// The name in the heading; empty when the labels say it all.
+    pub name: &'a str,
+    /// The name that tells the type of the file, for its sections and its syntax.
+    pub type_name: &'a str,
+    /// What the base and the two sides are called.
+    pub labels: &'a Three<String>,
+    /// What else the heading says, such as what the sides disagree on besides the lines.
+    pub note: Option<&'a str>,
+    /// The texts.
+    pub merge: &'a TextMerge<'a>,
+    /// Which regions are shown; nothing means all.
+    pub only: Option<&'a [Together]>,
+    /// Whether regions in which nothing differs that counts are left out.
+    pub counted_only: bool,
+}
+
+impl MergeView<'_> {
+    /// The regions that are shown, each with its number from 1 among all of them.
+    pub(crate) fn regions(&self) -> impl Iterator<Item = (usize, &Region)> {
+        let shown = |region: &Region| {
+            self.only.is_none_or(|only| only.contains(&region.together())) && (region.counts || !self.counted_only)
+        };
+        self.merge
+            .regions
+            .iter()
+            .enumerate()
+            .filter(move |(_, region)| shown(region))
+            .map(|(at, region)| (at + 1, region))
+    }
+
+    /// Who changed a region, and how that goes together, in words.
+    pub(crate) fn who(&self, region: &Region) -> String {
+        let Three { mine, theirs, .. } = self.labels;
+        match &region.outcome {
+            RegionOutcome::Mine => format!("by {mine}"),
+            RegionOutcome::Theirs => format!("by {theirs}"),
+            RegionOutcome::Alike => format!("by {mine} and {theirs} alike"),
+            RegionOutcome::Joined(_, joining) => format!("by {mine} and {theirs}: {}", joining_in_words(*joining)),
+            RegionOutcome::Conflict(clash) => clash_in_words(*clash, region, self.labels),
+        }
+    }
+
+    /// How many regions there are of each, in words.
+    pub fn counts(&self) -> String {
+        counts_in_words(self.merge.regions.iter(), self.labels)
+    }
+}
+
+/// Three trees and what comes of them, ready to be drawn.
+#[derive(Clone, Copy, Debug)]
+pub struct MergedTreeView<'a> {
+    /// What the base and the two sides are called.
+    pub labels: &'a Three<String>,
+    /// What comes of them.
+    pub merge: &'a TreeMerge,
+    /// Which paths are shown; nothing means all.
+    pub only: Option<&'a [Together]>,
+}
+
+impl MergedTreeView<'_> {
+    /// The paths that are shown.
+    pub(crate) fn entries(&self) -> impl Iterator<Item = &MergedEntry> {
+        self.merge.entries.iter().filter(|entry| self.only.is_none_or(|only| only.contains(&entry.together)))
+    }
+}
