@@ -28,6 +28,7 @@ use super::{FilesArgs, HoldArgs, LookArgs, PartArgs, ReadArgs, SideArgs, WhatArg
     tideline <(ls north) <(ls south)              the output of two commands\n  \
     tideline --mute timestamps old.log new.log    two runs of one program\n  \
     tideline --ignore space,comments one two      all but what a formatter did\n  \
+    tideline --base spring keeper office          what each side did since a common base\n  \
     tideline --quiet a b && echo the same         for scripts")]
 pub(crate) struct CompareArgs {
     /// The side before: a file, a folder, an archive, `git:REV`, an inventory; `-` is standard input
@@ -39,6 +40,9 @@ pub(crate) struct CompareArgs {
     /// Of two folders, only these paths in them; one file is shown with its changes
     #[arg(value_name = "PATH")]
     pub(crate) paths: Vec<PathBuf>,
+    /// Tell what each side did since this common base, and how that goes together
+    #[arg(long, value_name = "BASE", conflicts_with_all = ["each_file", "changes", "sections", "repeats", "folders", "flat", "null", "watch"])]
+    pub(crate) base: Option<PathBuf>,
     /// Of two folders, print the changes of every file below the tree
     #[arg(long)]
     pub(crate) each_file: bool,

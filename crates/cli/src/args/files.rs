@@ -1,15 +1,17 @@
 //! Options for which files of a tree are looked at, and how closely.
 
 use clap::{Args, ValueEnum};
+use tideline_core::internal::merge::Together;
 use tideline_core::internal::model::Status;
 use tideline_core::internal::text::spelling::nearest;
 
 #[derive(Clone, Debug, Default, Args)]
 #[command(next_help_heading = "Which files (of two folders)")]
 pub(crate) struct FilesArgs {
-    /// Show only pairs of these statuses: same, muted, changed, gone, new, moved, retyped, unreadable
-    #[arg(long, value_name = "STATUS", value_delimiter = ',', value_parser = parse_status)]
-    pub(crate) only: Vec<Status>,
+    /// Show only pairs of these statuses: same, muted, changed, gone, new, moved, retyped, unreadable; with a base, what is one-sided, alike,
+    /// apart or a conflict
+    #[arg(long, value_name = "STATUS", value_delimiter = ',', value_parser = parse_only)]
+    pub(crate) only: Vec<OnlyChoice>,
     /// Look only at what fits one of these patterns (`*.toml`, `stations/**`); repeatable
     #[arg(long, value_name = "GLOB,…")]
     pub(crate) include: Vec<String>,
@@ -96,10 +98,30 @@ pub(crate) enum AttributeChoice {
     Time,
 }
 
-fn parse_status(text: &str) -> Result<Status, String> {
-    Status::ALL.into_iter().find(|status| status.name() == text).ok_or_else(|| {
-        let names: Vec<_> = Status::ALL.into_iter().map(Status::name).collect();
+/// What is shown.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum OnlyChoice {
+    /// Pairs of a status.
+    Status(Status),
+    /// Of three versions, what the changes of both sides are to each other.
+    Together(Together),
+}
+
+impl OnlyChoice {
+    fn name(self) -> &'static str {
+        match self {
+            Self::Status(status) => status.name(),
+            Self::Together(together) => together.name(),
+        }
+    }
+}
+
+fn parse_only(text: &str) -> Result<OnlyChoice, String> {
+    let together = Together::ALL.into_iter().map(OnlyChoice::Together);
+    let all: Vec<OnlyChoice> = Status::ALL.into_iter().map(OnlyChoice::Status).chain(together).collect();
+    all.iter().copied().find(|choice| choice.name() == text).ok_or_else(|| {
+        let names: Vec<_> = all.iter().map(|choice| choice.name()).collect();
         let meant = nearest(text, names.iter().copied()).map(|meant| format!("did you mean `{meant}`? "));
-        format!("{}a status is one of {}", meant.unwrap_or_default(), names.join(", "))
+        format!("{}a status is one of {}", meant.unwrap_or_default(), names[..Status::ALL.len()].join(", "))
     })
 }

@@ -8,6 +8,7 @@ mod explain;
 mod files;
 mod help;
 mod inventory;
+mod merge;
 mod patch;
 mod read;
 mod report;
@@ -35,8 +36,9 @@ pub(crate) use apply::ApplyArgs;
 pub(crate) use compare::{CompareArgs, SortBy};
 pub(crate) use demo::DemoArgs;
 pub(crate) use explain::{ExplainArgs, LineChoice};
-pub(crate) use files::{AttributeChoice, FilesArgs, LinksChoice, TrustChoice};
+pub(crate) use files::{AttributeChoice, FilesArgs, LinksChoice, OnlyChoice, TrustChoice};
 pub(crate) use inventory::{HashChoice, InventoryArgs};
+pub(crate) use merge::{GrainChoice, InsertionsChoice, MergeArgs, OnOff, PreferChoice};
 pub(crate) use patch::{PatchArgs, PatchFormat};
 pub(crate) use read::{KindArgs, KindChoice, ReadArgs};
 pub(crate) use report::{FormatChoice, ReportArgs};
@@ -88,6 +90,7 @@ pub(crate) enum Command {
     Apply(ApplyArgs),
     Take(TakeArgs),
     Sync(SyncArgs),
+    Merge(MergeArgs),
     Inventory(InventoryArgs),
     Undo(UndoArgs),
     Runs(RunsArgs),

@@ -9,6 +9,7 @@ mod editor;
 mod explain;
 mod inventory;
 pub(crate) mod lines;
+mod merge;
 mod outcome;
 pub(crate) mod pairs;
 mod patch;
@@ -28,6 +29,7 @@ mod take;
 mod tell;
 pub(crate) mod unpacked;
 mod unused;
+mod versions;
 mod writing;
 
 use anyhow::Result;
@@ -52,6 +54,7 @@ pub(crate) fn run(cli: Cli) -> Result<Outcome> {
         Command::Saved(args) => saved::run(&args),
         Command::Apply(args) => apply::run(&args),
         Command::Sync(args) => sync::run(&args),
+        Command::Merge(args) => merge::run(&args),
         Command::Inventory(args) => inventory::run(&args),
         Command::Take(args) => take::run(&args),
         Command::Show(args) => show_patch::run(&args),

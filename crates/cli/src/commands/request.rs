@@ -14,7 +14,7 @@ use super::lines::{AskedLines, Lines};
 use super::resolve::{Resolved, resolve_sides};
 use super::sides::Sides;
 use crate::args::{AttributeChoice, FilesArgs, ReadArgs, SideArgs, SortBy, TrustChoice, WhatArgs};
-use crate::settings::{Config, content_options, encodings, kind, side_options, tree_options};
+use crate::settings::{Config, content_options, encodings, kind, side_options, statuses, tree_options};
 
 /// What is compared, and how.
 #[derive(Clone)]
@@ -92,7 +92,7 @@ impl Request {
             contents,
             lines,
             pairs: pairs.to_vec(),
-            only: asked.files.only.clone(),
+            only: statuses(asked.files)?,
             counted_only: asked.counted_only,
             sort: SortBy::Path,
             also_compare: asked.files.also_compare.clone(),

@@ -1,12 +1,14 @@
 //! Which files of a tree will be looked at, and how closely.
 
-use anyhow::Result;
+use anyhow::{Result, bail};
 use tideline_core::internal::kinds::ContentOptions;
+use tideline_core::internal::merge::Together;
+use tideline_core::internal::model::Status;
 use tideline_core::internal::rules::split_patterns;
 use tideline_core::internal::tree::{Attributes, Filter, TreeOptions, Trust};
 use tideline_sources::{Allowed, Limits, LookInto, SideOptions};
 
-use crate::args::{AttributeChoice, FilesArgs, KindArgs, KindChoice, LinksChoice, SideArgs, TrustChoice};
+use crate::args::{AttributeChoice, FilesArgs, KindArgs, KindChoice, LinksChoice, OnlyChoice, SideArgs, TrustChoice};
 use crate::commands::own_entries;
 
 /// Builds the options of a comparison of trees, and sees to it that no more files are worked on at once than was said.
@@ -31,7 +33,29 @@ pub(crate) fn tree_options(args: &FilesArgs, contents: ContentOptions) -> Result
             TrustChoice::Size => Trust::Size,
             TrustChoice::Time => Trust::Time,
         }))
-        .only((!args.only.is_empty()).then(|| args.only.clone())))
+        .only((!args.only.is_empty()).then_some(statuses(args)?)))
+}
+
+/// The statuses that were asked for.
+pub(crate) fn statuses(args: &FilesArgs) -> Result<Vec<Status>> {
+    let status = |choice: &OnlyChoice| match choice {
+        OnlyChoice::Status(status) => Ok(*status),
+        OnlyChoice::Together(together) => {
+            bail!("--only {} is for three versions: name what both sides come from with --base", together.name())
+        }
+    };
+    args.only.iter().map(status).collect()
+}
+
+/// Of three versions, what was asked for; nothing means all.
+pub(crate) fn togethers(args: &FilesArgs) -> Result<Vec<Together>> {
+    let together = |choice: &OnlyChoice| match choice {
+        OnlyChoice::Together(together) => Ok(*together),
+        OnlyChoice::Status(status) => {
+            bail!("--only {} is for two sides; of three, give one-sided, alike, apart or conflict", status.name())
+        }
+    };
+    args.only.iter().map(together).collect()
 }
 
 /// Builds the options by which sides are opened.

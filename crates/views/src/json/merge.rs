@@ -1,23 +1,55 @@
 //! Three texts or trees and their merge, as records.
 
+use std::io::{self, Write};
+
 use tideline_core::internal::merge::{MergedEntry, Region, RegionOutcome, SideOfEntry, Three, Together, TreeMerge};
 use tideline_core::internal::model::Span;
 use tideline_core::internal::text::lines::Lines;
 
 use super::merge_records::{ByName, MergedRecord, PathRecord, PathSide, RegionRecord, TogetherName, VersionsRecord};
-use super::records::Record;
+use super::records::{Record, write_record};
 use super::value::{ChangeSide, VERSION, text};
-use crate::three::MergeView;
+use crate::three::{MergeView, MergedTreeView};
 use crate::wording::merge::tree_clashes;
 
+/// Writes the records of three texts: what opens them, the regions that are shown, and what closes them. `values` says what the sides disagree
+/// on besides the lines.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn write_texts(view: &MergeView<'_>, values: Vec<String>, is_decided: bool, out: &mut dyn Write) -> io::Result<()> {
+    write_record(&opening(view.labels), out)?;
+    regions(view).try_for_each(|record| write_record(&record, out))?;
+    write_record(&merged(view.merge.regions.iter(), values, is_decided), out)
+}
+
+/// Writes the records of three contents that are not taken apart; `told` says what becomes of them.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn write_whole(labels: &Three<String>, told: String, is_decided: bool, out: &mut dyn Write) -> io::Result<()> {
+    write_record(&opening(labels), out)?;
+    write_record(&merged(std::iter::empty(), vec![told], is_decided), out)
+}
+
+/// Writes the records of three trees.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn write_trees(view: &MergedTreeView<'_>, out: &mut dyn Write) -> io::Result<()> {
+    write_record(&opening(view.labels), out)?;
+    view.entries().try_for_each(|entry| write_record(&path(entry, view.labels), out))?;
+    write_record(&merged_trees(view.merge), out)
+}
+
 /// The record that opens the output.
-pub fn opening(labels: &Three<String>) -> Record {
+fn opening(labels: &Three<String>) -> Record {
     let Three { base, mine, theirs } = labels.clone();
     Record::Versions(VersionsRecord { version: VERSION, base, mine, theirs })
 }
 
 /// The records of the regions that are shown.
-pub fn regions<'a>(view: &'a MergeView<'a>) -> impl Iterator<Item = Record> + 'a {
+fn regions<'a>(view: &'a MergeView<'a>) -> impl Iterator<Item = Record> + 'a {
     view.regions().map(|(number, region)| Record::Region(Box::new(region_record(view, number, region))))
 }
 
@@ -54,7 +86,7 @@ fn together_name(together: Together) -> TogetherName {
 }
 
 /// The record that closes the output of three texts.
-pub fn merged<'r>(regions: impl Iterator<Item = &'r Region>, values: Vec<String>, is_decided: bool) -> Record {
+fn merged<'r>(regions: impl Iterator<Item = &'r Region>, values: Vec<String>, is_decided: bool) -> Record {
     let mut record = MergedRecord { one_sided: 0, alike: 0, apart: 0, conflicts: 0, decided: 0, dropped: 0, values };
     for region in regions {
         record.dropped += region.dropped;
@@ -72,7 +104,7 @@ pub fn merged<'r>(regions: impl Iterator<Item = &'r Region>, values: Vec<String>
 }
 
 /// The record of a path of three trees.
-pub fn path(entry: &MergedEntry, labels: &Three<String>) -> Record {
+fn path(entry: &MergedEntry, labels: &Three<String>) -> Record {
     let side = |side: &SideOfEntry| PathSide { status: side.status, path: side.path.as_ref().map(|path| text(path)) };
     Record::Path(PathRecord {
         path: text(&entry.path),
@@ -86,7 +118,7 @@ pub fn path(entry: &MergedEntry, labels: &Three<String>) -> Record {
 }
 
 /// The record that closes the output of three trees.
-pub fn merged_trees(merge: &TreeMerge) -> Record {
+fn merged_trees(merge: &TreeMerge) -> Record {
     Record::Merged(MergedRecord {
         one_sided: merge.count(Together::OneSided),
         alike: merge.count(Together::Alike),

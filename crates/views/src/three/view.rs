@@ -1,6 +1,8 @@
 //! Three texts or three trees, and what comes of them.
 
-use tideline_core::internal::merge::{MergedEntry, Region, RegionOutcome, TextMerge, Three, Together, TreeMerge};
+use tideline_core::internal::merge::{
+    Joining, MergedEntry, Region, RegionOutcome, TextMerge, Three, Together, TreeMerge,
+};
 
 use crate::wording::merge::{clash_in_words, counts_in_words, joining_in_words};
 
@@ -44,6 +46,12 @@ impl MergeView<'_> {
             RegionOutcome::Mine => format!("by {mine}"),
             RegionOutcome::Theirs => format!("by {theirs}"),
             RegionOutcome::Alike => format!("by {mine} and {theirs} alike"),
+            RegionOutcome::Joined(_, Joining::Moved { by_mine: true }) => {
+                format!("moved here by {mine}, edited by {theirs}")
+            }
+            RegionOutcome::Joined(_, Joining::Moved { by_mine: false }) => {
+                format!("moved here by {theirs}, edited by {mine}")
+            }
             RegionOutcome::Joined(_, joining) => format!("by {mine} and {theirs}: {}", joining_in_words(*joining)),
             RegionOutcome::Conflict(clash) => clash_in_words(*clash, region, self.labels),
         }

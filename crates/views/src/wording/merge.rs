@@ -14,6 +14,7 @@ pub(crate) fn joining_in_words(joining: Joining) -> &'static str {
         Joining::Words => "different words of the same lines",
         Joining::Rules => "one of them only in text that does not count",
         Joining::Insertions => "lines put in at the same place, one after the other",
+        Joining::Moved { .. } => "one moved the lines, the other edited them",
     }
 }
 

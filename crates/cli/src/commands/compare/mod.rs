@@ -3,6 +3,7 @@
 //! There is one way through it, and other commands that compare share its steps: arguments become a [`Request`] and an [`Output`], a
 //! request becomes two sides, the sides a comparison, and the output prints it.
 
+mod base;
 mod files;
 mod named;
 mod output;
@@ -25,6 +26,9 @@ pub(crate) use trees::{concluded, order};
 
 pub(super) fn run(args: &CompareArgs) -> Result<Outcome> {
     let config = Config::load(&args.what)?;
+    if let Some(base) = &args.base {
+        return base::run(args, base, &config);
+    }
     let CompareArgs { before, after, paths, what, read, files, counted_only, sides, .. } = args;
     let lines = AskedLines { holds: Some(&args.holds), part: Some(&args.part) };
     // Of folders that are counted for the one above them, all is looked at.

@@ -2,7 +2,7 @@
 
 use std::ops::Range;
 
-use super::region::{Clash, Region, RegionOutcome, Three};
+use super::region::{Clash, Joining, Region, RegionOutcome, Three};
 use super::regions::plain_regions;
 use super::scripts::Scripts;
 use crate::internal::align::moves::{Move, find_moves};
@@ -198,14 +198,27 @@ fn replaced(lines: &Lines<'_>, mut replacements: Vec<Replacement>) -> Option<Vec
     Some(text)
 }
 
+/// The region that a line of one side is in.
+fn region_of(regions: &[Region], line: usize, is_mine: bool) -> Option<usize> {
+    let side = |region: &Region| if is_mine { region.mine.lines.clone() } else { region.theirs.lines.clone() };
+    let at = regions.partition_point(|region| side(region).end <= line);
+    (at < regions.len() && side(&regions[at]).contains(&line)).then_some(at)
+}
+
+/// Tells of the regions that blocks with the edits of the other side came to. `lines_of` gives the lines of a region on the side that moved it.
+pub(super) fn tell_carried(moved: &[MovedEdit], regions: &mut [Region], lines_of: impl Fn(&Region, bool) -> Vec<u8>) {
+    for MovedEdit { moved_by_mine: by_mine, moved_to, .. } in moved {
+        let Some(at) = region_of(regions, moved_to.start, *by_mine) else { continue };
+        if matches!(regions[at].outcome, RegionOutcome::Mine | RegionOutcome::Theirs) {
+            let lines = lines_of(&regions[at], *by_mine);
+            regions[at].outcome = RegionOutcome::Joined(lines, Joining::Moved { by_mine: *by_mine });
+        }
+    }
+}
+
 /// Makes conflicts of blocks that both moved to different places, or that one moved and the other removed: taken line by line, they would be
 /// there twice, or come back.
 pub(super) fn mark_moved_apart(moves: &Moves, scripts: &Scripts, regions: &mut [Region]) {
-    let region_of = |regions: &[Region], line: usize, is_mine: bool| {
-        let side = |region: &Region| if is_mine { region.mine.lines.clone() } else { region.theirs.lines.clone() };
-        let at = regions.partition_point(|region| side(region).end <= line);
-        (at < regions.len() && side(&regions[at]).contains(&line)).then_some(at)
-    };
     let clashes = |region: &mut Region, clash: Clash| {
         if matches!(region.outcome, RegionOutcome::Mine | RegionOutcome::Theirs) {
             region.outcome = RegionOutcome::Conflict(clash);

@@ -75,6 +75,11 @@ pub enum Joining {
     Rules,
     /// Both put lines in at one place; they follow each other as was told.
     Insertions,
+    /// One side moved the lines here, and the other edited them.
+    Moved {
+        /// Whether mine is the one that moved them.
+        by_mine: bool,
+    },
 }
 
 /// Why a region is a conflict.

@@ -4,7 +4,7 @@ use std::borrow::Cow;
 use std::sync::Arc;
 
 use super::line_ends::Endings;
-use super::moved::{Carried, MovedEdit, Moves, carried, mark_moved_apart};
+use super::moved::{Carried, MovedEdit, Moves, carried, mark_moved_apart, tell_carried};
 use super::options::{MergeOptions, Prefer, Resolution};
 use super::region::{Region, RegionOutcome, Three};
 use super::regions::regions;
@@ -59,6 +59,11 @@ pub fn merge_texts<'t>(
         let scripts = merge.scripts(options.bounds());
         let moves = Moves::of(&scripts, merge.texts.as_ref(), options.bounds());
         merge.find_regions(&scripts, &moves, options);
+        let (mine, theirs) = (&merge.texts.mine, &merge.texts.theirs);
+        tell_carried(&merge.moved, &mut merge.regions, |region, by_mine| {
+            let (masked, span) = if by_mine { (mine, &region.mine) } else { (theirs, &region.theirs) };
+            masked.text()[span.bytes.clone()].to_vec()
+        });
     } else {
         merge.find_regions(&scripts, &moves, options);
     }

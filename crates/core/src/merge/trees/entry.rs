@@ -37,8 +37,6 @@ pub struct SideOfEntry {
     pub entry_type: Option<EntryType>,
     /// What is known of it.
     pub metadata: Option<EntryMetadata>,
-    /// Whether its contents differ from the base's.
-    pub is_edited: bool,
 }
 
 /// What is done with an entry.

@@ -68,20 +68,11 @@ fn side_of(key: &Key, base: Option<EntryType>, pair: Option<&Pair>, tree: &dyn T
         // What is not told of was not changed.
         let path = base.map(|_| key.path.clone());
         let metadata = path.as_ref().and_then(|path| tree.metadata(path).ok());
-        return SideOfEntry { status: Status::Same, path, entry_type: base, metadata, is_edited: false };
+        return SideOfEntry { status: Status::Same, path, entry_type: base, metadata };
     };
     let path = pair.types.1.map(|_| pair.path.clone());
     let metadata = pair.after.or_else(|| path.as_ref().and_then(|path| tree.metadata(path).ok()));
-    let is_edited = match pair.status {
-        Status::Moved => {
-            pair.extent.counted > 0
-                || pair.extent.muted > 0
-                || pair.before.zip(pair.after).is_some_and(|(before, after)| before.size != after.size)
-        }
-        Status::Changed | Status::Muted => pair.kind.is_some(),
-        _ => false,
-    };
-    SideOfEntry { status: pair.status, path, entry_type: pair.types.1, metadata, is_edited }
+    SideOfEntry { status: pair.status, path, entry_type: pair.types.1, metadata }
 }
 
 struct Joining<'j> {
@@ -103,8 +94,7 @@ impl Joining<'_> {
             (Status::Gone, Status::Gone) => self.alike(),
             (Status::Gone, other) | (other, Status::Gone) => {
                 let removed_by_mine = self.entry.mine.status == Status::Gone;
-                let edited = if removed_by_mine { self.entry.theirs.is_edited } else { self.entry.mine.is_edited };
-                let is_moved = other == Status::Moved && !edited;
+                let is_moved = other == Status::Moved && !self.is_edited(removed_by_mine);
                 let beside = if removed_by_mine { Beside::Theirs } else { Beside::Nothing };
                 self.conflict(TreeClash::ChangedAndRemoved { removed_by_mine, is_moved }, beside);
             }
@@ -113,6 +103,17 @@ impl Joining<'_> {
                 self.conflict(types, Beside::Theirs);
             }
             _ => self.both_changed(),
+        }
+    }
+
+    /// Whether the side that kept a file holds something else in it than the base.
+    fn is_edited(&self, removed_by_mine: bool) -> bool {
+        let (side, tree) =
+            if removed_by_mine { (&self.entry.theirs, self.trees.theirs) } else { (&self.entry.mine, self.trees.mine) };
+        let Some(path) = &side.path else { return false };
+        match (self.trees.base.contents(&self.entry.path), tree.contents(path)) {
+            (Ok(base), Ok(own)) => (*base).as_ref() != (*own).as_ref(),
+            _ => true,
         }
     }
 

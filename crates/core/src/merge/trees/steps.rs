@@ -71,7 +71,6 @@ impl TreeMerge {
                         path: Some(pair.path.clone()),
                         entry_type,
                         metadata: pair.after,
-                        is_edited: false,
                     };
                     steps.write(
                         &pair.path,

@@ -217,7 +217,10 @@ impl Columns {
         write!(out, " ")?;
         self.palette.write(cell.ink, if is_first { cell.mark } else { " " }, out)?;
         match cell.number {
-            Some(number) if is_first => self.palette.write(TextRole::Faint, &format!(" {number:digits$}  "), out)?,
+            Some(number) if is_first => {
+                let gap = if pads || !line.pieces.is_empty() { "  " } else { "" };
+                self.palette.write(TextRole::Faint, &format!(" {number:digits$}{gap}"), out)?;
+            }
             _ if pads || !line.pieces.is_empty() => write!(out, "{}", " ".repeat(digits + 3))?,
             _ => {}
         }

@@ -33,9 +33,9 @@ pub(super) fn write_heading(view: &MergeView<'_>, look: &Look, out: &mut dyn Wri
         write!(out, "    ")?;
         used += name.width() + 4;
     }
-    for (role, side) in &sides {
+    for (at, (role, side)) in sides.iter().enumerate() {
+        write!(out, "{}", if at == 0 { "" } else { "  " })?;
         palette.write(*role, side, out)?;
-        write!(out, "  ")?;
         used += side.width() + 2;
     }
     let mut tail = view.counts();
@@ -43,11 +43,11 @@ pub(super) fn write_heading(view: &MergeView<'_>, look: &Look, out: &mut dyn Wri
         tail = format!("{tail}, {}", shown_name(note, look.plain));
     }
     // What does not fit beside the names has a line of its own.
-    if used + 2 + tail.width() > look.width {
+    if used + 4 + tail.width() > look.width {
         writeln!(out)?;
         used = 0;
     }
-    write!(out, "  {tail}")?;
+    write!(out, "{}{tail}", if used == 0 { "  " } else { "    " })?;
     write_strip(view, look, look.width.saturating_sub(used + tail.width() + 6), out)?;
     writeln!(out)
 }

@@ -3,7 +3,7 @@
 use std::io::{self, Write};
 
 use tideline_core::internal::kinds::text::sections::Sections;
-use tideline_core::internal::merge::{RegionOutcome, Three};
+use tideline_core::internal::merge::{Joining, RegionOutcome, Three};
 
 use super::heading::write_region_heading;
 use crate::rows::{Block, Pick, RowSource};
@@ -21,8 +21,10 @@ pub(super) fn draw(view: &MergeView<'_>, look: &Look, out: &mut dyn Write) -> io
     for (number, region) in view.regions() {
         write_region_heading(view, (number, region), &sections, look, out)?;
         let shown: &[WhichSide] = match region.outcome {
-            RegionOutcome::Mine | RegionOutcome::Alike => &[WhichSide::Mine],
-            RegionOutcome::Theirs => &[WhichSide::Theirs],
+            RegionOutcome::Mine | RegionOutcome::Alike | RegionOutcome::Joined(_, Joining::Moved { by_mine: true }) => {
+                &[WhichSide::Mine]
+            }
+            RegionOutcome::Theirs | RegionOutcome::Joined(_, Joining::Moved { by_mine: false }) => &[WhichSide::Theirs],
             RegionOutcome::Joined(..) | RegionOutcome::Conflict(_) => &[WhichSide::Mine, WhichSide::Theirs],
         };
         for (which, texts) in sides.iter().filter(|(which, _)| shown.contains(which)) {

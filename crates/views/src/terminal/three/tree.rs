@@ -38,10 +38,9 @@ pub fn draw_merged_tree(view: &MergedTreeView<'_>, look: &Look, out: &mut dyn Wr
     let titles = [short(&labels.mine), short(&labels.theirs)];
     writeln!(out)?;
     write!(out, "  ")?;
-    for title in &titles {
-        palette.write(TextRole::New, title, out)?;
-        write!(out, "  ")?;
-    }
+    palette.write(TextRole::New, &titles[0], out)?;
+    write!(out, "  ")?;
+    palette.write(TextRole::New, &titles[1], out)?;
     writeln!(out)?;
     let columns = titles.each_ref().map(|title| title.width());
     for entry in view.entries() {
