@@ -4,6 +4,7 @@ use std::fmt;
 use std::sync::Arc;
 
 use tideline_core::internal::kinds::text::Grain;
+use tideline_core::internal::merge::Three;
 use tideline_core::internal::rules::{Account, Effect, Rule, Rules};
 use tideline_core::internal::tree::Pair;
 
@@ -193,6 +194,23 @@ impl Shape {
     pub(crate) fn cut(&self, changes: usize) -> usize {
         changes.saturating_sub(self.most_changes)
     }
+}
+
+/// What stands at the head of a report on three versions.
+#[derive(Clone, Copy, Debug)]
+pub struct MergedHead<'a> {
+    /// The title.
+    pub title: &'a str,
+    /// What the base and both sides are called.
+    pub labels: &'a Three<String>,
+    /// As they were named.
+    pub paths: &'a Three<String>,
+    /// When it was made.
+    pub made: &'a str,
+    /// The command that made it.
+    pub command: &'a str,
+    /// How much each side changed, in words.
+    pub summary: &'a str,
 }
 
 /// What is told of a file.

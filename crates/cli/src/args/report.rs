@@ -14,7 +14,8 @@ use super::{FilesArgs, HoldArgs, PartArgs, ReadArgs, SideArgs, SyntaxChoice, Wha
     tideline report release-1 release-2 -o site/                 an index, and a page for each file\n  \
     tideline report release-1 release-2 -o release-2.html        all of it in one page\n  \
     tideline report release-1 release-2 -o release-2.md          for a code review or a wiki\n  \
-    tideline report release-1 release-2 -o - --format json       for a program\n\n\
+    tideline report release-1 release-2 -o - --format json       for a program\n  \
+    tideline report --base spring keeper office -o both.html     what each side did since a common base\n\n\
     A page of a whole tree holds the changes of files up to 32 MB and says what it does not hold; a folder holds all. An earlier \
     report in the same place is replaced, and can be put back with `tideline undo`. The time in a report is that of \
     SOURCE_DATE_EPOCH, where that is set.")]
@@ -28,6 +29,9 @@ pub(crate) struct ReportArgs {
     /// Of two folders, only these paths in them
     #[arg(value_name = "PATH")]
     pub(crate) paths: Vec<PathBuf>,
+    /// Tell what each side did since this common base, in three columns
+    #[arg(long, value_name = "BASE", conflicts_with_all = ["sections", "with_notes", "hold", "pair"])]
+    pub(crate) base: Option<PathBuf>,
     /// Where to: NAME.html, NAME.md, NAME.json, a FOLDER/ for a page of each file, or `-` for standard output
     #[arg(short, long, value_name = "OUT")]
     pub(crate) output: PathBuf,

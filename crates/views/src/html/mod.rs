@@ -7,6 +7,7 @@ mod file;
 #[expect(unreachable_pub, reason = "the macro makes more than it is told to")]
 mod filters;
 mod line;
+mod merged;
 mod rows;
 mod streamed;
 mod tree;
@@ -24,6 +25,7 @@ use crate::view::TreeView;
 use crate::wording::account::account_lines;
 use crate::wording::edit::common_edit;
 use crate::wording::tree::{moved_blocks_in_all, summary};
+pub use merged::{write_merged_file, write_merged_page, write_merged_tree};
 pub use streamed::PageSection;
 use streamed::Streamed;
 

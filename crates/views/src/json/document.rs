@@ -5,7 +5,7 @@ use std::io::{self, Write};
 use serde::Serialize;
 
 use super::records::Record;
-use crate::report::Head;
+use crate::report::{Head, MergedHead};
 
 /// What stands before the records.
 #[derive(Serialize)]
@@ -27,8 +27,19 @@ impl<'w> Document<'w> {
     /// # Errors
     /// Whatever `out` fails with.
     pub fn begin(head: &Head<'_>, out: &'w mut dyn Write) -> io::Result<Self> {
-        let opening = Opening { title: head.title, made: head.made, command: head.command };
-        let opening = serde_json::to_string(&opening)?;
+        Self::opened(&Opening { title: head.title, made: head.made, command: head.command }, out)
+    }
+
+    /// Begins a document on three versions.
+    ///
+    /// # Errors
+    /// Whatever `out` fails with.
+    pub fn begin_merged(head: &MergedHead<'_>, out: &'w mut dyn Write) -> io::Result<Self> {
+        Self::opened(&Opening { title: head.title, made: head.made, command: head.command }, out)
+    }
+
+    fn opened(opening: &Opening<'_>, out: &'w mut dyn Write) -> io::Result<Self> {
+        let opening = serde_json::to_string(opening)?;
         let inside = opening.strip_suffix('}').unwrap_or(&opening);
         write!(out, "{inside},\"records\":[")?;
         Ok(Self { out, is_empty: true })

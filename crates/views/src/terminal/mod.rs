@@ -25,7 +25,7 @@ mod sections;
 mod stacked;
 mod strip;
 mod theme;
-mod three;
+pub(crate) mod three;
 mod tree;
 
 use std::io::{self, Write};

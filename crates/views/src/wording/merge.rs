@@ -32,6 +32,17 @@ pub(crate) fn clash_in_words(clash: Clash, region: &Region, labels: &Three<Strin
     }
 }
 
+/// Where a region lies in the base.
+pub(crate) fn region_lines(region: &Region, to: &str) -> String {
+    let lines = &region.base.lines;
+    match lines.len() {
+        0 if lines.start == 0 => "before line 1".to_owned(),
+        0 => format!("after line {}", lines.start),
+        1 => format!("line {}", lines.start + 1),
+        _ => format!("lines {}{to}{}", lines.start + 1, lines.end),
+    }
+}
+
 /// How many regions there are of each, in words.
 pub fn counts_in_words<'r>(regions: impl Iterator<Item = &'r Region>, labels: &Three<String>) -> String {
     let mut counts = [0_usize; 5];
@@ -63,7 +74,10 @@ pub fn tree_counts_in_words(merge: &TreeMerge) -> String {
         .into_iter()
         .map(|together| (merge.count(together), together.name()))
         .filter(|(count, _)| *count > 0)
-        .map(|(count, name)| format!("{} {name}", super::grouped(count)))
+        .map(|(count, name)| {
+            let is_many = name == Together::Conflict.name() && count != 1;
+            format!("{} {name}{}", super::grouped(count), if is_many { "s" } else { "" })
+        })
         .collect();
     let all = plural(merge.entries.len(), "path");
     if told.is_empty() {

@@ -1,5 +1,6 @@
 //! `report`: what differs, written into a file for others.
 
+mod base;
 mod files;
 mod folder;
 mod found;
@@ -39,6 +40,11 @@ pub(super) fn run(args: &ReportArgs) -> Result<Outcome> {
         bail!("cannot open a report that goes to standard output: name a file with -o");
     }
     let config = Config::load(&args.what)?;
+    if let Some(base) = &args.base {
+        let outcome =
+            base::run(&base::Asked { args, base, config: &config, made: made()?, command: typed() }, &target)?;
+        return opened(args, &target).map(|()| outcome);
+    }
     let ReportArgs { before, after, paths, what, read, files, counted_only, sides, .. } = args;
     let lines = AskedLines { holds: Some(&args.holds), part: Some(&args.part) };
     let request = Request::new(
@@ -62,10 +68,16 @@ pub(super) fn run(args: &ReportArgs) -> Result<Outcome> {
             files::run(&making, &sides, &target)?
         }
     };
+    opened(args, &target)?;
+    Ok(outcome)
+}
+
+/// Shows the report in the desktop's browser, if that was asked for.
+fn opened(args: &ReportArgs, target: &Target) -> Result<()> {
     if let Some(path) = target.shown().filter(|_| args.open) {
         open::that_detached(&path).with_context(|| format!("cannot open {} in a browser", path.display()))?;
     }
-    Ok(outcome)
+    Ok(())
 }
 
 /// When the report is made, for a reader. A build that is to come out the same each time says when that is

@@ -3,9 +3,7 @@
 use std::io::{self, Write};
 
 use tideline_core::internal::kinds::text::sections::Sections;
-use tideline_core::internal::merge::{Region, Three};
-use tideline_core::internal::text::bytes::{lines_above, lines_below};
-use tideline_core::internal::text::lines::Lines;
+use tideline_core::internal::merge::Three;
 use unicode_width::UnicodeWidthStr;
 
 use super::heading::write_region_heading;
@@ -14,7 +12,7 @@ use crate::rows::Line;
 use crate::shown::{DisplayLine, Medium, Role, shown_name};
 use crate::terminal::look::Look;
 use crate::terminal::palette::{Palette, TextRole};
-use crate::three::{Cell, MergeView, SidePairs, SideTexts, ThreeRow, WhichSide, region_rows, whole_line};
+use crate::three::{Cell, MergeView, SidePairs, SideTexts, ThreeRow, WhichSide, region_rows, rows_above, rows_below};
 use crate::view::Context;
 
 /// A line takes at most so many rows; a longer one is cut around its changes.
@@ -35,71 +33,19 @@ pub(super) fn draw(view: &MergeView<'_>, look: &Look, out: &mut dyn Write) -> io
     let mut from = 0;
     for (number, region) in view.regions() {
         write_region_heading(view, (number, region), &sections, look, out)?;
-        for row in above(view, number - 1, look.context, from) {
+        for row in rows_above(view, number - 1, look.context, from) {
             columns.row(&row, out)?;
         }
         for row in region_rows(&pairs, number - 1, &options) {
             columns.row(&row, out)?;
         }
-        let below = below(view, number - 1, look.context);
+        let below = rows_below(view, number - 1, look.context);
         from = region.base.lines.end + below.len();
         for row in below {
             columns.row(&row, out)?;
         }
     }
     Ok(())
-}
-
-/// The equal lines above a region, those that stand below another left out.
-fn above<'a>(view: &'a MergeView<'a>, at: usize, context: Context, from: usize) -> Vec<ThreeRow<'a>> {
-    let region = &view.merge.regions[at];
-    let floor = at.checked_sub(1).map_or(0, |above| view.merge.regions[above].base.bytes.end);
-    let text = view.merge.texts.base.text();
-    let (start, lines) = lines_above(text, region.base.bytes.start, context.lines());
-    let first = region.base.lines.start - lines;
-    let rows = equal_rows(view, (start, first), region.base.bytes.start, region, true);
-    let is_free = |row: &ThreeRow<'_>, start: usize| {
-        row.base.as_ref().is_some_and(|(line, _)| line.number > from) && start >= floor
-    };
-    let mut at = start;
-    rows.into_iter()
-        .filter(|row| {
-            let own = at;
-            at += row.base.as_ref().map_or(0, |(line, _)| line.text.len());
-            is_free(row, own)
-        })
-        .collect()
-}
-
-/// The equal lines below a region, up to the next.
-fn below<'a>(view: &'a MergeView<'a>, at: usize, context: Context) -> Vec<ThreeRow<'a>> {
-    let region = &view.merge.regions[at];
-    let text = view.merge.texts.base.text();
-    let (end, _) = lines_below(text, region.base.bytes.end, context.lines());
-    let end = view.merge.regions.get(at + 1).map_or(end, |next| end.min(next.base.bytes.start));
-    equal_rows(view, (region.base.bytes.end, region.base.lines.end), end, region, false)
-}
-
-/// Rows of lines that all three have, from a byte and a line of the base up to a byte.
-fn equal_rows<'a>(
-    view: &'a MergeView<'a>,
-    (start, first): (usize, usize),
-    end: usize,
-    region: &Region,
-    is_above: bool,
-) -> Vec<ThreeRow<'a>> {
-    let number = |side: &std::ops::Range<usize>, at: usize| {
-        let (base, side) =
-            if is_above { (region.base.lines.start, side.start) } else { (region.base.lines.end, side.end) };
-        side + first + at + 1 - base
-    };
-    let lines = Lines::of(&view.merge.texts.base.text()[start..end]);
-    let row = |(at, line): (usize, &'a [u8])| ThreeRow {
-        base: Some((whole_line(first + at + 1, line), false)),
-        mine: Cell::Equal(whole_line(number(&region.mine.lines, at), line)),
-        theirs: Cell::Equal(whole_line(number(&region.theirs.lines, at), line)),
-    };
-    (0..lines.len()).map(|at| row((at, lines.get(at)))).collect()
 }
 
 struct Columns {

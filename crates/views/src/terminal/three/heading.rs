@@ -11,6 +11,7 @@ use crate::shown::shown_name;
 use crate::terminal::look::Look;
 use crate::terminal::palette::TextRole;
 use crate::three::MergeView;
+use crate::wording::merge::region_lines;
 use crate::wording::section::{section_in_words, section_relation};
 
 /// The widest and the narrowest strip.
@@ -102,7 +103,7 @@ pub(super) fn write_region_heading(
             out,
         )?;
     }
-    palette.write(TextRole::Faint, &format!(" {} {}", marks.dot, where_it_lies(region, marks.to)), out)?;
+    palette.write(TextRole::Faint, &format!(" {} {}", marks.dot, region_lines(region, marks.to)), out)?;
     if let Some(section) = sections.of(&region.base.bytes) {
         palette.write(TextRole::Faint, &format!(" {} {} ", marks.dot, section_relation(&section)), out)?;
         write!(out, "{}", shown_name(&section_in_words(&section, look.plain), look.plain))?;
@@ -111,17 +112,6 @@ pub(super) fn write_region_heading(
     let role = if region.is_conflict() { TextRole::Trouble } else { TextRole::New };
     palette.write(role, &shown_name(&view.who(region), look.plain), out)?;
     writeln!(out)
-}
-
-/// Where a region lies in the base.
-fn where_it_lies(region: &Region, to: &str) -> String {
-    let lines = &region.base.lines;
-    match lines.len() {
-        0 if lines.start == 0 => "before line 1".to_owned(),
-        0 => format!("after line {}", lines.start),
-        1 => format!("line {}", lines.start + 1),
-        _ => format!("lines {}{to}{}", lines.start + 1, lines.end),
-    }
 }
 
 /// Writes the line that says what the marks mean.

@@ -9,6 +9,7 @@ use std::io::{self, Write};
 
 use super::look::{Layout, Look};
 use crate::three::MergeView;
+pub(crate) use stacked::RegionDrawing;
 pub use tree::draw_merged_tree;
 
 /// Draws three texts: a heading, each region with its own heading, and the legend. In the layout beside, three columns.

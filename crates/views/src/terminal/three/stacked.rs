@@ -3,7 +3,7 @@
 use std::io::{self, Write};
 
 use tideline_core::internal::kinds::text::sections::Sections;
-use tideline_core::internal::merge::{Joining, RegionOutcome, Three};
+use tideline_core::internal::merge::{Joining, Region, RegionOutcome, Three};
 
 use super::heading::write_region_heading;
 use crate::rows::{Block, Pick, RowSource};
@@ -16,10 +16,33 @@ use crate::view::FileView;
 
 /// Draws the regions.
 pub(super) fn draw(view: &MergeView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
-    let sections = Sections::new(view.type_name, view.merge.texts.base.text(), view.merge.regions.len());
-    let sides = [WhichSide::Mine, WhichSide::Theirs].map(|which| (which, SideTexts::of(view, which)));
-    for (number, region) in view.regions() {
-        write_region_heading(view, (number, region), &sections, look, out)?;
+    let drawing = RegionDrawing::of(view, look);
+    view.regions().try_for_each(|region| drawing.draw(region, out))
+}
+
+/// What regions are drawn with, one by one.
+pub(crate) struct RegionDrawing<'a> {
+    view: &'a MergeView<'a>,
+    look: &'a Look,
+    sections: Sections<'a>,
+    /// Both sides against the base.
+    sides: [(WhichSide, SideTexts); 2],
+}
+
+impl<'a> RegionDrawing<'a> {
+    pub(crate) fn of(view: &'a MergeView<'a>, look: &'a Look) -> Self {
+        Self {
+            view,
+            look,
+            sections: Sections::new(view.type_name, view.merge.texts.base.text(), view.merge.regions.len()),
+            sides: [WhichSide::Mine, WhichSide::Theirs].map(|which| (which, SideTexts::of(view, which))),
+        }
+    }
+
+    /// Draws a region, with its heading.
+    pub(crate) fn draw(&self, (number, region): (usize, &Region), out: &mut dyn Write) -> io::Result<()> {
+        let Self { view, look, sections, sides } = self;
+        write_region_heading(view, (number, region), sections, look, out)?;
         let shown: &[WhichSide] = match region.outcome {
             RegionOutcome::Mine | RegionOutcome::Alike | RegionOutcome::Joined(_, Joining::Moved { by_mine: true }) => {
                 &[WhichSide::Mine]
@@ -39,8 +62,8 @@ pub(super) fn draw(view: &MergeView<'_>, look: &Look, out: &mut dyn Write) -> io
                 None => writeln!(out, "      leaves it as it was")?,
             }
         }
+        Ok(())
     }
-    Ok(())
 }
 
 fn palette_label(look: &Look, label: &str, out: &mut dyn Write) -> io::Result<()> {

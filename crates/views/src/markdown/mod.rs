@@ -3,6 +3,9 @@
 //! Changes stand in fenced blocks as a terminal without colours would show them. A fence is longer than any that stands in its block,
 //! and names stand in code spans: nothing of a file can become markup.
 
+mod escaped;
+mod merged;
+
 use std::io::{self, Write};
 
 use tideline_core::internal::model::Status;
@@ -10,7 +13,7 @@ use tideline_core::internal::model::Status;
 use crate::groups::belong_together;
 use crate::report::{Body, FileReport, Head, Remark, Shape};
 use crate::rows::places_by_change;
-use crate::shown::{shown_bytes, shown_name};
+use crate::shown::shown_bytes;
 use crate::terminal::{Look, draw_at};
 use crate::view::{FileView, PairView, TreeView};
 use crate::wording::account::account_lines;
@@ -19,9 +22,10 @@ use crate::wording::edit::common_edit;
 use crate::wording::section::{section_lines, section_path, section_says};
 use crate::wording::tree::{Inside, is_told_by_contents, left_out, moved_blocks_in_all, newer, says, summary};
 use crate::wording::{grouped, plural};
+use escaped::{code, escaped, in_table, write_block, write_cut};
 
-/// Lines shown of a change; of a longer one, the rest is only counted.
-const MOST_LINES: usize = 80;
+pub use merged::{write_merged_file, write_merged_head, write_merged_tree};
+
 /// Columns in a block.
 const WIDTH: usize = 120;
 
@@ -127,29 +131,15 @@ fn write_changes(view: &FileView<'_>, shape: &Shape, out: &mut dyn Write) -> io:
         let remarks: Vec<Remark> = told.filter_map(|change| shape.remarks.of(view, change)).collect();
         let mut drawn = Vec::new();
         draw_at((view, &sections), &places, &look, &mut drawn)?;
-        let drawn = String::from_utf8_lossy(&drawn);
         for remark in &remarks {
             let told = remark.note.as_deref().map_or("seen".to_owned(), |note| {
                 format!("{}{}", if remark.is_seen { "seen: " } else { "" }, escaped(note))
             });
             writeln!(out, "\n> {told}")?;
         }
-        let lines: Vec<&str> = drawn.lines().skip_while(|line| line.is_empty()).collect();
-        let shown = &lines[..lines.len().min(MOST_LINES)];
-        let fence = "`".repeat(longest_run(&drawn).max(2) + 1);
-        writeln!(out, "\n{fence}text\n{}\n{fence}", shown.join("\n"))?;
-        if shown.len() < lines.len() {
-            let left = lines.len() - shown.len();
-            let lines = if left == 1 { "line" } else { "lines" };
-            writeln!(out, "\n*… {} more {lines} of this change left out*", grouped(left))?;
-        }
+        write_block(&drawn, out)?;
     }
-    let cut = shape.cut(changes);
-    if cut > 0 {
-        let changes = if cut == 1 { "change is" } else { "changes are" };
-        writeln!(out, "\n*{} more {changes} left out (--each-limit)*", grouped(cut))?;
-    }
-    Ok(())
+    write_cut(shape.cut(changes), out)
 }
 
 /// The places of each change that is told; changes that stand under one heading are one.
@@ -171,40 +161,4 @@ fn groups_of_places(view: &FileView<'_>, shape: &Shape) -> Vec<Vec<usize>> {
 
 fn path_if_other(path: &str, label: &str) -> String {
     if path == label { String::new() } else { format!(" ({})", code(path)) }
-}
-
-/// A code span that holds any text.
-fn code(text: &str) -> String {
-    let text = shown_name(text, false);
-    let fence = "`".repeat(longest_run(&text) + 1);
-    let pad = if text.starts_with('`') || text.ends_with('`') || text.trim().is_empty() { " " } else { "" };
-    format!("{fence}{pad}{text}{pad}{fence}")
-}
-
-/// Text in which nothing is markup.
-fn escaped(text: &str) -> String {
-    let text = shown_name(text, false);
-    let mut escaped = String::with_capacity(text.len());
-    let mut letters = text.chars().peekable();
-    let mut in_word = false;
-    while let Some(letter) = letters.next() {
-        let next_in_word = letters.peek().is_some_and(|next| next.is_alphanumeric());
-        // Inside a word an underscore is a letter.
-        if "\\`*[]<~&".contains(letter) || letter == '_' && !(in_word && next_in_word) {
-            escaped.push('\\');
-        }
-        in_word = letter.is_alphanumeric();
-        escaped.push(letter);
-    }
-    escaped
-}
-
-/// Text of one cell of a table, which a bar would end even in a code span.
-fn in_table(cell: &str) -> String {
-    cell.replace('|', "\\|")
-}
-
-/// The longest run of backticks.
-fn longest_run(text: &str) -> usize {
-    text.split(|letter| letter != '`').map(str::len).max().unwrap_or(0)
 }
