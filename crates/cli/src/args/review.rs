@@ -13,7 +13,8 @@ use super::{FilesArgs, HoldArgs, LookArgs, ReadArgs, SideArgs, WhatArgs, any_pat
     tideline review spring autumn                 walk the tree, open a file with Enter\n  \
     tideline review spring/a.toml autumn/a.toml   two files\n  \
     tideline review spring autumn stations        only what is below one folder\n  \
-    tideline review --ignore space spring autumn  with rules, as compare has them\n\n\
+    tideline review --ignore space spring autumn  with rules, as compare has them\n  \
+    tideline review --base spring keeper office   bring both sides together, conflict by conflict\n\n\
     On the screen, the lowest line shows the keys of the place; ? lists all of them. Nothing is written until it is saved, and\n\
     `tideline undo` puts back what was.")]
 pub(crate) struct ReviewArgs {
@@ -26,6 +27,12 @@ pub(crate) struct ReviewArgs {
     /// Of two folders, only these paths in them
     #[arg(value_name = "PATH")]
     pub(crate) paths: Vec<PathBuf>,
+    /// Bring together what both sides changed since this common base: a third pane shows the result
+    #[arg(long, value_name = "BASE", conflicts_with_all = ["pair", "hold"])]
+    pub(crate) base: Option<PathBuf>,
+    /// With --base, where the result is saved [default: BEFORE]
+    #[arg(short, long, value_name = "FILE", requires = "base")]
+    pub(crate) output: Option<PathBuf>,
     /// Leave muted changes out of the view
     #[arg(long, help_heading = "What counts")]
     pub(crate) counted_only: bool,

@@ -29,7 +29,7 @@ mod take;
 mod tell;
 pub(crate) mod unpacked;
 mod unused;
-mod versions;
+pub(crate) mod versions;
 mod writing;
 
 use anyhow::Result;

@@ -58,6 +58,10 @@ pub(super) enum Action {
     AllFiles,
     Statuses,
     Sort,
+    TakeMine,
+    TakeTheirs,
+    TakeBoth,
+    Reopen,
 }
 
 /// A key, what it does, and what that is.
@@ -148,6 +152,23 @@ const TREE: &[Binding] = &[
     binding("i", Action::Rules, "rules", "list the rules and put them into force"),
     binding("x", Action::HandOnFile, "", "write a patch or a report of the file or folder at the cursor"),
     binding("g", Action::Again, "", "compare both sides again"),
+];
+
+/// Keys of the screen of a merge.
+const MERGE: &[Binding] = &[
+    binding("n", Action::NextChange, "next", "next conflict, or next change once all are decided"),
+    binding("b", Action::PreviousChange, "previous", "previous conflict, or previous change"),
+    binding("<", Action::TakeMine, "take left", "decide the conflict for the side on the left"),
+    binding(">", Action::TakeTheirs, "take right", "decide the conflict for the side on the right"),
+    binding("+", Action::TakeBoth, "take both", "take both, left first; again: right first"),
+    binding("e", Action::Edit, "edit", "decide the conflict by hand, in $VISUAL or $EDITOR"),
+    binding("delete d", Action::Reopen, "", "leave the conflict undecided again"),
+    binding("enter", Action::Open, "", "open the file at the cursor, in a list of files"),
+    binding("u", Action::Undo, "undo", "take back the last decision"),
+    binding("r", Action::Redo, "", "decide again what was taken back"),
+    binding("s", Action::Save, "save", "save the result; what is not decided is marked in it"),
+    binding("a", Action::AllFiles, "all", "go through all changes, or through the conflicts only"),
+    binding("t", Action::Theme, "", "colours for a dark or a light ground"),
 ];
 
 /// The name of a key.
@@ -245,6 +266,7 @@ impl Action {
 pub(super) struct AllKeys {
     pub(super) file: Keys,
     pub(super) tree: Keys,
+    pub(super) merge: Keys,
 }
 
 impl AllKeys {
@@ -254,7 +276,7 @@ impl AllKeys {
     /// When a choice names nothing that a key does, no key, or a key that does something else.
     pub(super) fn new(choices: &[KeyChoice]) -> Result<Self> {
         let keys = |own: &[Binding]| Keys { all: own.iter().chain(EVERYWHERE).cloned().collect() };
-        let mut all = Self { file: keys(FILE), tree: keys(TREE) };
+        let mut all = Self { file: keys(FILE), tree: keys(TREE), merge: keys(MERGE) };
         for choice in choices {
             let KeyChoice { action, keys, place } = choice;
             if let Some(wrong) = keys.iter().find(|key| !is_key(key)) {
@@ -265,10 +287,15 @@ impl AllKeys {
             if keys.is_empty() {
                 bail!("cannot use {place}: `{action}` needs a key");
             }
-            let is_known = [all.file.choose(choice), all.tree.choose(choice)].contains(&true);
+            let is_known = [all.file.choose(choice), all.tree.choose(choice), all.merge.choose(choice)].contains(&true);
             if !is_known {
-                let names: Vec<String> =
-                    FILE.iter().chain(TREE).chain(EVERYWHERE).map(|binding| binding.action.name()).collect();
+                let names: Vec<String> = FILE
+                    .iter()
+                    .chain(TREE)
+                    .chain(MERGE)
+                    .chain(EVERYWHERE)
+                    .map(|binding| binding.action.name())
+                    .collect();
                 let meant = nearest(action, names.iter().map(String::as_str));
                 let advice = meant.map_or_else(
                     || format!("they are {}", names.join(", ")),
@@ -277,7 +304,7 @@ impl AllKeys {
                 bail!("cannot use {place}: keys do nothing called `{action}`; {advice}");
             }
         }
-        for (keys, choice) in [&all.file, &all.tree].into_iter().zip(std::iter::repeat(choices.last())) {
+        for (keys, choice) in [&all.file, &all.tree, &all.merge].into_iter().zip(std::iter::repeat(choices.last())) {
             if let (Some((key, one, other)), Some(choice)) = (keys.ambiguous(), choice) {
                 bail!(
                     "cannot use {}: the key `{key}` would be both `{}` and `{}`; give one of them another key",
@@ -322,7 +349,7 @@ mod tests {
     #[test]
     fn a_key_does_one_thing_in_a_place_and_each_is_described() {
         let all = AllKeys::new(&[]).unwrap();
-        for keys in [&all.file, &all.tree] {
+        for keys in [&all.file, &all.tree, &all.merge] {
             assert!(keys.all().iter().all(|binding| (1..63).contains(&binding.long.len())), "it fits 80 columns");
             assert_eq!(keys.ambiguous(), None);
             assert!(keys.all().iter().flat_map(|binding| binding.keys.split(' ')).all(is_key));

@@ -10,6 +10,7 @@ mod file;
 mod hand_on;
 mod input;
 mod keys;
+mod merge;
 mod prompt;
 mod rule_list;
 mod rule_view;
@@ -58,7 +59,8 @@ pub(crate) fn run(args: &ReviewArgs) -> Result<Outcome> {
     let look = look(&args.look, &config.view)?;
     let keys = AllKeys::new(&config.keys)?;
     let remembered = Remembered::of(before, after)?;
-    let resolved = request.open()?;
+    let merged = args.base.as_deref().map(|base| merge::opened(args, base)).transpose()?;
+    let resolved = if merged.is_some() { None } else { Some(request.open()?) };
     before_signal(screen::leave);
     listen_to_signals();
     let entered = Screen::enter().context("cannot show a screen on this terminal")?;
@@ -66,12 +68,14 @@ pub(crate) fn run(args: &ReviewArgs) -> Result<Outcome> {
         Terminal::new(CrosstermBackend::new(io::stdout())).context("cannot show a screen on this terminal")?;
     let mut keyboard = Keyboard::default();
     let mut stage = Stage::new(terminal, &mut keyboard, (look, keys, HandOn::new(args)), remembered, &request);
-    let result = match &resolved {
-        Resolved::Files(sides) => {
+    let result = match (resolved.as_ref(), merged) {
+        (Some(Resolved::Files(sides)), _) => {
             paths_refused(&request)?;
             two_files(&mut stage, &request, sides)
         }
-        Resolved::Trees(trees) => tree::show(&mut stage, &request, trees),
+        (Some(Resolved::Trees(trees)), _) => tree::show(&mut stage, &request, trees),
+        (None, Some(versions)) => merge::show(&mut stage, args, &request, versions),
+        (None, None) => Ok(Outcome::Same),
     };
     drop(stage);
     drop(entered);

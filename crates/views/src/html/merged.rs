@@ -6,9 +6,9 @@ use askama::Template;
 use tideline_core::internal::kinds::text::sections::Sections;
 use tideline_core::internal::merge::{MergedEntry, Region, Three};
 
+use super::assets::{Assets, SCRIPT, STYLE};
 use super::line::{LineLimits, PageLine};
 use super::streamed::{PageSection, Streamed};
-use super::{Assets, SCRIPT, STYLE};
 use crate::marks::Marks;
 use crate::report::{MergedHead, Shape};
 use crate::rows::{Line, RowOptions};

@@ -3,6 +3,7 @@
 //! Templates are checked when they are compiled, and escape every text; what stands in a page unescaped are pieces of the page
 //! itself, which other templates made. A content policy lets nothing run or load but the page's own style and script.
 
+mod assets;
 mod file;
 #[expect(unreachable_pub, reason = "the macro makes more than it is told to")]
 mod filters;
@@ -15,9 +16,6 @@ mod tree;
 use std::io::{self, Write};
 
 use askama::Template;
-use base64::Engine;
-use base64::prelude::BASE64_STANDARD;
-use sha2::{Digest, Sha256};
 
 use crate::report::{FileReport, Head, RuleLine, Shape};
 use crate::shown::{shown_bytes, shown_name};
@@ -25,41 +23,10 @@ use crate::view::TreeView;
 use crate::wording::account::account_lines;
 use crate::wording::edit::common_edit;
 use crate::wording::tree::{moved_blocks_in_all, summary};
+pub use assets::{Assets, SCRIPT, SCRIPT_NAME, SIGNATURE, STYLE, STYLE_NAME};
 pub use merged::{write_merged_file, write_merged_page, write_merged_tree};
 pub use streamed::PageSection;
 use streamed::Streamed;
-
-/// The style of every page.
-pub const STYLE: &str = include_str!("../../assets/report.css");
-/// The script of every page.
-pub const SCRIPT: &str = include_str!("../../assets/report.js");
-/// What the style is called where pages share it.
-pub const STYLE_NAME: &str = "report.css";
-/// What the script is called where pages share it.
-pub const SCRIPT_NAME: &str = "report.js";
-/// What tells that a page is ours.
-pub const SIGNATURE: &str = "<meta name=\"generator\" content=\"tideline report\">";
-
-/// Where the style and the script of a page are.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Assets<'a> {
-    /// In the page.
-    Inline,
-    /// In files in this folder, which is empty or ends with a slash.
-    Linked(&'a str),
-}
-
-impl Assets<'_> {
-    /// The content policy (W3C Content Security Policy Level 3): nothing but the page's own style and script.
-    fn policy(self) -> String {
-        let hash = |text: &str| format!("'sha256-{}'", BASE64_STANDARD.encode(Sha256::digest(text)));
-        let (style, script) = match self {
-            Self::Inline => (hash(STYLE), hash(SCRIPT)),
-            Self::Linked(_) => ("'self'".to_owned(), "'self'".to_owned()),
-        };
-        format!("default-src 'none'; style-src {style}; script-src {script}; base-uri 'none'; form-action 'none'")
-    }
-}
 
 /// The way from the page of a file to others.
 #[derive(Clone, Debug, Default)]

@@ -25,7 +25,7 @@ mod sections;
 mod stacked;
 mod strip;
 mod theme;
-pub(crate) mod three;
+pub mod three;
 mod tree;
 
 use std::io::{self, Write};

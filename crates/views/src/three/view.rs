@@ -40,7 +40,7 @@ impl MergeView<'_> {
     }
 
     /// Who changed a region, and how that goes together, in words.
-    pub(crate) fn who(&self, region: &Region) -> String {
+    pub fn who(&self, region: &Region) -> String {
         let Three { mine, theirs, .. } = self.labels;
         match &region.outcome {
             RegionOutcome::Mine => format!("by {mine}"),

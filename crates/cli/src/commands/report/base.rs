@@ -55,7 +55,7 @@ pub(super) fn run(asked: &Asked<'_>, target: &Target) -> Result<Outcome> {
 /// How files are shown.
 fn shape(args: &ReportArgs, target: &Target) -> Result<Shape> {
     let markdown = (target.format() == Format::Markdown).then_some(MOST_IN_MARKDOWN);
-    let syntax = if args.syntax == Some(SyntaxChoice::Off) { Syntax::Off } else { Syntax::Auto };
+    let syntax = if args.syntax == Some(SyntaxChoice::On) { Syntax::On } else { Syntax::Off };
     Ok(Shape::default()
         .context(args.context)
         .grain(grain(&args.grain)?)

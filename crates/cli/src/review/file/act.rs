@@ -274,6 +274,10 @@ fn do_action(looked: &mut Looked<'_>, (texts, screen): (&TextPair<'_>, &mut File
         }
         Action::Seen
         | Action::AllFiles
+        | Action::TakeMine
+        | Action::TakeTheirs
+        | Action::TakeBoth
+        | Action::Reopen
         | Action::Statuses
         | Action::Sort
         | Action::Suspend

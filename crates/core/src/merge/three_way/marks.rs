@@ -3,6 +3,7 @@
 
 use std::ops::Range;
 
+use super::options::Resolution;
 use super::region::{Region, Three};
 use super::text::TextMerge;
 use crate::internal::text::lines::Lines;
@@ -33,13 +34,24 @@ pub struct MarkedConflict {
 impl TextMerge<'_> {
     /// The result with its conflicts marked.
     pub fn marked(&self, marks: &Marks) -> Vec<u8> {
+        self.decided(marks, |_| None)
+    }
+
+    /// The result with each conflict resolved as one says, by its number from 0; those of which nothing is said are marked.
+    pub fn decided(&self, marks: &Marks, resolution: impl Fn(usize) -> Option<Resolution>) -> Vec<u8> {
         if self.conflicts().next().is_none() {
             return self.written(|_, _, _| false);
         }
         let length = mark_length(self.texts.as_ref().map(|masked| masked.text()));
-        self.written(|_, region, text| {
-            self.mark(region, marks, length, text);
-            true
+        self.written(|number, region, text| match resolution(number) {
+            Some(resolution) => {
+                text.extend(self.resolved_lines(region, &resolution));
+                false
+            }
+            None => {
+                self.mark(region, marks, length, text);
+                true
+            }
         })
     }
 

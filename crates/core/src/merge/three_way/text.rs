@@ -105,17 +105,22 @@ impl TextMerge<'_> {
     /// The result with each conflict resolved as one says, by its number from 0.
     pub fn resolved(&self, resolution: impl Fn(usize) -> Resolution) -> Vec<u8> {
         self.written(|number, region, text| {
-            let lines = self.lines_of(region);
-            match resolution(number) {
-                Resolution::Mine => text.extend_from_slice(lines.mine),
-                Resolution::Theirs => text.extend_from_slice(lines.theirs),
-                Resolution::Base => text.extend_from_slice(lines.base),
-                Resolution::MineThenTheirs => text.extend_from_slice(&[lines.mine, lines.theirs].concat()),
-                Resolution::TheirsThenMine => text.extend_from_slice(&[lines.theirs, lines.mine].concat()),
-                Resolution::Lines(lines) => text.extend(lines),
-            }
+            text.extend(self.resolved_lines(region, &resolution(number)));
             false
         })
+    }
+
+    /// The lines that a conflict has when it is resolved so.
+    pub fn resolved_lines(&self, region: &Region, resolution: &Resolution) -> Vec<u8> {
+        let lines = self.lines_of(region);
+        match resolution {
+            Resolution::Mine => lines.mine.to_vec(),
+            Resolution::Theirs => lines.theirs.to_vec(),
+            Resolution::Base => lines.base.to_vec(),
+            Resolution::MineThenTheirs => [lines.mine, lines.theirs].concat(),
+            Resolution::TheirsThenMine => [lines.theirs, lines.mine].concat(),
+            Resolution::Lines(lines) => lines.clone(),
+        }
     }
 
     /// The lines of a region in each text.

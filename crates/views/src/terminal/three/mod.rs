@@ -2,6 +2,7 @@
 
 mod columns;
 mod heading;
+pub mod screen;
 mod stacked;
 mod tree;
 

@@ -1,0 +1,210 @@
+//! Three versions of a tree on a screen: the list of what changed, from which a file is opened.
+
+use std::path::PathBuf;
+
+use anyhow::Result;
+use crossterm::event::{Event, KeyEventKind};
+use ratatui_core::buffer::Buffer;
+use ratatui_core::layout::Rect;
+use ratatui_core::style::Style;
+use tideline_core::internal::kinds::ContentOptions;
+use tideline_core::internal::merge::{MergedEntry, Three, Together, TreeMerge, TreeMergeOptions, merge_trees};
+use tideline_core::internal::plan::path_of;
+use tideline_core::internal::tree::{self, Contents, Progress, Tree, TreeOptions, TreePath};
+use tideline_views::{tree_clashes, tree_counts_in_words};
+
+use super::file::{self, MergedFile, Place};
+use crate::commands::Outcome;
+use crate::commands::versions::TreeVersions;
+use crate::review::bars::{self, Help};
+use crate::review::colours::Colours;
+use crate::review::keys::{Action, Keys};
+use crate::review::stage::{Stage, Surface, is_too_small};
+use crate::review::style::put;
+
+/// Where the reader of the list is.
+#[derive(Default)]
+struct ListState {
+    cursor: usize,
+    message: String,
+    help: Option<Help>,
+}
+
+/// Shows the list until its reader leaves it.
+pub(super) fn show<B: Surface>(
+    stage: &mut Stage<'_, B>,
+    contents: &ContentOptions,
+    versions: &TreeVersions,
+) -> Result<Outcome> {
+    let mut merge = merged(contents, versions);
+    let mut state = ListState::default();
+    loop {
+        let colours = stage.colours();
+        let keys = &stage.keys.merge;
+        stage.terminal.draw(|frame| {
+            let area = frame.area();
+            draw(&mut state, (&merge, &versions.labels), (&colours, keys), area, frame.buffer_mut());
+        })?;
+        let Some(event) = stage.next(|| false)? else { continue };
+        let Event::Key(key) = event else { continue };
+        if key.kind == KeyEventKind::Release {
+            continue;
+        }
+        let action = stage.keys.merge.action_of(key);
+        if let Some(mut help) = state.help.take() {
+            if help.act(action) {
+                state.help = Some(help);
+            }
+            continue;
+        }
+        state.message.clear();
+        let last = merge.entries.len().saturating_sub(1);
+        match action {
+            Some(Action::Quit | Action::Back) => {
+                let is_open = merge.entries.iter().any(|entry| entry.together != Together::Alike);
+                return Ok(if is_open { Outcome::Different } else { Outcome::Same });
+            }
+            Some(Action::Up) => state.cursor = state.cursor.saturating_sub(1),
+            Some(Action::Down) => state.cursor = (state.cursor + 1).min(last),
+            Some(Action::PageUp) => state.cursor = state.cursor.saturating_sub(10),
+            Some(Action::PageDown) => state.cursor = (state.cursor + 10).min(last),
+            Some(Action::First) => state.cursor = 0,
+            Some(Action::Last) => state.cursor = last,
+            Some(Action::NextChange) => step(&mut state, &merge, true),
+            Some(Action::PreviousChange) => step(&mut state, &merge, false),
+            Some(Action::Open) => {
+                if open(stage, contents, versions, merge.entries.get(state.cursor), &mut state)? {
+                    merge = merged(contents, versions);
+                    state.cursor = state.cursor.min(merge.entries.len().saturating_sub(1));
+                }
+            }
+            Some(Action::Help) => state.help = Some(Help::default()),
+            Some(Action::Theme) => stage.turn_ground(),
+            Some(Action::Suspend) => stage.suspend()?,
+            Some(Action::Redraw) => stage.redraw()?,
+            _ => "enter opens a file; n goes to the next conflict".clone_into(&mut state.message),
+        }
+    }
+}
+
+fn merged(contents: &ContentOptions, versions: &TreeVersions) -> TreeMerge {
+    let trees = versions.trees();
+    let options = TreeOptions::default().contents(contents.clone()).counts(false);
+    let progress = Progress::default();
+    let compare = |side: &dyn Tree| tree::compare(trees.base, side, &options, &progress);
+    let (mine, theirs) = (compare(trees.mine), compare(trees.theirs));
+    let merging = TreeMergeOptions { contents: contents.clone(), ..TreeMergeOptions::default() };
+    merge_trees(trees, (&mine, &theirs), &merging, &progress)
+}
+
+/// Goes to the next conflict, or the one before.
+fn step(state: &mut ListState, merge: &TreeMerge, forward: bool) {
+    let is_conflict = |at: &usize| merge.entries[*at].together == Together::Conflict;
+    let next = if forward {
+        (state.cursor + 1..merge.entries.len()).find(is_conflict)
+    } else {
+        (0..state.cursor).rev().find(is_conflict)
+    };
+    match next {
+        Some(next) => state.cursor = next,
+        None => "there is no other conflict that way".clone_into(&mut state.message),
+    }
+}
+
+/// Opens the file at the cursor; whether something may have been saved.
+fn open<B: Surface>(
+    stage: &mut Stage<'_, B>,
+    contents: &ContentOptions,
+    versions: &TreeVersions,
+    entry: Option<&MergedEntry>,
+    state: &mut ListState,
+) -> Result<bool> {
+    let Some(entry) = entry else { return Ok(false) };
+    let Some((read, path)) = contents_of(entry, versions) else {
+        "only a file that both sides have can be opened; `tideline merge` decides the others"
+            .clone_into(&mut state.message);
+        return Ok(false);
+    };
+    let bytes = read.as_ref().map(|contents| (**contents).as_ref());
+    let name = entry.path.to_text();
+    let Some(merged) = MergedFile::of(&name, bytes, contents) else {
+        "it is not text: `tideline merge` keeps both versions".clone_into(&mut state.message);
+        return Ok(false);
+    };
+    let place = Place::of(&path, &path, bytes.mine)?;
+    file::show(stage, &merged, (&name, &versions.labels), place)?;
+    Ok(true)
+}
+
+/// The versions of a file that both sides have, and where mine is.
+fn contents_of(entry: &MergedEntry, versions: &TreeVersions) -> Option<(Three<Contents>, PathBuf)> {
+    let (mine, theirs) = (entry.mine.path.as_ref()?, entry.theirs.path.as_ref()?);
+    let trees = versions.trees();
+    let read = |tree: &dyn Tree, path: &TreePath| tree.contents(path).ok();
+    let base = match entry.base {
+        Some(_) => read(trees.base, &entry.path)?,
+        None => Box::new(Vec::new()),
+    };
+    let path = versions.paths.mine.join(path_of(mine)?);
+    Some((Three::new(base, read(trees.mine, mine)?, read(trees.theirs, theirs)?), path))
+}
+
+fn draw(
+    state: &mut ListState,
+    (merge, labels): (&TreeMerge, &Three<String>),
+    (colours, keys): (&Colours, &Keys),
+    area: Rect,
+    buffer: &mut Buffer,
+) {
+    if is_too_small(area) {
+        put(&[("too small", colours.strong)], area, buffer);
+        return;
+    }
+    if let Some(help) = &mut state.help {
+        return help.draw(keys, colours, area, buffer);
+    }
+    let row = |y: u16| Rect { y: area.y + y, height: 1, ..area };
+    let shown = labels.as_ref().map(|label| colours.shown(label));
+    let heading = format!("base {}  ", shown.base);
+    let sides = format!("{}  {}   ", shown.mine, shown.theirs);
+    put(
+        &[(&heading, colours.gone), (&sides, colours.new), (&tree_counts_in_words(merge), Style::new())],
+        row(0),
+        buffer,
+    );
+    let height = usize::from(area.height.saturating_sub(5));
+    let top = state.cursor.saturating_sub(height / 2).min(merge.entries.len().saturating_sub(height));
+    for (y, (at, entry)) in (2_u16..).zip(merge.entries.iter().enumerate().skip(top).take(height)) {
+        let cursor = match (at == state.cursor, colours.plain) {
+            (true, true) => ">",
+            (true, false) => "▌",
+            (false, _) => " ",
+        };
+        let word = entry.together.name();
+        let word_style = match entry.together {
+            Together::Conflict => colours.trouble,
+            Together::Apart => colours.strong,
+            _ => colours.faint,
+        };
+        let statuses = format!(" {:9}  {:9}  ", entry.mine.status.name(), entry.theirs.status.name());
+        let clash = tree_clashes(entry, labels).join("; ");
+        put(
+            &[
+                (cursor, colours.strong),
+                (&statuses, colours.faint),
+                (&format!("{word:10} "), word_style),
+                (&colours.shown(&entry.path.to_text()), if at == state.cursor { colours.strong } else { Style::new() }),
+                ("   ", Style::new()),
+                (&colours.shown(&clash), colours.trouble),
+            ],
+            row(y),
+            buffer,
+        );
+    }
+    if !state.message.is_empty() {
+        bars::message(&state.message, colours, row(area.height - 2), buffer);
+    }
+    let shown =
+        [(keys.of(Action::Open).0, "open".to_owned()), (keys.of(Action::NextChange).0, "next conflict".to_owned())];
+    bars::keys(&shown, keys, colours, row(area.height - 1), buffer);
+}
