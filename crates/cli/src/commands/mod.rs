@@ -9,7 +9,7 @@ mod editor;
 mod explain;
 mod inventory;
 pub(crate) mod lines;
-mod merge;
+pub(crate) mod merge;
 mod outcome;
 pub(crate) mod pairs;
 mod patch;

@@ -16,6 +16,7 @@ mod help;
 mod inventory;
 mod json;
 mod layouts;
+mod merge;
 mod packed;
 mod patch;
 mod reading;

@@ -8,6 +8,8 @@ mod unresolved;
 use anyhow::{Result, bail};
 use tideline_core::internal::merge::{Insertions, Marks, MergeOptions, Prefer, Three};
 
+pub(crate) use trees::decide_one;
+
 use super::Outcome;
 use super::versions::{OpenedVersions, open_versions};
 use crate::args::{GrainChoice, InsertionsChoice, MergeArgs, OnOff, PreferChoice};

@@ -6,7 +6,9 @@ use std::path::{Path, PathBuf};
 
 use anyhow::{Context, Result, bail};
 use tideline_core::internal::kinds::ContentOptions;
-use tideline_core::internal::merge::{MergeSteps, StepContents, Together, TreeMerge, TreeMergeOptions, merge_trees};
+use tideline_core::internal::merge::{
+    MergeSteps, Prefer, StepContents, Together, TreeMerge, TreeMergeOptions, merge_trees,
+};
 use tideline_core::internal::plan::{Contents, Item, Plan, SyncStep, Verb, path_of};
 use tideline_core::internal::tree::{
     self, Attributes, MemoryTree, Progress, Tree, TreeComparison, TreeOptions, TreePath,
@@ -22,7 +24,7 @@ use crate::commands::print::printing;
 use crate::commands::progress::with_progress;
 use crate::commands::versions::TreeVersions;
 use crate::commands::writing::{carry_out_what_can_be, in_full, journal, run_and_undo, typed};
-use crate::commands::{Outcome, tell};
+use crate::commands::{Outcome, carry_out_silently, tell};
 use crate::settings::{Config, look, tree_options};
 
 pub(super) fn run(
@@ -85,6 +87,42 @@ pub(super) fn run(
     } else {
         Outcome::Same
     })
+}
+
+/// Merges what is at one path of the base into mine on the disk, conflicts decided for one side; what was done, in words.
+pub(crate) fn decide_one(
+    versions: &TreeVersions,
+    contents: &ContentOptions,
+    path: &TreePath,
+    prefer: Prefer,
+) -> Result<String> {
+    let attributes = Attributes { mode: true, ..Attributes::default() };
+    let tree_options = TreeOptions::default().attributes(attributes).counts(false);
+    let options = TreeMergeOptions {
+        contents: contents.clone(),
+        prefer: Some(prefer),
+        keeps_results: true,
+        ..TreeMergeOptions::default()
+    };
+    let mut merge = merged(versions, &tree_options, &options, &Progress::default());
+    merge.entries.retain(|entry| entry.path == *path);
+    (merge.new_folders, merge.gone_folders) = (Vec::new(), Vec::new());
+    let target = Target::of(&versions.paths.mine, versions)?;
+    let steps = target.steps(&merge, versions, &tree_options);
+    let shown = path.to_text();
+    if steps.plan.steps.is_empty() {
+        return Ok(format!("{shown}: {} has that already", versions.labels.mine));
+    }
+    let (plan, left_out, _staging) = target.plan(&steps, versions)?;
+    if let Some(left_out) = left_out.first() {
+        bail!("{shown}: {}", left_out.reason);
+    }
+    let done = carry_out_silently(&plan)?;
+    Ok(format!(
+        "{shown}: {}{}",
+        totals(&steps),
+        done.run.map_or_else(String::new, |run| format!(" {}", run_and_undo(run)))
+    ))
 }
 
 /// How either side is compared with the base: by bytes and permissions, whatever the rules say, so that nothing is left behind.

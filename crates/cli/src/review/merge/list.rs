@@ -8,13 +8,14 @@ use ratatui_core::buffer::Buffer;
 use ratatui_core::layout::Rect;
 use ratatui_core::style::Style;
 use tideline_core::internal::kinds::ContentOptions;
-use tideline_core::internal::merge::{MergedEntry, Three, Together, TreeMerge, TreeMergeOptions, merge_trees};
+use tideline_core::internal::merge::{MergedEntry, Prefer, Three, Together, TreeMerge, TreeMergeOptions, merge_trees};
 use tideline_core::internal::plan::path_of;
 use tideline_core::internal::tree::{self, Contents, Progress, Tree, TreeOptions, TreePath};
 use tideline_views::{tree_clashes, tree_counts_in_words};
 
 use super::file::{self, MergedFile, Place};
 use crate::commands::Outcome;
+use crate::commands::merge::decide_one;
 use crate::commands::versions::TreeVersions;
 use crate::review::bars::{self, Help};
 use crate::review::colours::Colours;
@@ -78,6 +79,15 @@ pub(super) fn show<B: Surface>(
                     state.cursor = state.cursor.min(merge.entries.len().saturating_sub(1));
                 }
             }
+            Some(Action::TakeMine | Action::TakeTheirs) => {
+                if let Some(entry) = merge.entries.get(state.cursor) {
+                    let prefer = if action == Some(Action::TakeMine) { Prefer::Mine } else { Prefer::Theirs };
+                    let told = decide_one(versions, contents, &entry.path, prefer);
+                    state.message = told.unwrap_or_else(|error| format!("{error:#}"));
+                    merge = merged(contents, versions);
+                    state.cursor = state.cursor.min(merge.entries.len().saturating_sub(1));
+                }
+            }
             Some(Action::Help) => state.help = Some(Help::default()),
             Some(Action::Theme) => stage.turn_ground(),
             Some(Action::Suspend) => stage.suspend()?,
@@ -121,14 +131,14 @@ fn open<B: Surface>(
 ) -> Result<bool> {
     let Some(entry) = entry else { return Ok(false) };
     let Some((read, path)) = contents_of(entry, versions) else {
-        "only a file that both sides have can be opened; `tideline merge` decides the others"
+        "only a file that both sides have can be opened; < and > decide for a side, and save that"
             .clone_into(&mut state.message);
         return Ok(false);
     };
     let bytes = read.as_ref().map(|contents| (**contents).as_ref());
     let name = entry.path.to_text();
     let Some(merged) = MergedFile::of(&name, bytes, contents) else {
-        "it is not text: `tideline merge` keeps both versions".clone_into(&mut state.message);
+        "it is not text: < and > decide for a side, and save that".clone_into(&mut state.message);
         return Ok(false);
     };
     let place = Place::of(&path, &path, bytes.mine)?;
@@ -204,7 +214,12 @@ fn draw(
     if !state.message.is_empty() {
         bars::message(&state.message, colours, row(area.height - 2), buffer);
     }
-    let shown =
-        [(keys.of(Action::Open).0, "open".to_owned()), (keys.of(Action::NextChange).0, "next conflict".to_owned())];
+    let told = [
+        (Action::Open, "open"),
+        (Action::NextChange, "next conflict"),
+        (Action::TakeMine, "keep left"),
+        (Action::TakeTheirs, "take right"),
+    ];
+    let shown: Vec<(&str, String)> = told.map(|(action, told)| (keys.of(action).0, told.to_owned())).into();
     bars::keys(&shown, keys, colours, row(area.height - 1), buffer);
 }

@@ -31,7 +31,15 @@ pub(super) fn tell_collisions(entries: &mut [MergedEntry], prefer: Option<Prefer
         .collect();
     for (at, path) in blocked {
         set_aside(&mut entries[at], TreeClash::FileAgainstFolder(path));
+        if prefer == Some(Prefer::Mine) {
+            decide(&mut entries[at], Prefer::Mine);
+        }
     }
+}
+
+/// What an entry will be.
+fn final_type(entry: &MergedEntry) -> Option<EntryType> {
+    if entry.plan.source == Source::Theirs { entry.theirs.entry_type } else { entry.mine.entry_type }
 }
 
 /// Whether mine has an entry at a path already.
@@ -73,7 +81,7 @@ fn in_the_way(entries: &[MergedEntry], at: usize, taken: &BTreeMap<TreePath, usi
     let above = path.folders_above().find_map(|folder| {
         let folder = TreePath::from(folder);
         let other = &entries[*taken.get(&folder)?];
-        (other.mine.entry_type != Some(EntryType::Folder) && is_there(other, &folder)).then_some(folder)
+        (final_type(other) != Some(EntryType::Folder) && is_there(other, &folder)).then_some(folder)
     });
     let is_folder = entries[at].theirs.entry_type == Some(EntryType::Folder);
     above.or_else(|| {

@@ -3,6 +3,7 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use super::super::three_way::Three;
+use super::clash::TreeClash;
 use super::entry::{Beside, MergedEntry, SideOfEntry, Source};
 use super::found::TreeMerge;
 use crate::internal::model::Status;
@@ -240,14 +241,24 @@ impl<'s> Steps<'s> {
 
     /// Writes versions beside an entry, for a person to choose from.
     fn beside(&mut self, entry: &MergedEntry) {
-        let place = entry.mine.path.as_ref().or(entry.theirs.path.as_ref()).unwrap_or(&entry.path).clone();
+        let (mine, theirs) = (entry.mine.path.as_ref(), entry.theirs.path.as_ref());
+        let is_wanted_twice = entry.clashes.iter().any(|clash| matches!(clash, TreeClash::SameName(_)));
+        let place = if is_wanted_twice { theirs.or(mine) } else { mine.or(theirs) };
+        let place = place.unwrap_or(&entry.path).clone();
         let both = entry.plan.beside == Beside::Both;
         for (side, is_mine, label) in
             [(&entry.mine, true, self.labels.mine.clone()), (&entry.theirs, false, self.labels.theirs.clone())]
         {
             let wanted = if is_mine { both } else { entry.plan.beside != Beside::Nothing };
             if wanted && matches!(side.entry_type, Some(EntryType::File | EntryType::Link)) {
-                let name = self.free_name(&place, &label);
+                let name = match file_above(entry) {
+                    // What needs a folder where mine has a file stands in a folder beside that.
+                    Some(file) => {
+                        let rest = entry.path.as_bytes()[file.len()..].strip_prefix(b"/").unwrap_or_default();
+                        self.free_name(file, &label).join(rest)
+                    }
+                    None => self.free_name(&place, &label),
+                };
                 self.write(&name, Written { of: side, is_mine, bytes: None, mode: None }, Item::Nothing);
             }
         }
@@ -276,11 +287,22 @@ impl<'s> Steps<'s> {
 
     /// Makes a folder of theirs, unless mine has it.
     fn folder(&mut self, folder: &TreePath) {
-        if self.made.contains(folder) || !self.is_new && is_folder(self.trees.mine, folder) {
+        if self.made.contains(folder) || !self.is_new && is_folder(self.trees.mine, folder) || self.is_blocked(folder) {
             return;
         }
         let tree = if is_folder(self.trees.theirs, folder) { self.trees.theirs } else { self.trees.mine };
         self.folder_like(folder, tree);
+    }
+
+    /// Whether mine keeps a file where a folder of theirs would be, or above it.
+    fn is_blocked(&self, folder: &TreePath) -> bool {
+        let all = std::iter::once(folder.as_bytes()).chain(folder.folders_above());
+        all.map(TreePath::from).any(|path| {
+            let is_there = self.trees.mine.metadata(&path).is_ok() && !is_folder(self.trees.mine, &path);
+            is_there
+                && !self.made.contains(&path)
+                && !self.steps.plan.steps.iter().any(|step| step.path == path && step.will == Item::Nothing)
+        })
     }
 
     fn folder_like(&mut self, folder: &TreePath, tree: &dyn Tree) {
@@ -308,6 +330,14 @@ impl<'s> Steps<'s> {
             }
         }
     }
+}
+
+/// The file of mine that stands where an entry needs a folder.
+fn file_above(entry: &MergedEntry) -> Option<&TreePath> {
+    entry.clashes.iter().find_map(|clash| match clash {
+        TreeClash::FileAgainstFolder(path) if entry.path != *path && entry.path.is_within(path) => Some(path),
+        _ => None,
+    })
 }
 
 fn is_folder(tree: &dyn Tree, path: &TreePath) -> bool {
