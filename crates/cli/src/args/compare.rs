@@ -40,7 +40,7 @@ pub(crate) struct CompareArgs {
     /// Of two folders, only these paths in them; one file is shown with its changes
     #[arg(value_name = "PATH")]
     pub(crate) paths: Vec<PathBuf>,
-    /// Tell what each side did since this common base, and how that goes together
+    /// Tell what each side did since this common base
     #[arg(long, value_name = "BASE", conflicts_with_all = ["each_file", "changes", "sections", "repeats", "folders", "flat", "null", "watch"])]
     pub(crate) base: Option<PathBuf>,
     /// Of two folders, print the changes of every file below the tree

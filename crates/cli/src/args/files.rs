@@ -8,8 +8,7 @@ use tideline_core::internal::text::spelling::nearest;
 #[derive(Clone, Debug, Default, Args)]
 #[command(next_help_heading = "Which files (of two folders)")]
 pub(crate) struct FilesArgs {
-    /// Show only pairs of these statuses: same, muted, changed, gone, new, moved, retyped, unreadable; with a base, what is one-sided, alike,
-    /// apart or a conflict
+    /// Show only these statuses: same, muted, changed, gone, new, moved, retyped, unreadable; with --base: one-sided, alike, apart, conflict
     #[arg(long, value_name = "STATUS", value_delimiter = ',', value_parser = parse_only)]
     pub(crate) only: Vec<OnlyChoice>,
     /// Look only at what fits one of these patterns (`*.toml`, `stations/**`); repeatable

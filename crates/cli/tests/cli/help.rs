@@ -5,7 +5,9 @@ use crate::support::Folder;
 #[test]
 fn short_help_is_short_and_long_help_tells_exit_statuses() {
     let folder = Folder::new();
-    for command in ["compare", "explain", "patch", "report", "show", "apply", "take", "sync", "undo", "runs", "rules"] {
+    for command in
+        ["compare", "explain", "patch", "report", "show", "apply", "take", "sync", "merge", "undo", "runs", "rules"]
+    {
         let (short, long) = (folder.run(&[command, "-h"]).out, folder.run(&[command, "--help"]).out);
         assert!(short.lines().count() <= 60, "{command} -h has {} lines", short.lines().count());
         assert!(long.contains("Exit status: 0 "), "{command}: {long}");
