@@ -360,8 +360,9 @@ fn names_that_both_sides_want_and_files_against_folders_are_conflicts() {
     assert_eq!(ran.status, Some(1), "{}{}", ran.out, ran.err);
     assert!(ran.out.contains("c.txt is wanted for") && ran.out.contains("place is a file on one side"), "{}", ran.out);
     assert_eq!(folder.read("mine/c.txt"), long("a").as_bytes(), "what mine has stays");
-    let beside: Vec<String> =
-        folder.system("find", &["mine", "-name", "*.conflict*"]).lines().map(str::to_owned).collect();
+    let found = folder.system("find", &["mine", "-name", "*.conflict*"]);
+    let mut beside: Vec<&str> = found.lines().collect();
+    beside.sort_unstable();
     assert_eq!(beside, ["mine/c.txt.theirs.conflict", "mine/place.theirs.conflict"]);
     assert_eq!(folder.read("mine/place.theirs.conflict/inside.txt"), b"in a folder\n");
     assert_eq!(folder.read("mine/place"), b"a file\n");

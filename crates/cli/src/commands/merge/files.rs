@@ -14,8 +14,8 @@ use tideline_views::json::{self, merge as records};
 use tideline_views::terminal::draw_merge;
 use tideline_views::{MergeView, counts_in_words, shown_path, value_in_words};
 
+use super::options::{marks, options, prefer};
 use super::told::{left, notes};
-use super::{marks, options, prefer};
 use crate::args::MergeArgs;
 use crate::commands::print::printing;
 use crate::commands::versions::FileVersions;

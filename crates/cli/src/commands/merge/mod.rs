@@ -1,18 +1,19 @@
 //! `merge`: what two sides changed since a common base, brought together.
 
 mod files;
+mod options;
 mod told;
 mod trees;
 mod unresolved;
 
 use anyhow::{Result, bail};
-use tideline_core::internal::merge::{Insertions, Marks, MergeOptions, Prefer, Three};
+use tideline_core::internal::merge::Three;
 
 pub(crate) use trees::decide_one;
 
 use super::Outcome;
 use super::versions::{OpenedVersions, open_versions};
-use crate::args::{GrainChoice, InsertionsChoice, MergeArgs, OnOff, PreferChoice};
+use crate::args::MergeArgs;
 use crate::settings::{Config, content_options, encodings, kind, side_options};
 
 pub(super) fn run(args: &MergeArgs) -> Result<Outcome> {
@@ -34,28 +35,4 @@ pub(super) fn run(args: &MergeArgs) -> Result<Outcome> {
         }
         OpenedVersions::Trees(trees) => trees::run(args, &config, &contents, &trees),
     }
-}
-
-/// How texts are merged.
-fn options(args: &MergeArgs) -> MergeOptions {
-    MergeOptions::default()
-        .by_words(args.grain == GrainChoice::Word)
-        .both_insertions(args.both_insertions.map(|order| match order {
-            InsertionsChoice::MineFirst => Insertions::MineFirst,
-            InsertionsChoice::TheirsFirst => Insertions::TheirsFirst,
-        }))
-        .prefer(prefer(args))
-}
-
-/// Which side decides conflicts.
-fn prefer(args: &MergeArgs) -> Option<Prefer> {
-    args.prefer.map(|side| match side {
-        PreferChoice::Mine => Prefer::Mine,
-        PreferChoice::Theirs => Prefer::Theirs,
-    })
-}
-
-/// How conflicts are marked.
-fn marks(args: &MergeArgs, labels: &Three<String>) -> Marks {
-    Marks { labels: labels.clone(), base_text: args.base_text == OnOff::On }
 }

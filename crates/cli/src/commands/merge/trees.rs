@@ -18,7 +18,7 @@ use tideline_views::json::{self, merge as records, plan as plan_records};
 use tideline_views::terminal::draw_merged_tree;
 use tideline_views::{MergedTreeView, bytes_in_words, plural, shown_path};
 
-use super::{marks, options, prefer};
+use super::options::{marks, options, prefer};
 use crate::args::MergeArgs;
 use crate::commands::print::printing;
 use crate::commands::progress::with_progress;

@@ -14,9 +14,11 @@ use tideline_views::json::merge as records;
 use tideline_views::report::{MergedHead, Shape};
 use tideline_views::{MergeView, MergedTreeView, Syntax, html, markdown, tree_counts_in_words};
 
+use super::making::MOST_IN_MARKDOWN;
 use super::target::{Format, Target, write_one};
-use super::{MOST_IN_MARKDOWN, Outcome};
+
 use crate::args::{FilesArgs, ReportArgs, SyntaxChoice};
+use crate::commands::Outcome;
 use crate::commands::progress::with_progress;
 use crate::commands::versions::{FileVersions, OpenedVersions, TreeVersions, open_versions};
 use crate::settings::{Config, content_options, encodings, grain, kind, side_options, togethers, tree_options};

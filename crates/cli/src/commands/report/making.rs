@@ -9,6 +9,8 @@ use tideline_views::{Labels, Syntax};
 use crate::args::SyntaxChoice;
 use crate::commands::request::Request;
 
+/// Changes shown of a file in Markdown unless something else is said.
+pub(super) const MOST_IN_MARKDOWN: usize = 20;
 /// Text up to this size is coloured by its syntax unless something else is said.
 const COLOURED: u64 = 256 << 10;
 

@@ -24,11 +24,8 @@ use super::resolve::{Resolved, refuse_paths};
 use super::writing::{Inputs, typed};
 use crate::args::ReportArgs;
 use crate::settings::{Config, grain};
-use making::Making;
+use making::{MOST_IN_MARKDOWN, Making};
 use target::{Format, Target};
-
-/// Changes shown of a file in Markdown unless something else is said.
-const MOST_IN_MARKDOWN: usize = 20;
 
 pub(super) fn run(args: &ReportArgs) -> Result<Outcome> {
     let target = Target::of(args)?;
