@@ -33,10 +33,10 @@ enum Task {
         /// Which one
         #[arg(value_enum)]
         trial: trial::Trial,
-        /// About how many calls of a file system it makes (journal), or ten times the cases (apply)
+        /// About how many calls of a file system it makes (journal), ten times the cases (apply), or the cases (merge)
         #[arg(long, default_value_t = 1_000_000)]
         calls: usize,
-        /// A folder of pairs of trees to read (reading), each a folder that holds `before` and `after`
+        /// A folder of pairs of trees to read (reading), each a folder that holds `before` and `after`; of triples (merge)
         #[arg(long, value_name = "FOLDER")]
         pairs: Option<std::path::PathBuf>,
     },

@@ -74,7 +74,21 @@ pub(super) fn edited(folder: &Path, name: &str, lines: usize, edits: usize) -> R
     let pair = paths(folder, name);
     let mut numbers = Numbers::new(42);
     write(&pair.0, (0..lines).map(|n| log_line(n, &mut numbers)))?;
-    let (mut numbers, mut places) = (Numbers::new(42), Numbers::new(7));
+    write_edited(&pair.1, (lines, edits), 7)?;
+    Ok(pair)
+}
+
+/// A text of so many lines, and two copies with so many edits each, at different places.
+pub(super) fn edited_twice(folder: &Path, lines: usize, edits: usize) -> Result<[PathBuf; 3]> {
+    let (base, mine) = edited(folder, "merged", lines, edits)?;
+    let theirs = folder.join("merged-theirs.log");
+    write_edited(&theirs, (lines, edits), 11)?;
+    Ok([base, mine, theirs])
+}
+
+/// Writes the text of [`edited`] with so many edits; a seed says where they are.
+fn write_edited(path: &Path, (lines, edits): (usize, usize), seed: u64) -> Result<()> {
+    let (mut numbers, mut places) = (Numbers::new(42), Numbers::new(seed));
     let every = lines / edits.max(1);
     let mut next = places.below(every);
     let changed = (0..lines).flat_map(|n| {
@@ -89,8 +103,7 @@ pub(super) fn edited(folder: &Path, name: &str, lines: usize, edits: usize) -> R
             _ => vec![line.replace("value=", "value=-")],
         }
     });
-    write(&pair.1, changed)?;
-    Ok(pair)
+    write(path, changed)
 }
 
 /// The log of [`logs`] twice, the second time half a day later, with so many edits scattered over it.

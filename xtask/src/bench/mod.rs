@@ -4,6 +4,7 @@
 //! counts little; the reference runs in turn with the program.
 
 mod inputs;
+mod merging;
 mod script_size;
 mod sides;
 mod timing;
@@ -31,7 +32,7 @@ pub(crate) fn run(only: Option<&str>, quick: bool, pairs: &[PathBuf]) -> Result<
         scale: if quick { 10 } else { 1 },
     };
     println!("{:<44} {:>10} {:>10} {:>8} {:>10}", "work", "tideline", "reference", "ratio", "target");
-    let rows: [(&str, Row); 23] = [
+    let rows: [(&str, Row); 25] = [
         ("tiny", Bench::tiny),
         ("logs", Bench::logs),
         ("muted-clocks", Bench::muted_clocks),
@@ -55,6 +56,8 @@ pub(crate) fn run(only: Option<&str>, quick: bool, pairs: &[PathBuf]) -> Result<
         ("archive", Bench::archive),
         ("inventory", Bench::inventory),
         ("revisions", Bench::revisions),
+        ("merge-files", Bench::merge_files),
+        ("merge-trees", Bench::merge_trees),
     ];
     for (_, row) in rows.iter().filter(|(name, _)| only.is_none_or(|only| name.contains(only))) {
         row(&bench)?;

@@ -1,6 +1,7 @@
 //! `cargo xtask trial`: long trials that the test suite runs only a sample of.
 
 mod kills;
+mod merging;
 mod reading;
 
 use std::path::Path;
@@ -19,6 +20,8 @@ pub(crate) enum Trial {
     Apply,
     /// Every writing command killed at every call that changes files, then undone, finished, or both (needs strace)
     Kills,
+    /// Random triples against every merge that two shortest scripts allow; with --pairs, real ones: folders with `base`, `mine`, `theirs`
+    Merge,
     /// How well the changes of twelve packages read, measured in two versions of each (run it with --release)
     Reading,
 }
@@ -29,6 +32,7 @@ pub(crate) fn run(trial: Trial, calls: usize, pairs: Option<&Path>) -> Result<()
         Trial::Journal => journal(calls),
         Trial::Apply => apply(calls / 10),
         Trial::Kills => kills::run(),
+        Trial::Merge => merging::run(calls, pairs),
         Trial::Reading => reading::run(pairs),
     }
 }

@@ -5,6 +5,9 @@ use tideline_core::internal::merge::{
 };
 use tideline_views::{plural, value_in_words};
 
+/// So many conflicts are named by their lines.
+const MOST_NAMED: usize = 8;
+
 /// What went together by itself in a way that a person should know of, a sentence each.
 pub(super) fn notes(text: &MergedText<'_>, labels: &Three<String>) -> Vec<String> {
     let merge = &text.merge;
@@ -57,9 +60,10 @@ pub(super) fn left(
     let count = merge.conflicts().count();
     if count > 0 {
         let marked = marked_conflicts(result);
-        let lines: Vec<String> = marked.iter().map(|one| (one.lines.start + 1).to_string()).collect();
-        let (many, lines) = if lines.len() == 1 { ("", &lines[0]) } else { ("s", &lines.join(", ")) };
-        left.push(format!("{} left, marked at line{many} {lines}", plural(count, "conflict")));
+        let lines: Vec<String> = marked.iter().take(MOST_NAMED).map(|one| (one.lines.start + 1).to_string()).collect();
+        let many = if count == 1 { "" } else { "s" };
+        let more = if count > lines.len() { ", …" } else { "" };
+        left.push(format!("{} left, marked at line{many} {}{more}", plural(count, "conflict"), lines.join(", ")));
     }
     left.extend(
         values.iter().map(|value| format!("{}: that of {} is kept", value_in_words(value, labels), labels.mine)),
