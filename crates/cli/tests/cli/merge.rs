@@ -510,3 +510,26 @@ fn a_tree_of_conflicts_is_walked_and_decided() {
     assert_eq!(shown.end().code(), Some(1));
     assert!(Path::new(&folder.path().join("mine/added.txt")).exists());
 }
+
+#[test]
+fn names_that_one_side_exchanged_are_exchanged_and_put_back() {
+    let long = |name: &str| format!("{name}: a file that is long enough\nto be known again\nwhen it moves\n");
+    let folder = Folder::with(&[
+        ("base/a.txt", &long("a")),
+        ("base/b.txt", &long("b")),
+        ("theirs/a.txt", &long("b")),
+        ("theirs/b.txt", &long("a")),
+        ("theirs/deep/c.txt", "new\n"),
+    ]);
+    folder.system("cp", &["-a", "base", "mine"]);
+    folder.write("mine/b.txt", long("b").replace("known", "found").as_bytes());
+    let ran = folder.run(&["merge", "base", "mine", "theirs", "-o", "mine", "--go"]);
+    assert!(ran.status.is_some_and(|status| status < 2), "{}{}", ran.out, ran.err);
+    let both: Vec<String> =
+        ["a.txt", "b.txt"].map(|name| String::from_utf8(folder.read(&format!("mine/{name}"))).unwrap()).into();
+    assert!(both.concat().contains("found again"), "the edit of mine is there: {both:?}");
+    assert_eq!(folder.read("mine/deep/c.txt"), b"new\n");
+    assert_eq!(folder.run(&["undo"]).status, Some(0));
+    assert_eq!(folder.read("mine/a.txt"), long("a").as_bytes());
+    assert_eq!(folder.read("mine/b.txt"), long("b").replace("known", "found").as_bytes());
+}

@@ -10,21 +10,12 @@ use crate::internal::tree::{EntryType, TreePath};
 
 /// Tells which entries of theirs cannot be where they want to be because mine has something else there.
 pub(super) fn tell_collisions(entries: &mut [MergedEntry], prefer: Option<Prefer>) {
-    // Where what comes of each entry will be; of two, the one that mine has.
-    let mut taken: BTreeMap<TreePath, usize> = BTreeMap::new();
-    for at in 0..entries.len() {
-        let Some(path) = entries[at].plan.to.clone() else { continue };
-        match taken.get(&path) {
-            Some(&other) if is_there(&entries[other], &path) => clash(entries, at, other, prefer),
-            Some(&other) => {
-                clash(entries, other, at, prefer);
-                taken.insert(path, at);
-            }
-            None => {
-                taken.insert(path, at);
-            }
+    // What is put aside goes back to where mine has it, and another may want that place.
+    let taken = loop {
+        if let Some(taken) = place(entries, prefer) {
+            break taken;
         }
-    }
+    };
     let blocked: Vec<(usize, TreePath)> = (0..entries.len())
         .filter(|at| comes_from_theirs(&entries[*at]))
         .filter_map(|at| Some((at, in_the_way(entries, at, &taken)?)))
@@ -35,6 +26,25 @@ pub(super) fn tell_collisions(entries: &mut [MergedEntry], prefer: Option<Prefer
             decide(&mut entries[at], Prefer::Mine);
         }
     }
+}
+
+/// Where what comes of each entry will be; nothing where entries had to be put aside, and it has to be told anew.
+fn place(entries: &mut [MergedEntry], prefer: Option<Prefer>) -> Option<BTreeMap<TreePath, usize>> {
+    let mut taken: BTreeMap<TreePath, usize> = BTreeMap::new();
+    let mut is_stable = true;
+    for at in 0..entries.len() {
+        let Some(path) = entries[at].plan.to.clone() else { continue };
+        let Some(&other) = taken.get(&path) else {
+            taken.insert(path, at);
+            continue;
+        };
+        is_stable = false;
+        // Of two, the one that mine has there stays.
+        let (comes, stays) = if is_there(&entries[other], &path) { (at, other) } else { (other, at) };
+        clash(entries, comes, stays, prefer);
+        taken.insert(path, stays);
+    }
+    is_stable.then_some(taken)
 }
 
 /// What an entry will be.
@@ -72,7 +82,9 @@ fn set_aside(entry: &mut MergedEntry, clash: TreeClash) {
     entry.clashes.push(clash);
     entry.plan.to = entry.mine.path.clone();
     entry.plan.source = Source::Mine;
+    entry.plan.mode = None;
     entry.plan.beside = Beside::Theirs;
+    entry.is_decided = false;
 }
 
 /// What stands in the way of a file that comes to a new place: a file that mine keeps above it, or one below it.

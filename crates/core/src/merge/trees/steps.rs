@@ -129,9 +129,54 @@ impl<'s> Steps<'s> {
         }
     }
 
-    fn sorted(mut self) -> MergeSteps {
-        self.steps.plan.steps.sort_by(|one, other| one.path.cmp(&other.path));
-        self.steps
+    /// The steps in the order of their paths, one for each path.
+    fn sorted(self) -> MergeSteps {
+        let mut steps = self.steps;
+        let mut leaves: BTreeMap<TreePath, Item> = BTreeMap::new();
+        let mut comes: Vec<SyncStep> = Vec::new();
+        for step in steps.plan.steps {
+            match (&step.moved_from, &step.will) {
+                (Some(from), _) => {
+                    leaves.insert(from.clone(), step.was.clone());
+                    comes.push(step);
+                }
+                (None, Item::Nothing) => {
+                    leaves.insert(step.path, step.was);
+                }
+                (None, _) => comes.push(step),
+            }
+        }
+        let taken: BTreeSet<TreePath> = comes.iter().map(|step| step.path.clone()).collect();
+        for step in &mut comes {
+            // A file that moves to where another leaves, or from where another comes, is written there instead.
+            match step.moved_from.clone() {
+                Some(from) if leaves.contains_key(&step.path) || taken.contains(&from) => {
+                    step.moved_from = None;
+                    step.was = Item::Nothing;
+                    if matches!(step.will, Item::File { .. }) {
+                        steps.contents.insert(step.path.clone(), StepContents::Mine(from));
+                    }
+                }
+                Some(from) => drop(leaves.remove(&from)),
+                None => {}
+            }
+        }
+        for step in comes.iter_mut().filter(|step| step.moved_from.is_none()) {
+            if let Some(was) = leaves.remove(&step.path) {
+                step.was = was;
+            }
+        }
+        let goes = leaves.into_iter().map(|(path, was)| SyncStep {
+            path,
+            moved_from: None,
+            same_as: None,
+            side: Side::Into,
+            was,
+            will: Item::Nothing,
+        });
+        steps.plan.steps = comes.into_iter().chain(goes).collect();
+        steps.plan.steps.sort_by(|one, other| one.path.cmp(&other.path));
+        steps
     }
 
     /// What stands in mine now.
