@@ -30,11 +30,8 @@ const SHOTS: [Shot; 17] = [
         Ground::Light,
         "cd kit; tideline --theme light git:HEAD; tideline --theme light git:HEAD stations/skerry-light.toml",
     ),
-    shot("each-file", Ground::Dark, "tideline --each-file --only changed --include '*.toml' --context 1 spring autumn"),
     shot("stacked", Ground::Dark, "tideline {spring,autumn}/stations/harbour-mouth.toml"),
     shot("beside", Ground::Dark, "tideline --layout beside {spring,autumn}/scripts/tide_table.py"),
-    shot("inline", Ground::Dark, "tideline --layout inline {spring,autumn}/scripts/tide_table.py"),
-    shot("muted-stacked", Ground::Dark, "tideline --mute comments {spring,autumn}/web/visit.html"),
     shot(
         "rules-test",
         Ground::Dark,
@@ -50,6 +47,17 @@ const SHOTS: [Shot; 17] = [
         Ground::Dark,
         "tideline --repeats spring autumn forms; tideline --sections spring autumn scripts",
     ),
+    shot(
+        "base-tree",
+        Ground::Dark,
+        "tideline --base spring keeper office; tideline merge --list {spring,keeper,office}/stations/harbour-mouth.toml",
+    ),
+    shot(
+        "base-columns",
+        Ground::Light,
+        "tideline --theme light --no-pager --base spring keeper office harbour-mouth.toml --layout beside --context 2",
+    ),
+    shot("review-merge", Ground::Dark, "tideline review --base {spring,keeper,office}/stations/harbour-mouth.toml"),
     shot("review-tree", Ground::Dark, "tideline review spring autumn"),
     shot(
         "review-file",

@@ -29,7 +29,7 @@ const REPOSITORY: &str = "kit";
 /// The journal of the tour, in its folder.
 const JOURNAL: &str = ".journal";
 
-const TOUR: [Stop; 41] = [
+const TOUR: [Stop; 45] = [
     Stop {
         says: "Two editions of the kit. Which of its files differ, and how?",
         arguments: &["compare", "spring", "autumn"],
@@ -225,6 +225,32 @@ const TOUR: [Stop; 41] = [
     },
     Stop { says: "And that can be undone like everything else.", arguments: &["undo"] },
     Stop {
+        says: "Keepers and the office both changed the spring edition. What did each do since?",
+        arguments: &["compare", "--base", "spring", "keeper", "office"],
+    },
+    Stop {
+        says: "In one file, in three columns.",
+        arguments: &[
+            "compare",
+            "--base",
+            "spring",
+            "keeper",
+            "office",
+            "harbour-mouth.toml",
+            "--layout",
+            "beside",
+            "--width",
+            "120",
+            "--context",
+            "1",
+        ],
+    },
+    Stop {
+        says: "What both did goes together by itself into a new folder, but for two conflicts.",
+        arguments: &["merge", "spring", "keeper", "office", "-o", "merged", "--go"],
+    },
+    Stop { says: "Where is something left to decide?", arguments: &["merge", "--unresolved", "merged"] },
+    Stop {
         says: "The spring edition as it was sent around: a zip archive stands for its folder.",
         arguments: &["compare", "--exclude", "scripts,levels,notes,forms", "spring.zip", "autumn"],
     },
@@ -259,7 +285,11 @@ pub(super) fn run(args: &DemoArgs) -> Result<Outcome> {
     let program = std::env::current_exe().context("cannot find this program to run the tour")?;
     let pauses = !args.no_pause && io::stdin().is_terminal() && io::stdout().is_terminal();
     printing(false, |out| {
-        writeln!(out, "Two editions of the Merrow estuary's station kit are now in {}.", folder.display())?;
+        let shown = folder.display();
+        writeln!(
+            out,
+            "Two editions of the Merrow estuary's station kit are now in {shown}, and two that came of the first."
+        )?;
         if !has_repository {
             writeln!(out, "The program `git` was not found: the stops about a repository are left out.")?;
         }
@@ -280,6 +310,7 @@ pub(super) fn run(args: &DemoArgs) -> Result<Outcome> {
             writeln!(out, "  cd {REPOSITORY} && tideline git:HEAD")?;
         }
         writeln!(out, "  tideline review spring autumn                   (full screen; ? lists the keys)")?;
+        writeln!(out, "  tideline review --base spring keeper office     (conflict by conflict)")?;
         writeln!(out, "  tideline report spring autumn -o report.html --open")?;
         writeln!(out, "  tideline take spring autumn harbour-mouth.toml --ask --into before")?;
         writeln!(out, "  tideline undo")?;
@@ -322,8 +353,10 @@ fn finish(folder: &Path) -> io::Result<()> {
             fs::set_permissions(path, fs::Permissions::from_mode(mode))?;
         }
     }
-    // Noon on the fifth of April and of October 2031, in seconds since 1970.
-    for (season, seconds) in [("spring", 1_933_156_800), ("autumn", 1_948_968_000)] {
+    // Noon on the fifth of April, of July and of October 2031, in seconds since 1970.
+    let editions =
+        [("spring", 1_933_156_800), ("keeper", 1_941_019_200), ("office", 1_941_019_200), ("autumn", 1_948_968_000)];
+    for (season, seconds) in editions {
         let time = SystemTime::UNIX_EPOCH + Duration::from_secs(seconds);
         let mut folders = vec![folder.join(season)];
         while let Some(inner) = folders.pop() {

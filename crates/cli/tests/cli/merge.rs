@@ -35,7 +35,8 @@ fn a_result_goes_to_standard_output_with_its_conflicts_marked() {
     assert!(ran.out.contains("<<<<<<< the keeper\noffset_mm = 138\ninterval_s = 30\n=======\n"), "{}", ran.out);
     for (side, line) in [("mine", "interval_s = 30\n"), ("theirs", "interval_s = 90\n")] {
         let ran = merge(&folder, &["--prefer", side]);
-        assert_eq!((ran.status, ran.err.as_str()), (Some(0), ""));
+        assert_eq!(ran.status, Some(0));
+        assert_eq!(ran.err, format!("tideline: note: 1 conflict decided for {side}\n"));
         assert!(ran.out.contains(line) && ran.out.contains("channel = 16"), "what did not clash is in: {}", ran.out);
     }
     assert_eq!(folder.run(&["merge", FILES[0], FILES[0], FILES[2]]).out.as_bytes(), folder.read(FILES[2]));

@@ -12,7 +12,7 @@ use tideline_core::internal::merge::{
 use tideline_core::internal::plan::{Contents, ExpectedState, FileAttributes, Fingerprint, Plan, Step};
 use tideline_views::json::{self, merge as records};
 use tideline_views::terminal::draw_merge;
-use tideline_views::{MergeView, counts_in_words, shown_path, value_in_words};
+use tideline_views::{MergeView, counts_in_words, plural, shown_path, value_in_words};
 
 use super::options::{marks, options, prefer};
 use super::told::{left, notes};
@@ -29,6 +29,8 @@ struct Merged {
     bytes: Option<Vec<u8>>,
     /// What is left to decide, a sentence each.
     left: Vec<String>,
+    /// How many conflicts the preferred side decided, in words, if there were any.
+    decided: Option<String>,
     /// What happened, in words.
     counts: String,
     mode: Option<u32>,
@@ -57,6 +59,7 @@ pub(super) fn run(
     if let FileMerge::Text(text) = &merge {
         notes(text, &versions.names.labels).iter().for_each(|note| tell(&format!("note: {note}")));
     }
+    merged.decided.iter().for_each(|decided| tell(&format!("note: {decided}")));
     let Some(target) = target else {
         if let Some(bytes) = &merged.bytes
             && !args.dry_run
@@ -177,13 +180,13 @@ fn of_text(
             text.written_in().name()
         )
     })?;
-    let mut counts = counts_in_words(text.merge.regions.iter(), labels);
+    let counts = counts_in_words(text.merge.regions.iter(), labels);
     let decided = conflicts + values.len();
-    if let Some(side) = prefer(args).filter(|_| decided > 0) {
+    let decided = prefer(args).filter(|_| decided > 0).map(|side| {
         let side = if side == Prefer::Mine { &labels.mine } else { &labels.theirs };
-        counts = format!("{counts}, decided for {side}");
-    }
-    Ok(Merged { bytes: Some(bytes), left, counts, mode: modes.chosen(prefer(args)) })
+        format!("{} decided for {side}", plural(decided, "conflict"))
+    });
+    Ok(Merged { bytes: Some(bytes), left, decided, counts, mode: modes.chosen(prefer(args)) })
 }
 
 fn of_whole(args: &MergeArgs, versions: &FileVersions, whole: WholeMerge, modes: MergedValue<Option<u32>>) -> Merged {
@@ -200,7 +203,8 @@ fn of_whole(args: &MergeArgs, versions: &FileVersions, whole: WholeMerge, modes:
         }
         (WholeMerge::Conflict, None) => (None, vec![counts.clone()]),
     };
-    Merged { bytes, left, counts, mode }
+    let decided = args.prefer.filter(|_| whole == WholeMerge::Conflict).map(|_| "1 conflict decided".to_owned());
+    Merged { bytes, left, decided, counts, mode }
 }
 
 fn whole_in_words(merge: &FileMerge<'_>, labels: &Three<String>) -> String {
