@@ -4,11 +4,12 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use anyhow::{Context, Result, bail};
-use tideline_core::internal::merge::Three;
+use tideline_core::internal::merge::{Three, TreeMerge};
 use tideline_core::internal::tree::Tree;
 use tideline_sources::{Argument, Content, OpenedSide, Side, SideOptions, resolve, resolve_both};
 
 use super::progress::with_progress;
+use super::tell::tell;
 use crate::settings::{NamesOfThree, name_three};
 
 /// Three versions that were opened.
@@ -120,4 +121,14 @@ pub(crate) fn open_versions(paths: Three<&Path>, options: &SideOptions, labels: 
             owned.theirs.display()
         ),
     }
+}
+
+/// Says on standard error what could not be read; whether there was anything.
+pub(crate) fn tell_unreadable(merge: &TreeMerge) -> bool {
+    let mut is_troubled = false;
+    for (path, reason) in merge.unreadable() {
+        tell(&format!("cannot read {}: {reason}", path.to_text()));
+        is_troubled = true;
+    }
+    is_troubled
 }

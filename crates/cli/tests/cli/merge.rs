@@ -534,3 +534,52 @@ fn names_that_one_side_exchanged_are_exchanged_and_put_back() {
     assert_eq!(folder.read("mine/a.txt"), long("a").as_bytes());
     assert_eq!(folder.read("mine/b.txt"), long("b").replace("known", "found").as_bytes());
 }
+
+#[test]
+fn what_was_not_looked_at_or_does_not_count_is_told() {
+    let folder = three_trees();
+    let ran = folder.run(&[&["--base"], &TREES[..], &["--exclude", "*.txt", "--only", "conflict"]].concat());
+    assert!(ran.out.contains("not shown: 1 one-sided"), "{}", ran.out);
+    assert!(ran.out.contains("by --include or --exclude"), "{}", ran.out);
+    let spaced = Folder::with(&[("base.c", "a = 1;\n\nb\n"), ("mine.c", "a=1;\n\nb\n"), ("theirs.c", "a = 1;\n\nB\n")]);
+    let ran = spaced.run(&["--base", "base.c", "--mute", "space", "mine.c", "theirs.c"]);
+    assert!(ran.out.contains("◌ change 1 of 2, which does not count · line 1 · by mine.c"), "{}", ran.out);
+    assert!(ran.out.contains("  muted 1 line: space 1\n"), "{}", ran.out);
+    let counted = spaced.run(&["--base", "base.c", "--mute", "space", "--counted-only", "mine.c", "theirs.c"]);
+    assert!(!counted.out.contains("change 1 of 2"), "{}", counted.out);
+    let unused = spaced.run(&["--base", "base.c", "--ignore", "uuids", "mine.c", "theirs.c"]);
+    assert!(unused.err.contains("--ignore uuids put nothing aside"), "{}", unused.err);
+}
+
+#[test]
+fn a_name_that_leads_out_of_the_folder_is_not_followed() {
+    let folder = Folder::with(&[("base/a", "a\n"), ("theirs/a", "A\n"), ("outside", "kept\n")]);
+    folder.system("cp", &["-a", "base", "mine"]);
+    folder.system(
+        "sh",
+        &["-c", "echo evil > theirs/x && tar -C theirs --transform 's,^x$,../outside,' -cf theirs.tar a x"],
+    );
+    let ran = folder.run(&["merge", "base", "mine", "theirs.tar", "-o", "mine", "--go"]);
+    assert_eq!(ran.status, Some(2), "{}{}", ran.out, ran.err);
+    assert!(ran.err.contains("../outside: the name is not followed"), "{}", ran.err);
+    assert_eq!((folder.read("outside"), folder.read("mine/a")), (b"kept\n".to_vec(), b"A\n".to_vec()));
+}
+
+#[test]
+fn a_merge_does_not_go_into_a_side() {
+    let folder = three_trees();
+    let ran = folder.run(&[&["merge"], &TREES[..], &["-o", "theirs/new", "--go"]].concat());
+    assert_eq!(ran.status, Some(2));
+    assert!(ran.err.contains("it would be inside theirs; name a folder elsewhere"), "{}", ran.err);
+}
+
+#[test]
+fn what_others_change_meanwhile_is_left_out() {
+    let folder = three_trees();
+    // A link has come where a folder was: nothing is written through it.
+    fs::create_dir(folder.path().join("elsewhere")).unwrap();
+    std::os::unix::fs::symlink("../elsewhere", folder.path().join("mine/fresh")).unwrap();
+    let ran = folder.run(&[&["merge"], &TREES[..], &["-o", "mine", "--go"]].concat());
+    assert!(ran.status.is_some_and(|status| status > 0), "{}{}", ran.out, ran.err);
+    assert_eq!(fs::read_dir(folder.path().join("elsewhere")).unwrap().count(), 0, "{}{}", ran.out, ran.err);
+}

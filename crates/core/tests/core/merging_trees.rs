@@ -189,6 +189,18 @@ fn permissions_are_merged_as_a_value() {
     assert_eq!(clash.entries[0].plan.beside, Beside::Nothing);
 }
 
+#[test]
+fn what_cannot_be_read_is_a_conflict_that_nobody_decides() {
+    let (base, mine) = (MemoryTree::new().file("f", "1\n"), MemoryTree::new().file("f", "2\n"));
+    let theirs = MemoryTree::new().unreadable("f");
+    for prefer in [None, Some(Prefer::Theirs)] {
+        let merge = merged(Three::new(&base, &mine, &theirs), prefer);
+        assert!(matches!(&merge.entries[0].clashes[..], [TreeClash::Unreadable(_)]), "{:?}", merge.entries);
+        assert!(merge.has_conflicts() && !merge.entries[0].changes_mine());
+        assert_eq!(merge.unreadable().count(), 1);
+    }
+}
+
 /// Small trees with few names and few contents, so that sides meet often.
 fn some_files() -> impl Strategy<Value = Files> {
     let name = prop::sample::select(vec!["a", "b", "c", "d/e", "d/f", "g/h/i"]);

@@ -17,6 +17,7 @@ use crate::syntax::Budget;
 use crate::three::{
     Cell, MergeView, MergedTreeView, SidePairs, SideTexts, ThreeRow, WhichSide, region_rows, rows_above, rows_below,
 };
+use crate::wording::account::account_lines;
 use crate::wording::merge::{region_lines, tree_clashes};
 use crate::wording::section::{section_in_words, section_relation};
 
@@ -36,6 +37,7 @@ struct Page<'a> {
 #[derive(Template)]
 #[template(path = "merged_tree.html")]
 struct TreePart {
+    notes: Vec<String>,
     labels: Three<String>,
     rows: Vec<TreeRow>,
 }
@@ -121,7 +123,8 @@ pub fn write_merged_tree(
     };
     let rows = view.entries().map(row).collect();
     let labels = view.labels.as_ref().map(|label| shown_name(label, false));
-    TreePart { labels, rows }.write_into(&mut { out })
+    let notes = account_lines(&view.merge.account, false, false).into_iter().chain(view.notes(false)).collect();
+    TreePart { notes, labels, rows }.write_into(&mut { out })
 }
 
 /// Writes a file of three versions; the addresses of its changes begin with `id`.

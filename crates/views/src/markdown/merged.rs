@@ -9,6 +9,7 @@ use crate::shown::shown_bytes;
 use crate::terminal::Look;
 use crate::terminal::three::RegionDrawing;
 use crate::three::{MergeView, MergedTreeView};
+use crate::wording::account::account_lines;
 use crate::wording::merge::tree_clashes;
 
 /// Columns in a block.
@@ -38,6 +39,9 @@ pub fn write_merged_head(head: &MergedHead<'_>, out: &mut dyn Write) -> io::Resu
 /// # Errors
 /// Whatever `out` fails with.
 pub fn write_merged_tree(view: &MergedTreeView<'_>, out: &mut dyn Write) -> io::Result<()> {
+    for line in account_lines(&view.merge.account, false, false).into_iter().chain(view.notes(false)) {
+        writeln!(out, "\n{}", escaped(&line))?;
+    }
     if view.entries().next().is_none() {
         return Ok(());
     }

@@ -5,6 +5,7 @@ use tideline_core::internal::merge::{
 };
 
 use crate::wording::merge::{clash_in_words, counts_in_words, joining_in_words};
+use crate::wording::tree::{not_looked_at, remarks};
 
 /// Three texts and what comes of them, ready to be drawn.
 #[derive(Clone, Copy, Debug)]
@@ -78,5 +79,32 @@ impl MergedTreeView<'_> {
     /// The paths that are shown.
     pub(crate) fn entries(&self) -> impl Iterator<Item = &MergedEntry> {
         self.merge.entries.iter().filter(|entry| self.only.is_none_or(|only| only.contains(&entry.together)))
+    }
+}
+
+impl MergedTreeView<'_> {
+    /// What is not shown, and what was not looked at.
+    pub(crate) fn notes(&self, plain: bool) -> Vec<String> {
+        let mut notes = Vec::new();
+        if let Some(only) = self.only {
+            let hidden = Together::ALL.into_iter().filter(|together| !only.contains(together));
+            let hidden: Vec<String> = hidden
+                .map(|together| (self.merge.count(together), together.name()))
+                .filter(|(count, _)| *count > 0)
+                .map(|(count, name)| format!("{count} {name}"))
+                .collect();
+            if !hidden.is_empty() {
+                notes.push(format!("not shown: {}", hidden.join(", ")));
+            }
+        }
+        for left in &self.merge.left_out {
+            for note in not_looked_at(left, plain) {
+                if !notes.contains(&note) {
+                    notes.push(note);
+                }
+            }
+        }
+        notes.extend(remarks(&self.merge.remarks, plain));
+        notes
     }
 }

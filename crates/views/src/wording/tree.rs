@@ -2,7 +2,7 @@
 
 use tideline_core::internal::model::{Form, Kind, MovedBlock, Status};
 use tideline_core::internal::rules::Effect;
-use tideline_core::internal::tree::{Attribute, EntryMetadata, EntryType, Note, Pair, Remark, TreeComparison};
+use tideline_core::internal::tree::{Attribute, EntryMetadata, EntryType, LeftOut, Note, Pair, Remark, TreeComparison};
 
 use super::{grouped, plural};
 use crate::marks::Marks;
@@ -59,7 +59,14 @@ pub(crate) fn left_out(view: &TreeView<'_>, plain: bool) -> Vec<String> {
             notes.push(format!("not shown: {} (--only {})", hidden.join(", "), words.join(",")));
         }
     }
-    let left = &comparison.left_out;
+    notes.extend(not_looked_at(&comparison.left_out, plain));
+    notes.extend(remarks(&comparison.remarks, plain));
+    notes
+}
+
+/// What was not looked at in two trees, and why.
+pub(crate) fn not_looked_at(left: &LeftOut, plain: bool) -> Vec<String> {
+    let mut notes = Vec::new();
     if left.by_pattern > 0 {
         notes.push(format!("left out: {} by --include or --exclude", counted_entries(left.by_pattern)));
     }
@@ -91,14 +98,12 @@ pub(crate) fn left_out(view: &TreeView<'_>, plain: bool) -> Vec<String> {
             notes.push(format!("{what} {part}: in {pairs}, as one side does not hold them"));
         }
     }
-    notes.extend(remarks(view, plain));
     notes
 }
 
 /// What the trees have to say of themselves and of some entries; of many, the first.
-fn remarks(view: &TreeView<'_>, plain: bool) -> Vec<String> {
+pub(crate) fn remarks(all: &[Remark], plain: bool) -> Vec<String> {
     const MOST: usize = 10;
-    let all = &view.comparison.remarks;
     let told = |remark: &Remark| match &remark.path {
         Some(path) => format!("note: {}: {}", shown_bytes(path, plain), remark.text),
         None => remark.text.clone(),

@@ -18,7 +18,8 @@ use crate::commands::Outcome;
 use crate::commands::print::{printing, printing_changes};
 use crate::commands::progress::with_progress;
 use crate::commands::resolve::refuse_paths;
-use crate::commands::versions::{FileVersions, OpenedVersions, TreeVersions, open_versions};
+use crate::commands::unused::tell_unused;
+use crate::commands::versions::{FileVersions, OpenedVersions, TreeVersions, open_versions, tell_unreadable};
 use crate::settings::{
     Config, content_options, encodings, is_paged, kind, look, side_options, togethers, tree_options,
 };
@@ -88,6 +89,7 @@ impl Shown<'_> {
             let paged = is_paged(&self.args.look, &self.config.view);
             printing_changes(paged, |out| draw_merge(&view, &look, out))?;
         }
+        tell_unused(self.contents.all_rules(), &text.merge.account);
         let differs = text.merge.regions.iter().any(|region| region.counts) || !values.is_empty();
         Ok(if differs { Outcome::Different } else { Outcome::Same })
     }
@@ -136,7 +138,15 @@ impl Shown<'_> {
             let look = self.look()?;
             printing(is_paged(&self.args.look, &self.config.view), |out| draw_merged_tree(&view, &look, out))?;
         }
-        Ok(if merge.entries.is_empty() { Outcome::Same } else { Outcome::Different })
+        let is_troubled = tell_unreadable(&merge);
+        if !merge.account.is_empty() {
+            tell_unused(self.contents.all_rules(), &merge.account);
+        }
+        Ok(match (is_troubled, merge.entries.is_empty()) {
+            (true, _) => Outcome::Trouble,
+            (false, true) => Outcome::Same,
+            (false, false) => Outcome::Different,
+        })
     }
 
     /// Keeps only what is at the paths that were named, or below them.

@@ -18,6 +18,7 @@ use super::options::{marks, options, prefer};
 use super::told::{left, notes};
 use crate::args::MergeArgs;
 use crate::commands::print::printing;
+use crate::commands::unused::tell_unused;
 use crate::commands::versions::FileVersions;
 use crate::commands::writing::{carry_out, expected_state, in_full, run_and_undo};
 use crate::commands::{Outcome, tell};
@@ -57,6 +58,7 @@ pub(super) fn run(
     let is_whole_conflict = merged.bytes.is_none();
     let outcome = if merged.left.is_empty() { Outcome::Same } else { Outcome::Different };
     if let FileMerge::Text(text) = &merge {
+        tell_unused(contents.all_rules(), &text.merge.account);
         notes(text, &versions.names.labels).iter().for_each(|note| tell(&format!("note: {note}")));
     }
     merged.decided.iter().for_each(|decided| tell(&format!("note: {decided}")));

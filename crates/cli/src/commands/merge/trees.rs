@@ -7,7 +7,7 @@ use std::path::{Path, PathBuf};
 use anyhow::{Context, Result, bail};
 use tideline_core::internal::kinds::ContentOptions;
 use tideline_core::internal::merge::{
-    MergeSteps, Prefer, StepContents, Together, TreeMerge, TreeMergeOptions, merge_trees,
+    MergeSteps, Prefer, StepContents, Three, Together, TreeMerge, TreeMergeOptions, merge_trees,
 };
 use tideline_core::internal::plan::{Contents, Item, Plan, SyncStep, Verb, path_of};
 use tideline_core::internal::tree::{
@@ -22,7 +22,7 @@ use super::options::{marks, options, prefer};
 use crate::args::MergeArgs;
 use crate::commands::print::printing;
 use crate::commands::progress::with_progress;
-use crate::commands::versions::TreeVersions;
+use crate::commands::versions::{TreeVersions, tell_unreadable};
 use crate::commands::writing::{carry_out_what_can_be, in_full, journal, run_and_undo, typed};
 use crate::commands::{Outcome, carry_out_silently, tell};
 use crate::settings::{Config, look, tree_options};
@@ -79,8 +79,9 @@ pub(super) fn run(
     let refused: Vec<String> =
         refused.map(|(path, why)| format!("{}: the name is not followed: {why}", path.to_text())).collect();
     refused.iter().for_each(|told| tell(told));
+    let is_troubled = tell_unreadable(&merge);
     let left_out = carried.as_ref().map_or(0, |carried| carried.left_out.len());
-    Ok(if left_out > 0 || !refused.is_empty() {
+    Ok(if left_out > 0 || !refused.is_empty() || is_troubled {
         Outcome::Trouble
     } else if merge.has_conflicts() || steps.is_some_and(|steps| !steps.plan.steps.is_empty()) && carried.is_none() {
         Outcome::Different
@@ -159,6 +160,12 @@ impl Target {
         let shown = output.display();
         let Ok(metadata) = output.symlink_metadata() else {
             let folder = in_full(output)?;
+            let Three { base, mine, theirs } = versions.paths.as_ref();
+            for side in [base, mine, theirs] {
+                if side.canonicalize().is_ok_and(|side| folder.starts_with(side)) {
+                    bail!("cannot write {shown}: it would be inside {}; name a folder elsewhere", side.display());
+                }
+            }
             return Ok(Self { folder, shown: output.to_path_buf(), is_new: true });
         };
         if !metadata.is_dir() {

@@ -10,7 +10,7 @@ use super::region::{Region, RegionOutcome, Three};
 use super::regions::regions;
 use super::scripts::Scripts;
 use crate::internal::align::{Bounds, align_masked};
-use crate::internal::rules::{FileRules, MaskedText};
+use crate::internal::rules::{Account, FileRules, MaskedText};
 
 /// Three texts, and what comes of them.
 #[derive(Clone, Debug)]
@@ -26,6 +26,8 @@ pub struct TextMerge<'t> {
     pub moved: Vec<MovedEdit>,
     /// Which side decides what has one value only.
     pub prefer: Option<Prefer>,
+    /// What the rules masked, on both sides.
+    pub account: Account,
 }
 
 /// Merges three texts. What either side changed since the base is found by aligning each with it, under the rules.
@@ -49,7 +51,14 @@ pub fn merge_texts<'t>(
     let endings = Endings::taken_off(Three::new(&mut base, &mut mine, &mut theirs));
     let masked = |text: Cow<'t, [u8]>| MaskedText::new(text, file_rules);
     let texts = Three::new(masked(base).before(), masked(mine), masked(theirs));
-    let mut merge = TextMerge { texts, regions: Vec::new(), endings, moved: Vec::new(), prefer: options.prefer };
+    let mut merge = TextMerge {
+        texts,
+        regions: Vec::new(),
+        endings,
+        moved: Vec::new(),
+        prefer: options.prefer,
+        account: Account::default(),
+    };
     let scripts = merge.scripts(options.bounds());
     let moves = Moves::of(&scripts, merge.texts.as_ref(), options.bounds());
     if let Some(Carried { mine, theirs, moved }) = carried(&moves, &scripts, merge.texts.as_ref(), options.bounds()) {
@@ -71,13 +80,16 @@ pub fn merge_texts<'t>(
 }
 
 impl TextMerge<'_> {
-    fn scripts(&self, bounds: &Bounds) -> Scripts {
+    fn scripts(&mut self, bounds: &Bounds) -> Scripts {
         let texts = self.texts.as_ref();
         let (mine, theirs) = rayon::join(
-            || align_masked(texts.base, texts.mine, bounds).edits,
-            || align_masked(texts.base, texts.theirs, bounds).edits,
+            || align_masked(texts.base, texts.mine, bounds),
+            || align_masked(texts.base, texts.theirs, bounds),
         );
-        Scripts { mine, theirs }.in_step(texts, bounds)
+        let scripts = Scripts { mine: mine.edits, theirs: theirs.edits }.in_step(texts, bounds);
+        self.account = mine.account;
+        self.account.add(&theirs.account);
+        scripts
     }
 
     fn find_regions(&mut self, scripts: &Scripts, moves: &Moves, options: &MergeOptions) {

@@ -34,8 +34,11 @@ pub fn merge_trees(
     progress: &Progress,
 ) -> TreeMerge {
     let mut joined: BTreeMap<Key, Versions<'_>> = BTreeMap::new();
-    let mut merge = TreeMerge::default();
+    let mut merge =
+        TreeMerge { left_out: [mine, theirs].map(|comparison| comparison.left_out.clone()), ..TreeMerge::default() };
     for (comparison, is_mine) in [(mine, true), (theirs, false)] {
+        merge.account.add(&comparison.account);
+        merge.remarks.extend(comparison.remarks.iter().cloned());
         for pair in &comparison.pairs {
             if pair.is_folder() {
                 if !is_mine {
@@ -54,6 +57,9 @@ pub fn merge_trees(
             *(if is_mine { &mut versions.mine } else { &mut versions.theirs }) = Some(pair);
         }
     }
+    // What the base says, it said twice.
+    merge.remarks.sort();
+    merge.remarks.dedup();
     let read_ahead = |tree: &dyn Tree, path: fn(&Versions<'_>) -> Option<TreePath>| {
         if tree.reads_ahead() {
             let paths: Vec<TreePath> = joined.values().filter(|versions| versions.is_both()).filter_map(path).collect();

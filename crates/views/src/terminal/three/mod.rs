@@ -8,6 +8,7 @@ mod tree;
 
 use std::io::{self, Write};
 
+use super::account::write_account;
 use super::look::{Layout, Look};
 use crate::three::MergeView;
 pub(crate) use stacked::RegionDrawing;
@@ -19,6 +20,7 @@ pub use tree::draw_merged_tree;
 /// Whatever `out` fails with.
 pub fn draw_merge(view: &MergeView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     heading::write_heading(view, look, out)?;
+    write_account(&view.merge.account, view.counted_only, look, out)?;
     if view.regions().next().is_none() {
         return Ok(());
     }

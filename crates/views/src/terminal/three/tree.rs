@@ -9,6 +9,7 @@ use unicode_width::UnicodeWidthStr;
 use crate::marks::Marks;
 use crate::shortened::shortened;
 use crate::shown::{shown_bytes, shown_name};
+use crate::terminal::account::write_account;
 use crate::terminal::look::Look;
 use crate::terminal::palette::TextRole;
 use crate::three::MergedTreeView;
@@ -31,8 +32,9 @@ pub fn draw_merged_tree(view: &MergedTreeView<'_>, look: &Look, out: &mut dyn Wr
     let counts = tree_counts_in_words(view.merge);
     let gap = if base.width() + 4 + counts.width() > look.width { "\n    " } else { "    " };
     writeln!(out, "{gap}{counts}")?;
+    write_account(&view.merge.account, false, look, out)?;
     if view.entries().next().is_none() {
-        return Ok(());
+        return write_notes(view, look, out);
     }
     let short = |label: &str| shortened(label, WIDEST, look.plain);
     let titles = [short(&labels.mine), short(&labels.theirs)];
@@ -46,9 +48,19 @@ pub fn draw_merged_tree(view: &MergedTreeView<'_>, look: &Look, out: &mut dyn Wr
     for entry in view.entries() {
         write_entry(entry, columns, view.labels, look, out)?;
     }
+    write_notes(view, look, out)?;
     if look.legend {
         writeln!(out)?;
         write_legend(view, look, out)?;
+    }
+    Ok(())
+}
+
+fn write_notes(view: &MergedTreeView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+    for (index, note) in view.notes(look.plain).iter().enumerate() {
+        write!(out, "{}  ", if index == 0 { "\n" } else { "" })?;
+        look.palette().write(TextRole::Faint, note, out)?;
+        writeln!(out)?;
     }
     Ok(())
 }
