@@ -7,6 +7,7 @@
 //! | say what does not count, and what is looked at | [`Options`] |
 //! | read, apply and write patches | [`patch`] |
 //! | carry chosen changes into one side | [`take`] |
+//! | bring together what two sides changed | [`merge`] |
 //! | bring trees of one's own | [`Tree`] |
 //!
 //! ```
@@ -25,7 +26,7 @@
 mod facade;
 pub mod internal;
 
-pub use facade::{OptionError, Options, TakeError, compare, compare_trees, patch, take};
+pub use facade::{Merged, OptionError, Options, TakeError, compare, compare_trees, merge, patch, take};
 pub use internal::kinds::{BytesPair, Comparison, TextPair};
 pub use internal::merge::TakeInto;
 pub use internal::model::{

@@ -12,6 +12,8 @@ pub mod plan_records;
 pub mod records;
 pub mod rule_records;
 pub mod rules;
+#[cfg(feature = "schema")]
+mod schema;
 mod value;
 
 use std::io::{self, Write};
@@ -41,6 +43,8 @@ use records::{
     LinePart, LineParts, MovedBlockRecord, PairKind, PairRecord, PairSide, PutAsideRecord, Record, RemarkRecord,
     RepeatRecord, SectionRecord, Side, SummaryRecord, WrittenRecord,
 };
+#[cfg(feature = "schema")]
+pub use schema::schema;
 pub use value::{TextOrBytes, VERSION, write_value};
 use value::{decoded, text};
 
@@ -490,13 +494,4 @@ fn applied_place(fit: &HunkPlacement) -> Option<AppliedPlace> {
 /// The record that closes the output of a command that writes.
 pub fn run_record(run: Option<u64>, written: bool) -> Record {
     Record::Run(WrittenRecord { run, written })
-}
-
-/// The JSON Schema of the records, as it is published.
-#[cfg(feature = "schema")]
-pub fn schema() -> String {
-    let schema = schemars::schema_for!(Record);
-    let mut text = serde_json::to_string_pretty(&schema).unwrap_or_else(|error| error.to_string());
-    text.push('\n');
-    text
 }
