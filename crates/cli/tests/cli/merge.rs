@@ -566,6 +566,35 @@ fn a_name_that_leads_out_of_the_folder_is_not_followed() {
 }
 
 #[test]
+fn permissions_of_trees_are_merged_and_told() {
+    let folder = Folder::with(&[("base/run.sh", "one\n"), ("base/b.sh", "two\n")]);
+    for side in ["mine", "theirs"] {
+        folder.system("cp", &["-a", "base", side]);
+    }
+    let mode = |path: &str| fs::metadata(folder.path().join(path)).unwrap().permissions().mode() & 0o777;
+    let set = |path: &str, mode: u32| {
+        fs::set_permissions(folder.path().join(path), fs::Permissions::from_mode(mode)).unwrap();
+    };
+    for path in ["base/run.sh", "mine/run.sh", "base/b.sh"] {
+        set(path, 0o644);
+    }
+    set("theirs/run.sh", 0o755);
+    set("mine/b.sh", 0o600);
+    set("theirs/b.sh", 0o755);
+    folder.write("mine/run.sh", b"ONE\n");
+    let ran = folder.run(&["merge", "base", "mine", "theirs", "-o", "mine", "--go", "--no-config"]);
+    assert_eq!(ran.status, Some(1), "{}{}", ran.out, ran.err);
+    assert!(ran.out.contains("◑ conflict   b.sh   permissions\n"), "{}", ran.out);
+    assert!(ran.out.contains("the permissions are 600 in mine, and 755 in theirs"), "{}", ran.out);
+    assert_eq!((mode("mine/run.sh"), mode("mine/b.sh")), (0o755, 0o600));
+    assert_eq!(folder.read("mine/run.sh"), b"ONE\n");
+    let decided = folder.run(&["merge", "base", "mine", "theirs", "-o", "mine", "--go", "--prefer", "theirs"]);
+    assert_eq!((decided.status, mode("mine/b.sh")), (Some(0), 0o755), "{}{}", decided.out, decided.err);
+    assert_eq!(folder.run(&["undo"]).status, Some(0));
+    assert_eq!(mode("mine/b.sh"), 0o600);
+}
+
+#[test]
 fn a_merge_does_not_go_into_a_side() {
     let folder = three_trees();
     let ran = folder.run(&[&["merge"], &TREES[..], &["-o", "theirs/new", "--go"]].concat());

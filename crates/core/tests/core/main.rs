@@ -15,6 +15,7 @@ mod house_rules;
 mod line_breaks;
 mod merge_reference;
 mod merging;
+mod merging_laws;
 mod merging_trees;
 mod moved_blocks;
 mod moves;

@@ -37,6 +37,8 @@ pub struct SideOfEntry {
     pub entry_type: Option<EntryType>,
     /// What is known of it.
     pub metadata: Option<EntryMetadata>,
+    /// Whether it changed in its permissions alone.
+    pub only_mode: bool,
 }
 
 /// What is done with an entry.
@@ -75,6 +77,12 @@ pub enum Beside {
 }
 
 impl MergedEntry {
+    /// Whether nothing changed on either side but permissions.
+    pub fn is_only_mode(&self) -> bool {
+        let is_quiet = |side: &SideOfEntry| side.only_mode || side.status == Status::Same;
+        is_quiet(&self.mine) && is_quiet(&self.theirs)
+    }
+
     /// Whether it is a conflict that nothing decided.
     pub fn is_open(&self) -> bool {
         !self.clashes.is_empty() && !self.is_decided

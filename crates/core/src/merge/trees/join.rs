@@ -8,7 +8,7 @@ use super::entry::{Beside, EntryPlan, MergedEntry, SideOfEntry, Source};
 use super::options::TreeMergeOptions;
 use crate::internal::merge::three_way::Resolution;
 use crate::internal::model::Status;
-use crate::internal::tree::{Contents, EntryMetadata, EntryType, Note, Pair, Progress, Tree, TreePath};
+use crate::internal::tree::{Attribute, Contents, EntryMetadata, EntryType, Note, Pair, Progress, Tree, TreePath};
 
 /// By what the pairs of both sides are known to be of one entry.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -68,11 +68,12 @@ fn side_of(key: &Key, base: Option<EntryType>, pair: Option<&Pair>, tree: &dyn T
         // What is not told of was not changed.
         let path = base.map(|_| key.path.clone());
         let metadata = path.as_ref().and_then(|path| tree.metadata(path).ok());
-        return SideOfEntry { status: Status::Same, path, entry_type: base, metadata };
+        return SideOfEntry { status: Status::Same, path, entry_type: base, metadata, only_mode: false };
     };
     let path = pair.types.1.map(|_| pair.path.clone());
     let metadata = pair.after.or_else(|| path.as_ref().and_then(|path| tree.metadata(path).ok()));
-    SideOfEntry { status: pair.status, path, entry_type: pair.types.1, metadata }
+    let only_mode = pair.status == Status::Changed && pair.kind.is_none() && pair.attributes == [Attribute::Mode];
+    SideOfEntry { status: pair.status, path, entry_type: pair.types.1, metadata, only_mode }
 }
 
 struct Joining<'j> {

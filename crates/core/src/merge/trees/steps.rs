@@ -72,6 +72,7 @@ impl TreeMerge {
                         path: Some(pair.path.clone()),
                         entry_type,
                         metadata: pair.after,
+                        only_mode: false,
                     };
                     steps.write(
                         &pair.path,

@@ -88,7 +88,8 @@ fn write_entry(
     palette.write(role, &word, out)?;
     write!(out, "{}", " ".repeat((WORD + 4).saturating_sub(word.width())))?;
     let used = 2 + columns[0] + columns[1] + 4 + WORD + 4;
-    let path = path_in_words(entry, labels, look);
+    let only_mode = if entry.is_only_mode() { "   permissions" } else { "" };
+    let path = format!("{}{only_mode}", path_in_words(entry, labels, look));
     write!(out, "{}", shortened(&path, look.width.saturating_sub(used), look.plain))?;
     writeln!(out)?;
     let indent = " ".repeat(used);
