@@ -121,7 +121,13 @@ proptest! {
             prop_assert_eq!((&*conflict.mine, &*conflict.theirs), ("m", "t"));
         }
         // What stands above the middle mark is mine; whoever keeps that resolves for mine.
-        let mut kept = Vec::new();
+        let plain = |text: &[u8]| {
+            text.split_inclusive(|byte| *byte == b'\n').flat_map(|line| match line.strip_suffix(b"\r\n") {
+                Some(line) => [line, b"\n"].concat(),
+                None => line.to_vec(),
+            }).collect::<Vec<u8>>()
+        };
+        let (marked, mut kept) = (plain(&marked), Vec::new());
         let (mut inside, mut keeps) = (false, true);
         for line in marked.split_inclusive(|byte| *byte == b'\n') {
             match line {
@@ -132,7 +138,7 @@ proptest! {
                 _ => {}
             }
         }
-        let resolved = found.resolved(|_| Resolution::Mine);
+        let resolved = plain(&found.resolved(|_| Resolution::Mine));
         // A mark at the end keeps the line end that a side may lack.
         prop_assert!(kept == resolved || kept.strip_suffix(b"\n") == Some(&resolved[..]), "{kept:?} {resolved:?}");
         prop_assert_eq!(found.decided(&marks, |_| Some(Resolution::Theirs)), found.resolved(|_| Resolution::Theirs));
