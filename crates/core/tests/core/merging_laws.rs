@@ -113,7 +113,9 @@ proptest! {
     #[test]
     fn marks_hold_both_sides_and_can_be_resolved_by_hand(base in text(), mine in text(), theirs in text()) {
         // Line ends have a law of their own.
-        prop_assume!(![&base, &mine, &theirs].into_iter().any(|text| text.contains(&b'\r')));
+        let [base, mine, theirs] = [base, mine, theirs].map(|text| {
+            text.into_iter().map(|byte| if byte == b'\r' { b'c' } else { byte }).collect::<Vec<u8>>()
+        });
         let found = merge(&base, &mine, &theirs);
         let marks = Marks { labels: Three::new("b".into(), "m".into(), "t".into()), base_text: true };
         let marked = found.marked(&marks);
