@@ -32,8 +32,9 @@ struct Case {
     arguments: &'static [&'static str],
 }
 
-const CASES: [Case; 5] = [
+const CASES: [Case; 6] = [
     Case { name: "sync", arguments: &["sync", "--mirror", "--remove-many", "from", "into", "--go"] },
+    Case { name: "merge", arguments: &["merge", "base", "into", "from", "-o", "into", "--go"] },
     Case { name: "apply", arguments: &["apply", "--into", "into", "fix.patch"] },
     Case { name: "take", arguments: &["take", "into/a", "from/a", "--changes", "1", "--into", "before"] },
     Case { name: "patch", arguments: &["patch", "from/a", "from/b", "-o", "into/a"] },
@@ -175,7 +176,11 @@ fn prepare(folder: &Path) -> Result<()> {
     std::os::unix::fs::symlink("a", folder.join("from/link"))?;
     let patch = "--- a/a\n+++ b/a\n@@ -1,3 +1,3 @@\n one\n-two\n+II\n three\n\
         --- /dev/null\n+++ b/made/e\n@@ -0,0 +1 @@\n+e\n--- a/gone/deep/d\n+++ /dev/null\n@@ -1 +0,0 @@\n-d\n";
-    write("fix.patch", patch)
+    write("fix.patch", patch)?;
+    // What a merge comes from: all of INTO but for its own edit of one file.
+    let copied = Command::new("cp").args(["-a", "into", "base"]).current_dir(folder).status()?;
+    ensure!(copied.success(), "cannot copy the base of the merge");
+    write("into/a", &lines.replace("five", "V"))
 }
 
 /// What the target holds: permissions and bytes, or where a link points.

@@ -502,7 +502,7 @@ fn a_tree_of_conflicts_is_walked_and_decided() {
     shown.keys(">s");
     shown.shows("puts it back)");
     shown.keys("q");
-    shown.shows("2 conflicts");
+    shown.shows("saved      clash.txt");
     assert_eq!(folder.read("mine/clash.txt"), b"theirs\n");
     shown.keys("\u{1b}[F\u{1b}[A\u{1b}[A>");
     shown.shows("removed.txt: new: 1 file");
@@ -611,4 +611,49 @@ fn what_others_change_meanwhile_is_left_out() {
     let ran = folder.run(&[&["merge"], &TREES[..], &["-o", "mine", "--go"]].concat());
     assert!(ran.status.is_some_and(|status| status > 0), "{}{}", ran.out, ran.err);
     assert_eq!(fs::read_dir(folder.path().join("elsewhere")).unwrap().count(), 0, "{}{}", ran.out, ran.err);
+}
+
+#[test]
+fn a_conflict_that_was_decided_by_hand_stays_decided_on_the_screen() {
+    let folder = three_trees();
+    folder.write("editor", b"#!/bin/sh\nprintf 'by hand' > \"$1\"\n");
+    fs::set_permissions(folder.path().join("editor"), fs::Permissions::from_mode(0o755)).unwrap();
+    let editor = folder.path().join("editor");
+    let visual = format!("VISUAL={}", editor.display());
+    let words = [&visual, env!("CARGO_BIN_EXE_tideline"), "review", "--base", "base", "mine", "theirs"];
+    let mut shown = Terminal::start(&folder, "env", &words, (100, 30));
+    shown.shows("3 conflicts");
+    shown.keys("\u{1b}[Hn\r");
+    shown.shows("1 conflict left");
+    shown.keys("e");
+    shown.shows("by hand");
+    shown.keys("s");
+    shown.shows("puts it back)");
+    shown.keys("q");
+    shown.shows("saved      clash.txt");
+    assert_eq!(folder.read("mine/clash.txt"), b"by hand\n");
+    shown.keys("q");
+    assert_eq!(shown.end().code(), Some(1));
+}
+
+#[test]
+fn standard_input_and_links_are_sides_like_any() {
+    let folder = three_files();
+    let theirs = folder.read(FILES[2]);
+    let ran = folder.run_with_input(&["merge", FILES[0], FILES[0], "-"], &theirs);
+    assert_eq!((ran.status, ran.out.as_bytes()), (Some(0), &theirs[..]));
+    let trees = Folder::with(&[
+        ("base/a", "a\n"),
+        ("base/b", "b\n"),
+        ("mine/a", "a\n"),
+        ("mine/b", "b\n"),
+        ("theirs/b", "b\n"),
+    ]);
+    std::os::unix::fs::symlink("b", trees.path().join("theirs/a")).unwrap();
+    let ran = trees.run(&["merge", "base", "mine", "theirs", "-o", "mine", "--go"]);
+    assert_eq!(ran.status, Some(0), "{}{}", ran.out, ran.err);
+    assert_eq!(fs::read_link(trees.path().join("mine/a")).unwrap(), Path::new("b"));
+    assert_eq!(trees.run(&["undo"]).status, Some(0));
+    assert_eq!(trees.read("mine/a"), b"a\n");
+    assert!(!fs::symlink_metadata(trees.path().join("mine/a")).unwrap().is_symlink());
 }

@@ -4,13 +4,13 @@ use std::fs;
 use std::path::{Path, PathBuf};
 
 use anyhow::Result;
-use crossterm::event::{Event, KeyEventKind};
 use tideline_core::internal::kinds::ContentOptions;
 use tideline_core::internal::merge::{FileMerge, Marks, MergeOptions, MergedText, Resolution, Three, merge_files};
 use tideline_core::internal::plan::{Contents, ExpectedState, Fingerprint, Plan, Step};
 use tideline_views::{MergeView, plural, shown_path};
 
 use super::draw;
+use super::pressed::pressed;
 use super::state::MergeState;
 use crate::commands::{Outcome, carry_out_silently, edited_in_editor, expected_state, in_full, run_and_undo};
 use crate::review::bars::Help;
@@ -48,13 +48,20 @@ impl Place {
     }
 }
 
+/// What came of a file on the screen.
+pub(super) struct Left {
+    pub(super) outcome: Outcome,
+    /// Whether a result without conflicts was saved.
+    pub(super) is_saved: bool,
+}
+
 /// Shows a file until its reader leaves it.
 pub(super) fn show<B: Surface>(
     stage: &mut Stage<'_, B>,
     merged: &MergedFile<'_>,
     (name, labels): (&str, &Three<String>),
     mut place: Place,
-) -> Result<Outcome> {
+) -> Result<Left> {
     let merge = &merged.text.merge;
     let view = MergeView { name, type_name: name, labels, note: None, merge, only: None, counted_only: false };
     let mut state = MergeState::of(merge);
@@ -66,18 +73,7 @@ pub(super) fn show<B: Surface>(
             let area = frame.area();
             draw::draw(&mut state, &view, (&look, &colours, keys), area, frame.buffer_mut());
         })?;
-        let Some(event) = stage.next(|| false)? else { continue };
-        let Event::Key(key) = event else { continue };
-        if key.kind == KeyEventKind::Release {
-            continue;
-        }
-        let action = stage.keys.merge.action_of(key);
-        if let Some(mut help) = state.help.take() {
-            if help.act(action) {
-                state.help = Some(help);
-            }
-            continue;
-        }
+        let Some(action) = pressed(stage, &mut state.help)? else { continue };
         state.message.clear();
         let asked = std::mem::take(&mut state.asked_to_leave);
         match action {
@@ -85,7 +81,10 @@ pub(super) fn show<B: Surface>(
                 "not saved: s saves, the same key once more leaves without saving".clone_into(&mut state.message);
                 state.asked_to_leave = true;
             }
-            Some(Action::Quit | Action::Back) => return Ok(outcome(&state, merged)),
+            Some(Action::Quit | Action::Back) => {
+                let is_saved = state.saved.as_ref().is_some_and(|saved| saved.iter().all(Option::is_some));
+                return Ok(Left { outcome: outcome(&state, merged), is_saved });
+            }
             Some(Action::Edit) => edit(stage, &mut state, merged, name)?,
             Some(Action::Save) => save(&mut state, merged, labels, &mut place),
             Some(Action::Theme) => stage.turn_ground(),

@@ -1,9 +1,9 @@
 //! Three versions of a tree on a screen: the list of what changed, from which a file is opened.
 
+use std::collections::BTreeSet;
 use std::path::PathBuf;
 
 use anyhow::Result;
-use crossterm::event::{Event, KeyEventKind};
 use ratatui_core::buffer::Buffer;
 use ratatui_core::layout::Rect;
 use ratatui_core::style::Style;
@@ -14,6 +14,7 @@ use tideline_core::internal::tree::{self, Contents, Progress, Tree, TreeOptions,
 use tideline_views::{tree_clashes, tree_counts_in_words};
 
 use super::file::{self, MergedFile, Place};
+use super::pressed::pressed;
 use crate::commands::Outcome;
 use crate::commands::merge::decide_one;
 use crate::commands::versions::TreeVersions;
@@ -29,6 +30,8 @@ struct ListState {
     cursor: usize,
     message: String,
     help: Option<Help>,
+    /// Entries that were decided and saved on this screen, whatever is in them now.
+    decided: BTreeSet<TreePath>,
 }
 
 /// Shows the list until its reader leaves it.
@@ -46,23 +49,15 @@ pub(super) fn show<B: Surface>(
             let area = frame.area();
             draw(&mut state, (&merge, &versions.labels), (&colours, keys), area, frame.buffer_mut());
         })?;
-        let Some(event) = stage.next(|| false)? else { continue };
-        let Event::Key(key) = event else { continue };
-        if key.kind == KeyEventKind::Release {
-            continue;
-        }
-        let action = stage.keys.merge.action_of(key);
-        if let Some(mut help) = state.help.take() {
-            if help.act(action) {
-                state.help = Some(help);
-            }
-            continue;
-        }
+        let Some(action) = pressed(stage, &mut state.help)? else { continue };
         state.message.clear();
         let last = merge.entries.len().saturating_sub(1);
         match action {
             Some(Action::Quit | Action::Back) => {
-                let is_open = merge.entries.iter().any(|entry| entry.together != Together::Alike);
+                let is_open = merge
+                    .entries
+                    .iter()
+                    .any(|entry| entry.together != Together::Alike && !state.decided.contains(&entry.path));
                 return Ok(if is_open { Outcome::Different } else { Outcome::Same });
             }
             Some(Action::Up) => state.cursor = state.cursor.saturating_sub(1),
@@ -83,6 +78,9 @@ pub(super) fn show<B: Surface>(
                 if let Some(entry) = merge.entries.get(state.cursor) {
                     let prefer = if action == Some(Action::TakeMine) { Prefer::Mine } else { Prefer::Theirs };
                     let told = decide_one(versions, contents, &entry.path, prefer);
+                    if told.is_ok() {
+                        state.decided.insert(entry.path.clone());
+                    }
                     state.message = told.unwrap_or_else(|error| format!("{error:#}"));
                     merge = merged(contents, versions);
                     state.cursor = state.cursor.min(merge.entries.len().saturating_sub(1));
@@ -109,7 +107,10 @@ fn merged(contents: &ContentOptions, versions: &TreeVersions) -> TreeMerge {
 
 /// Goes to the next conflict, or the one before.
 fn step(state: &mut ListState, merge: &TreeMerge, forward: bool) {
-    let is_conflict = |at: &usize| merge.entries[*at].together == Together::Conflict;
+    let is_conflict = |at: &usize| {
+        let entry = &merge.entries[*at];
+        entry.together == Together::Conflict && !state.decided.contains(&entry.path)
+    };
     let next = if forward {
         (state.cursor + 1..merge.entries.len()).find(is_conflict)
     } else {
@@ -142,7 +143,9 @@ fn open<B: Surface>(
         return Ok(false);
     };
     let place = Place::of(&path, &path, bytes.mine)?;
-    file::show(stage, &merged, (&name, &versions.labels), place)?;
+    if file::show(stage, &merged, (&name, &versions.labels), place)?.is_saved {
+        state.decided.insert(entry.path.clone());
+    }
     Ok(true)
 }
 
@@ -190,14 +193,16 @@ fn draw(
             (true, false) => "▌",
             (false, _) => " ",
         };
-        let word = entry.together.name();
+        let is_decided = state.decided.contains(&entry.path);
+        let word = if is_decided { "saved" } else { entry.together.name() };
         let word_style = match entry.together {
+            _ if is_decided => colours.new,
             Together::Conflict => colours.trouble,
             Together::Apart => colours.strong,
             _ => colours.faint,
         };
         let statuses = format!(" {:9}  {:9}  ", entry.mine.status.name(), entry.theirs.status.name());
-        let clash = tree_clashes(entry, labels).join("; ");
+        let clash = if is_decided { String::new() } else { tree_clashes(entry, labels).join("; ") };
         put(
             &[
                 (cursor, colours.strong),

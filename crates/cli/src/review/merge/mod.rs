@@ -3,6 +3,7 @@
 mod draw;
 mod file;
 mod list;
+mod pressed;
 mod state;
 
 use std::path::{Path, PathBuf};
@@ -61,7 +62,7 @@ pub(super) fn show<B: Surface>(
             let Some(merged) = MergedFile::of(&name, bytes, contents) else {
                 bail!("cannot show {name}: not all three versions are text; `tideline merge` brings them together");
             };
-            file::show(stage, &merged, (&name, &labels), place)
+            Ok(file::show(stage, &merged, (&name, &labels), place)?.outcome)
         }
     }
 }
