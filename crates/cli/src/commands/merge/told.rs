@@ -1,38 +1,41 @@
 //! What a merge of files has to say besides its result.
 
+use std::ops::Range;
+
 use tideline_core::internal::merge::{
-    Joining, MergedText, RegionOutcome, TextMerge, Three, ValueConflict, marked_conflicts,
+    Joining, MergedText, Region, RegionOutcome, TextMerge, Three, ValueConflict, marked_conflicts,
 };
 use tideline_views::{plural, value_in_words};
 
 /// So many conflicts are named by their lines.
 const MOST_NAMED: usize = 8;
 
-/// What went together by itself in a way that a person should know of, a sentence each.
+/// So many places that went together by themselves are named.
+const MOST_PLACES: usize = 100;
+
+/// What went together by itself in a way that a person should know of, a sentence for each way.
 pub(super) fn notes(text: &MergedText<'_>, labels: &Three<String>) -> Vec<String> {
     let merge = &text.merge;
+    let base = &labels.base;
     let mut notes = Vec::new();
-    for moved in &merge.moved {
-        let (mover, editor) =
-            if moved.moved_by_mine { (&labels.mine, &labels.theirs) } else { (&labels.theirs, &labels.mine) };
-        let lines = lines_in_words(&moved.base);
-        notes.push(format!(
-            "{lines} of {}: {mover} moved them, and the edits of {editor} are at the new place",
-            labels.base
-        ));
-    }
-    for region in &merge.regions {
-        let lines = lines_in_words(&region.base.lines);
-        match &region.outcome {
-            RegionOutcome::Joined(_, Joining::Words) => {
-                notes.push(format!("{lines} of {}: merged word by word", labels.base));
-            }
-            RegionOutcome::Joined(_, Joining::Insertions) => notes.push(format!(
-                "after line {} of {}: lines that both sides put in follow each other",
-                region.base.lines.start, labels.base
-            )),
-            _ => {}
+    for (by_mine, mover, editor) in [(true, &labels.mine, &labels.theirs), (false, &labels.theirs, &labels.mine)] {
+        let blocks = merge.moved.iter().filter(|moved| moved.moved_by_mine == by_mine).map(|moved| &moved.base);
+        if let Some(lines) = lines_in_words(blocks) {
+            notes.push(format!("{lines} of {base}: moved by {mover}, and the edits of {editor} are at the new place"));
         }
+    }
+    let joined = |wanted: Joining| {
+        let is_wanted =
+            move |region: &&Region| matches!(&region.outcome, RegionOutcome::Joined(_, joining) if *joining == wanted);
+        merge.regions.iter().filter(is_wanted).map(|region| &region.base.lines)
+    };
+    if let Some(lines) = lines_in_words(joined(Joining::Words)) {
+        notes.push(format!("{lines} of {base}: merged word by word"));
+    }
+    let above: Vec<Range<usize>> =
+        joined(Joining::Insertions).map(|lines| lines.start.saturating_sub(1)..lines.start.max(1)).collect();
+    if let Some(lines) = lines_in_words(above.iter()) {
+        notes.push(format!("after {lines} of {base}: lines that both sides put in follow each other"));
     }
     if merge.dropped() > 0 {
         let lines = plural(merge.dropped(), "line");
@@ -41,12 +44,21 @@ pub(super) fn notes(text: &MergedText<'_>, labels: &Three<String>) -> Vec<String
     notes
 }
 
-fn lines_in_words(lines: &std::ops::Range<usize>) -> String {
-    if lines.len() <= 1 {
-        format!("line {}", lines.start + 1)
-    } else {
-        format!("lines {}-{}", lines.start + 1, lines.end)
-    }
+/// Lines of some places, in words; nothing where there are none.
+fn lines_in_words<'l>(places: impl Iterator<Item = &'l Range<usize>>) -> Option<String> {
+    let places: Vec<&Range<usize>> = places.collect();
+    let told: Vec<String> = places
+        .iter()
+        .take(MOST_PLACES)
+        .map(|lines| match lines.len() {
+            0 | 1 => (lines.start + 1).to_string(),
+            _ => format!("{}-{}", lines.start + 1, lines.end),
+        })
+        .collect();
+    let is_one = matches!(places[..], [lines] if lines.len() <= 1);
+    let more = places.len() - told.len();
+    let more = if more > 0 { format!(" and {more} more places") } else { String::new() };
+    (!told.is_empty()).then(|| format!("line{} {}{more}", if is_one { "" } else { "s" }, told.join(", ")))
 }
 
 /// What is left to decide in a result: where its conflicts are marked, and what the sides disagree on besides the lines.

@@ -71,7 +71,7 @@ pub(super) fn carried(
         let (mover, editor) = if is_mine { (&lines.mine, &lines.theirs) } else { (&lines.theirs, &lines.mine) };
         for block in moves {
             let (from, to) = (&block.from.1, &block.to.1);
-            if others.iter().any(|other| overlap(&other.from.1, from)) {
+            if overlapping(others, from).next().is_some() {
                 continue;
             }
             let Some(edited) = edited_block(edits, from) else { continue };
@@ -90,8 +90,10 @@ pub(super) fn carried(
     Some(Carried { mine: replaced(&lines.mine, of_mine)?, theirs: replaced(&lines.theirs, of_theirs)?, moved: told })
 }
 
-fn overlap(one: &Range<usize>, other: &Range<usize>) -> bool {
-    one.start < other.end && other.start < one.end
+/// Those of some moves, which are in the order of their places before, that begin in some lines of the base.
+fn overlapping<'m>(moves: &'m [Move], lines: &'m Range<usize>) -> impl Iterator<Item = &'m Move> {
+    let first = moves.partition_point(|other| other.from.1.end <= lines.start);
+    moves[first..].iter().take_while(|other| other.from.1.start < lines.end)
 }
 
 /// The lines of the editing side that stand for a block, if that side edited it and nothing across its ends, and did not remove it.
@@ -226,7 +228,7 @@ pub(super) fn mark_moved_apart(moves: &Moves, scripts: &Scripts, regions: &mut [
     };
     for mine in &moves.mine {
         let Some(at) = region_of(regions, mine.to.1.start, true) else { continue };
-        for theirs in moves.theirs.iter().filter(|theirs| overlap(&theirs.from.1, &mine.from.1)) {
+        for theirs in overlapping(&moves.theirs, &mine.from.1) {
             let Some(other) = region_of(regions, theirs.to.1.start, false).filter(|other| *other != at) else {
                 continue;
             };
@@ -237,12 +239,10 @@ pub(super) fn mark_moved_apart(moves: &Moves, scripts: &Scripts, regions: &mut [
     for (moves, others, edits, is_mine) in
         [(&moves.mine, &moves.theirs, &scripts.theirs, true), (&moves.theirs, &moves.mine, &scripts.mine, false)]
     {
-        for block in moves.iter().filter(|block| !others.iter().any(|other| overlap(&other.from.1, &block.from.1))) {
-            let is_removed = edits.iter().any(|edit| {
-                edit.after.is_empty()
-                    && edit.before.lines.start <= block.from.1.start
-                    && edit.before.lines.end >= block.from.1.end
-            });
+        for block in moves.iter().filter(|block| overlapping(others, &block.from.1).next().is_none()) {
+            let (start, end) = (block.from.1.start, block.from.1.end);
+            let covering = edits.get(edits.partition_point(|edit| edit.before.lines.end < end));
+            let is_removed = covering.is_some_and(|edit| edit.after.is_empty() && edit.before.lines.start <= start);
             if is_removed && let Some(at) = region_of(regions, block.to.1.start, is_mine) {
                 clashes(&mut regions[at], Clash::MovedAndRemoved);
             }
