@@ -295,6 +295,11 @@ fn trees_are_merged_into_mine_with_a_plan_first_and_undone_whole() {
     assert!(plan.out.contains("nothing was written. To merge into mine ("), "{}", plan.out);
     assert!(plan.out.ends_with("\n  tideline merge base mine theirs -o mine --go\n"), "{}", plan.out);
     assert_eq!(folder.run(&["--quiet", "kept", "mine"]).status, Some(0));
+    let only = folder.run(&[&["merge"], &TREES[..], &["--only", "apart"]].concat());
+    assert!(only.out.contains("both.txt") && !only.out.contains("clash.txt"), "{}", only.out);
+    assert!(only.out.contains("not shown: 4 one-sided, 2 alike, 3 conflict"), "{}", only.out);
+    let list = folder.run(&[&["merge", "--list"], &TREES[..]].concat());
+    assert!(list.out.contains("clash.txt") && !list.out.contains("both.txt"), "{}", list.out);
     let done = folder.run(&[&["merge"], &TREES[..], &["-o", "mine", "--go"]].concat());
     assert_eq!(done.status, Some(1), "{}{}", done.out, done.err);
     assert!(done.out.contains("3 conflicts left, named above"), "{}", done.out);

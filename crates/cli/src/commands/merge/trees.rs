@@ -19,13 +19,13 @@ use tideline_views::terminal::draw_merged_tree;
 use tideline_views::{MergedTreeView, bytes_in_words, plural, shown_path};
 
 use super::options::{marks, options, prefer};
-use crate::args::MergeArgs;
+use crate::args::{FilesArgs, MergeArgs};
 use crate::commands::print::printing;
 use crate::commands::progress::with_progress;
 use crate::commands::versions::{TreeVersions, tell_unreadable};
 use crate::commands::writing::{carry_out_what_can_be, in_full, journal, run_and_undo, typed};
 use crate::commands::{Outcome, carry_out_silently, tell};
-use crate::settings::{Config, look, tree_options};
+use crate::settings::{Config, look, togethers, tree_options};
 
 pub(super) fn run(
     args: &MergeArgs,
@@ -40,6 +40,7 @@ pub(super) fn run(
         bail!("--name is for files: of folders, each file has its own path");
     }
     let look = look(&args.look(), &config.view)?;
+    let only = togethers(&args.files)?;
     let target = args.output.as_deref().map(|output| Target::of(output, versions)).transpose()?;
     let tree_options = compared_options(args)?;
     let merge_options = TreeMergeOptions {
@@ -55,8 +56,9 @@ pub(super) fn run(
         (Some(target), Some(steps)) if args.go => Some(target.carry(steps, versions)?),
         _ => None,
     };
-    let only = [Together::Conflict];
-    let view = MergedTreeView { labels: &versions.labels, merge: &merge, only: args.list.then_some(&only) };
+    let only = if args.list { vec![Together::Conflict] } else { only };
+    let only = (!only.is_empty()).then_some(&only[..]);
+    let view = MergedTreeView { labels: &versions.labels, merge: &merge, only };
     printing(false, |out| {
         if args.json {
             return write_json(&view, carried.as_ref(), out);
@@ -129,7 +131,8 @@ pub(crate) fn decide_one(
 /// How either side is compared with the base: by bytes and permissions, whatever the rules say, so that nothing is left behind.
 fn compared_options(args: &MergeArgs) -> Result<TreeOptions> {
     let attributes = Attributes { mode: true, ..Attributes::default() };
-    Ok(tree_options(&args.files, ContentOptions::default())?.attributes(attributes).counts(false).only(None))
+    let files = FilesArgs { only: Vec::new(), ..args.files.clone() };
+    Ok(tree_options(&files, ContentOptions::default())?.attributes(attributes).counts(false).only(None))
 }
 
 /// Compares both sides with the base, and merges them.

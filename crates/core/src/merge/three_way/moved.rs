@@ -1,5 +1,6 @@
 //! Blocks that one side moved: what the other side edited in them follows to the new place.
 
+use std::collections::HashSet;
 use std::ops::Range;
 
 use super::region::{Clash, Joining, Region, RegionOutcome, Three};
@@ -98,9 +99,8 @@ fn overlapping<'m>(moves: &'m [Move], lines: &'m Range<usize>) -> impl Iterator<
 
 /// The lines of the editing side that stand for a block, if that side edited it and nothing across its ends, and did not remove it.
 fn edited_block(edits: &[Edit], block: &Range<usize>) -> Option<Range<usize>> {
-    let first = edits.partition_point(|edit| edit.before.lines.end <= block.start);
     // Lines put in at an end of the block do not belong to it.
-    let first = first + edits[first..].iter().take_while(|edit| edit.before.lines.end <= block.start).count();
+    let first = edits.partition_point(|edit| edit.before.lines.end <= block.start);
     let inside = edits[first..].iter().take_while(|edit| edit.before.lines.start < block.end).count();
     let inside = &edits[first..first + inside];
     let (head, tail) = (inside.first()?, inside.last()?);
@@ -162,7 +162,8 @@ impl Indentation {
         // Every line that both hold was indented so.
         shift.of(from).filter(|shifted| {
             let moved = Lines::of(to);
-            let kept = Lines::of(shifted).iter().filter(|line| moved.iter().any(|other| other == *line)).count();
+            let there: HashSet<&[u8]> = moved.iter().collect();
+            let kept = Lines::of(shifted).iter().filter(|line| there.contains(line)).count();
             2 * kept >= moved.len()
         })?;
         Some(shift)

@@ -93,6 +93,9 @@ impl Joining<'_> {
             (Status::Same, _) => self.take_theirs(),
             (_, Status::Same) => self.keep_mine(),
             (Status::Gone, Status::Gone) => self.alike(),
+            // What does not count does not clash either.
+            (Status::Gone, Status::Muted) => self.keep_mine(),
+            (Status::Muted, Status::Gone) => self.take_theirs(),
             (Status::Gone, other) | (other, Status::Gone) => {
                 let removed_by_mine = self.entry.mine.status == Status::Gone;
                 let is_moved = other == Status::Moved && !self.is_edited(removed_by_mine);
