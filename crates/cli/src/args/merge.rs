@@ -17,13 +17,13 @@ use super::{ColourArgs, FilesArgs, ReadArgs, SideArgs, WhatArgs};
         output, or with -o into a file, which may be MINE. Of folders, what would be done is printed; --go does it.",
     after_help = "Examples:\n  \
     tideline merge base.toml mine.toml theirs.toml                the result on standard output\n  \
-    tideline merge base.toml mine.toml theirs.toml -o mine.toml   … into a file; `tideline undo` puts it back\n  \
-    tideline merge --list base.toml mine.toml theirs.toml         only the conflicts, and nothing is written\n  \
-    tideline merge --grain word base.txt mine.txt theirs.txt      edits of different words in one line go together\n  \
-    tideline merge --prefer theirs base.txt mine.txt theirs.txt   theirs decides conflicts, and only these\n  \
-    tideline merge spring keeper office -o keeper                 what would be done to the folder keeper\n  \
+    tideline merge base.toml mine.toml theirs.toml -o mine.toml   the result in mine.toml\n  \
+    tideline merge --list base.toml mine.toml theirs.toml         print the conflicts, write nothing\n  \
+    tideline merge --grain word base.txt mine.txt theirs.txt      merge words within a line too\n  \
+    tideline merge --prefer theirs base.txt mine.txt theirs.txt   conflicts go to theirs\n  \
+    tideline merge spring keeper office -o keeper                 what would be done to keeper\n  \
     tideline merge spring keeper office -o merged --go            do it, into a new folder\n  \
-    tideline merge --unresolved .                                 files with conflicts left in them\n\n\
+    tideline merge --unresolved .                                 what is left to decide in files\n\n\
     As the merge program of a repository, in its configuration:\n  \
     [merge \"tideline\"]\n    \
     driver = tideline merge %O %A %B -o %A --name %P --labels %S %X %Y\n\n\
@@ -63,7 +63,7 @@ pub(crate) struct MergeArgs {
     /// Print the conflicts and write nothing
     #[arg(long, conflicts_with_all = ["output", "go"])]
     pub(crate) list: bool,
-    /// Find files in which marked conflicts are left, in these files and folders
+    /// Find what is left to decide in these files and folders: marked conflicts, and versions beside files
     #[arg(long, value_name = "PATH", num_args = 1.., conflicts_with_all = ["base", "output", "list", "go", "prefer", "labels"])]
     pub(crate) unresolved: Vec<PathBuf>,
     /// Of folders, do it, and not only say it

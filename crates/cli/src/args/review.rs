@@ -15,7 +15,7 @@ use super::{FilesArgs, HoldArgs, LookArgs, ReadArgs, SideArgs, WhatArgs, any_pat
     tideline review spring autumn stations        only what is below one folder\n  \
     tideline review --ignore space spring autumn  with rules, as compare has them\n  \
     tideline review --base spring keeper office   bring both sides together, conflict by conflict\n\n\
-    On the screen, the lowest line shows the keys of the place; ? lists all of them. Nothing is written until it is saved, and\n\
+    On the screen, the lowest line shows the keys of the place; ? lists all of them. Nothing is written until it is saved, and \
     `tideline undo` puts back what was.")]
 pub(crate) struct ReviewArgs {
     /// The side before: a file, a folder, an archive, `git:REV`, an inventory

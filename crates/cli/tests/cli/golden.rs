@@ -91,6 +91,31 @@ const FILES: &[(&str, &[&str])] = &[
         ],
     ),
     (
+        "merge",
+        &[
+            "--base spring keeper office",
+            "--base spring keeper office --plain --only conflict,apart --width 60",
+            "--base spring keeper office --json",
+            "--base spring keeper office gauge_math.py --context 1",
+            "--base spring keeper office harbour-mouth.toml --layout beside --width 120 --color always",
+            "--base spring keeper office harbour-mouth.toml --layout beside --width 90 --plain --context 0",
+            "--base spring keeper office harbour-mouth.toml --layout inline --context 1",
+            "--base spring keeper office harbour-mouth.toml --json",
+            "merge spring/stations/harbour-mouth.toml keeper/stations/harbour-mouth.toml office/stations/harbour-mouth.toml",
+            "merge spring/notes/keepers.txt keeper/notes/keepers.txt office/notes/keepers.txt --json",
+            "merge spring/scripts/gauge_math.py keeper/scripts/gauge_math.py office/scripts/gauge_math.py -o gauge_math.py",
+            "merge spring keeper office --list --plain",
+            "merge spring keeper office -o keeper",
+            "merge spring keeper office -o keeper --go --prefer theirs",
+            "merge spring keeper office -o keeper --go --json",
+            "merge --unresolved keeper",
+            "merge --unresolved keeper --json",
+            "undo",
+            "report --base spring keeper office -o both.md",
+            "report --base spring/notes/keepers.txt keeper/notes/keepers.txt office/notes/keepers.txt -o keepers.json",
+        ],
+    ),
+    (
         "write",
         &[
             "apply --dry-run --into autumn patches/editor.patch",
@@ -146,6 +171,9 @@ const FILES: &[(&str, &[&str])] = &[
             "show --help",
             "apply --help",
             "take --help",
+            "merge --help",
+            "review --help",
+            "inventory --help",
             "sync --help",
             "undo --help",
             "runs --help",
@@ -175,7 +203,7 @@ fn told(folder: &Folder, typed: &str) -> String {
         }
     }
     let output = words.iter().position(|word| *word == "-o").map(|at| words[at + 1]);
-    if let Some(name) = output {
+    if let Some(name) = output.filter(|name| demo.join(name).is_file()) {
         told.push_str(&format!("[{name}]\n{}\n", fs::read_to_string(demo.join(name)).unwrap()));
     }
     told.push_str(&format!("[exit status {}]\n\n", ran.status.unwrap()));

@@ -66,7 +66,7 @@ fn a_result_is_written_through_the_journal_and_put_back() {
     assert_eq!(folder.run(&["undo"]).status, Some(0));
     assert_eq!(folder.read(FILES[1]), before);
     let found = folder.run(&["merge", "--unresolved", "mine", "base/gauge.toml"]);
-    assert_eq!((found.status, found.out.as_str()), (Some(0), "no conflict is left\n"));
+    assert_eq!((found.status, found.out.as_str()), (Some(0), "no conflict marks, and no versions to choose from\n"));
 }
 
 #[test]
@@ -166,8 +166,18 @@ fn what_is_not_text_is_taken_whole_or_kept_twice() {
     assert_eq!(folder.read("mine/chart.bin"), b"\0b");
     assert_eq!(folder.read("mine/chart.bin.mine.conflict"), b"\0b");
     assert_eq!(folder.read("mine/chart.bin.theirs.conflict"), b"\0c");
+    let left = folder.run(&["merge", "--unresolved", "mine"]);
+    let told = "mine/chart.bin.mine.conflict  a version to choose from\n\
+                mine/chart.bin.theirs.conflict  a version to choose from\n\
+                2 versions left beside files\n";
+    assert_eq!((left.status, left.out.as_str()), (Some(1), told));
     assert_eq!(folder.run(&["undo"]).status, Some(0));
     assert!(!folder.path().join("mine/chart.bin.theirs.conflict").exists());
+    let one_label = [&["merge", "--labels", "old", "new", "new"], &files[..], &["-o", "mine/chart.bin"]].concat();
+    assert_eq!(folder.run(&one_label).status, Some(1));
+    assert_eq!(folder.read("mine/chart.bin.new.conflict"), b"\0b");
+    assert_eq!(folder.read("mine/chart.bin.new.conflict.2"), b"\0c");
+    assert_eq!(folder.run(&["undo"]).status, Some(0));
     let decided = folder.run(&[&["merge", "--prefer", "theirs"], &files[..], &["-o", "mine/chart.bin"]].concat());
     assert_eq!((decided.status, folder.read("mine/chart.bin")), (Some(0), b"\0c".to_vec()));
 }
@@ -312,6 +322,10 @@ fn trees_are_merged_into_mine_with_a_plan_first_and_undone_whole() {
         "<<<<<<< mine\nadded by mine\n||||||| base\n=======\nadded by theirs\n>>>>>>> theirs\n"
     );
     assert_eq!(text("mine/removed.txt.theirs.conflict"), "what one side changed\n");
+    let left = folder.run(&["merge", "--unresolved", "mine", "--json"]);
+    let left: Vec<serde_json::Value> = left.out.lines().map(|line| serde_json::from_str(line).unwrap()).collect();
+    assert_eq!(left[2]["path"], "mine/removed.txt.theirs.conflict");
+    assert_eq!((left.len(), &left[2]["lines"], left[1]["lines"].is_array()), (3, &serde_json::Value::Null, true));
     assert_eq!(text("mine/fresh/deep/new.txt"), "new\n");
     assert_eq!(text("mine/thing/inside.txt"), "a folder now\n");
     for gone in ["mine/old", "mine/removed.txt", "mine/gone.txt", "mine/drafts"] {

@@ -3,11 +3,13 @@
 //! [`take`] carries chosen changes of two texts from one to the other; [`merge_texts`] brings together what two sides changed since a common base,
 //! [`merge_files`] and [`merge_trees`] do so with whatever files hold and with whole trees.
 
+mod beside;
 mod selection;
 mod take;
 mod three_way;
 mod trees;
 
+pub use beside::{is_named_beside, suffix_beside};
 pub use selection::{Selection, SelectionError, parse_numbers};
 pub use take::{Pick, TakeInto, take};
 pub use three_way::{

@@ -105,17 +105,18 @@ pub struct PathSide {
     pub path: Option<TextOrBytes>,
 }
 
-/// A conflict that is marked in a file.
+/// A conflict that is marked in a file, or a version that was written beside one.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(JsonSchema))]
 pub struct UnresolvedRecord {
     /// The file.
     pub path: TextOrBytes,
-    /// The first and the last of its lines, marks included, from 1.
-    pub lines: (usize, usize),
-    /// What stands behind the first mark.
+    /// The first and the last of the lines of a conflict, marks included, from 1; null where the file is a version that was written beside a
+    /// conflict which no marks can show.
+    pub lines: Option<(usize, usize)>,
+    /// What stands behind the first mark; empty of a version.
     pub mine: String,
-    /// What stands behind the last.
+    /// What stands behind the last; empty of a version.
     pub theirs: String,
 }
 

@@ -8,6 +8,7 @@ use anyhow::{Context, Result, bail};
 use tideline_core::internal::kinds::ContentOptions;
 use tideline_core::internal::merge::{
     FileMerge, MergedText, MergedValue, Prefer, Resolution, Three, Together, ValueConflict, WholeMerge, merge_files,
+    suffix_beside,
 };
 use tideline_core::internal::plan::{Contents, ExpectedState, FileAttributes, Fingerprint, Plan, Step};
 use tideline_views::json::{self, merge as records};
@@ -270,7 +271,10 @@ impl<'t> Target<'t> {
                 };
                 let (labels, bytes) = (&versions.names.labels, versions.bytes());
                 for (label, bytes) in [(&labels.mine, bytes.mine), (&labels.theirs, bytes.theirs)] {
-                    let path = beside(&place, label);
+                    let mut path = beside(&place, label, 1);
+                    if steps.iter().any(|step: &Step| step.path() == path) {
+                        path = beside(&place, label, 2);
+                    }
                     tell(&format!("{label} is written to {}", shown_path(&path)));
                     let contents = Contents::Bytes(bytes.to_vec());
                     steps.push(Step::Write {
@@ -287,8 +291,8 @@ impl<'t> Target<'t> {
 }
 
 /// Where a version is written beside a file.
-fn beside(place: &Path, label: &str) -> PathBuf {
+fn beside(place: &Path, label: &str, number: usize) -> PathBuf {
     let mut name = place.file_name().unwrap_or_default().to_owned();
-    name.push(format!(".{}.conflict", label.replace(['/', '\0'], "-")));
+    name.push(suffix_beside(label, number));
     place.with_file_name(name)
 }

@@ -297,7 +297,7 @@ impl Target {
             let left = plural(open, "conflict");
             writeln!(
                 out,
-                "{left} left, named above; `tideline merge --unresolved {shown}` finds those that are marked in files"
+                "{left} left, named above; `tideline merge --unresolved {shown}` lists conflict marks and versions to choose from"
             )?;
         }
         Ok(())

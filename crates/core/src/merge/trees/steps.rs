@@ -2,6 +2,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
+use super::super::beside::suffix_beside;
 use super::super::three_way::Three;
 use super::clash::TreeClash;
 use super::entry::{Beside, MergedEntry, SideOfEntry, Source};
@@ -312,11 +313,9 @@ impl<'s> Steps<'s> {
 
     /// A name beside a path that mine does not have and that nothing is written to.
     fn free_name(&self, place: &TreePath, label: &str) -> TreePath {
-        let label = label.replace(['/', '\0'], "-");
         let is_free = |name: &TreePath| self.trees.mine.metadata(name).is_err() && !self.written.contains(name);
         let named = |number: usize| {
-            let number = if number == 1 { String::new() } else { format!(".{number}") };
-            let name = [place.name(), format!(".{label}.conflict{number}").as_bytes()].concat();
+            let name = [place.name(), suffix_beside(label, number).as_bytes()].concat();
             place.parent().join(&name)
         };
         (1..).map(named).find(is_free).unwrap_or_else(|| named(1))
