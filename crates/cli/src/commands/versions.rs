@@ -10,6 +10,8 @@ use tideline_sources::{Argument, Content, OpenedSide, Side, SideOptions, resolve
 
 use super::progress::with_progress;
 use super::tell::tell;
+use tideline_views::shown_text;
+
 use crate::settings::{NamesOfThree, name_three};
 
 /// Three versions that were opened.
@@ -95,6 +97,8 @@ pub(crate) fn open_versions(paths: Three<&Path>, options: &SideOptions, labels: 
     if let [base, mine, theirs] = labels {
         names.labels = Three::new(base.clone(), mine.clone(), theirs.clone());
     }
+    // They go into sentences and marks, each of them on one line.
+    names.labels = names.labels.map(|label| shown_text(&label, false));
     let is_plain = |side: &OpenedSide, path: &Path| side.about.is_none() && path.is_dir();
     let on_disk = Three::new(
         is_plain(&opened.base, paths.base),

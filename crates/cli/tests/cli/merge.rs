@@ -33,6 +33,11 @@ fn a_result_goes_to_standard_output_with_its_conflicts_marked() {
     assert_eq!(ran.err, "tideline: 1 conflict left, marked at line 2\n");
     let ran = merge(&folder, &["--base-text", "off", "--labels", "spring", "the keeper", "office"]);
     assert!(ran.out.contains("<<<<<<< the keeper\noffset_mm = 138\ninterval_s = 30\n=======\n"), "{}", ran.out);
+    let ran = merge(&folder, &["--base-text", "off", "--labels", "spring", "the\nkeeper", "\u{1b}[31moffice"]);
+    assert!(ran.out.contains("<<<<<<< the␊keeper\noffset_mm"), "a label stays in its line: {}", ran.out);
+    assert!(ran.out.contains(">>>>>>> ␛[31moffice\n"), "{}", ran.out);
+    let ran = folder.run(&["merge", FILES[0], FILES[0], FILES[2], "--labels", "old", "new", "\u{1b}[31m", "-o", "out"]);
+    assert_eq!(ran.out, "merged into out: 2 changes by ␛[31m (run 1; `tideline undo` puts it back)\n");
     for (side, line) in [("mine", "interval_s = 30\n"), ("theirs", "interval_s = 90\n")] {
         let ran = merge(&folder, &["--prefer", side]);
         assert_eq!(ran.status, Some(0));
@@ -205,6 +210,10 @@ fn misuse_is_refused_with_what_to_do() {
         ),
         (&["merge", "base/gauge.toml", "mine/gauge.toml", "nowhere"], "nowhere"),
         (&["merge", "base/gauge.toml", "mine/gauge.toml", "theirs/gauge.toml", "-o", "folder"], "it is a folder"),
+        (
+            &["merge", "base/gauge.toml", "mine/gauge.toml", "theirs/gauge.toml", "-o", "none/gauge.toml"],
+            "there is no folder none; make it first",
+        ),
         (&["merge", "base", "mine", "theirs", "-o", "folder", "--go"], "OUT is MINE, mine, or a new folder"),
         (&["merge", "base", "mine", "theirs", "--open-archives"], "merged as the file that it is"),
         (&["merge", "-", "-", "theirs/gauge.toml"], "cannot read standard input twice"),

@@ -119,6 +119,17 @@ fn agrees_with_the_reference(base: &[u8], mine: &[u8], theirs: &[u8]) -> Result<
 }
 
 #[test]
+fn a_label_stays_in_the_line_of_its_mark() {
+    let labels = Three::new("spring\n".to_owned(), "the\r\nkeeper".to_owned(), "\u{1b}office".to_owned());
+    let marked = merge(b"a\n", b"b\n", b"c\n").marked(&Marks { labels, base_text: true });
+    assert_eq!(
+        String::from_utf8(marked.clone()).unwrap(),
+        "<<<<<<< the  keeper\nb\n||||||| spring \na\n=======\nc\n>>>>>>>  office\n"
+    );
+    assert_eq!(marked_conflicts(&marked).len(), 1);
+}
+
+#[test]
 fn the_slow_reference_allows_every_merge() {
     let cases = std::env::var("TIDELINE_TRIAL_CASES").ok().and_then(|count| count.parse().ok()).unwrap_or(2_000);
     let config = ProptestConfig { cases, failure_persistence: None, ..ProptestConfig::default() };

@@ -122,7 +122,13 @@ pub(crate) fn in_full(path: &Path) -> Result<PathBuf> {
     let doing = || format!("cannot write {}", path.display());
     let Some(name) = path.file_name() else { bail!("{}: it names no file", doing()) };
     let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
-    Ok(folder.canonicalize().with_context(doing)?.join(name))
+    match folder.canonicalize() {
+        Ok(folder) => Ok(folder.join(name)),
+        Err(error) if error.kind() == io::ErrorKind::NotFound => {
+            bail!("{}: there is no folder {}; make it first", doing(), folder.display())
+        }
+        Err(error) => Err(error).with_context(doing),
+    }
 }
 
 /// What stands at a path now, as a plan expects it. Whatever is no file is left for the journal to refuse.

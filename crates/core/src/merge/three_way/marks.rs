@@ -14,7 +14,7 @@ const SHORTEST: usize = 7;
 /// How conflicts are marked.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Marks {
-    /// What stands behind the marks.
+    /// What stands behind the marks; a control character in them becomes a space.
     pub labels: Three<String>,
     /// Whether the lines of the base stand between those of mine and theirs.
     pub base_text: bool,
@@ -61,7 +61,8 @@ impl TextMerge<'_> {
             text.extend(std::iter::repeat_n(sign, length));
             if !label.is_empty() {
                 text.push(b' ');
-                text.extend_from_slice(label.as_bytes());
+                // A label must not end its line, nor tell a terminal what to do.
+                text.extend_from_slice(label.replace(char::is_control, " ").as_bytes());
             }
             text.push(b'\n');
         };
