@@ -319,7 +319,8 @@ fn trees_are_merged_into_mine_with_a_plan_first_and_undone_whole() {
     assert!(only.out.contains("not shown: 4 one-sided, 2 alike, 3 conflict"), "{}", only.out);
     let list = folder.run(&[&["merge", "--list"], &TREES[..]].concat());
     assert!(list.out.contains("clash.txt") && !list.out.contains("both.txt"), "{}", list.out);
-    let done = folder.run(&[&["merge"], &TREES[..], &["-o", "mine", "--go"]].concat());
+    std::os::unix::fs::symlink("mine", folder.path().join("link")).unwrap();
+    let done = folder.run(&[&["merge"], &TREES[..], &["-o", "link", "--go"]].concat());
     assert_eq!(done.status, Some(1), "{}{}", done.out, done.err);
     assert!(done.out.contains("3 conflicts left, named above"), "{}", done.out);
     let text = |name: &str| String::from_utf8(folder.read(name)).unwrap();

@@ -161,7 +161,7 @@ struct Target {
 impl Target {
     fn of(output: &Path, versions: &TreeVersions) -> Result<Self> {
         let shown = output.display();
-        let Ok(metadata) = output.symlink_metadata() else {
+        if output.symlink_metadata().is_err() {
             let folder = in_full(output)?;
             let Three { base, mine, theirs } = versions.paths.as_ref();
             for side in [base, mine, theirs] {
@@ -170,8 +170,9 @@ impl Target {
                 }
             }
             return Ok(Self { folder, shown: output.to_path_buf(), is_new: true });
-        };
-        if !metadata.is_dir() {
+        }
+        // A link to MINE is MINE.
+        if !output.is_dir() {
             bail!("cannot write {shown}: it is no folder, and the sides are folders");
         }
         let folder = output.canonicalize().with_context(|| format!("cannot write {shown}"))?;
