@@ -70,7 +70,7 @@ pub(crate) use what::{RulesChoice, WhatArgs};
                   tideline git:HEAD                          what became different since the last commit\n  \
                   tideline patch a.txt b.txt -o fix.patch    a patch that turns a.txt into b.txt\n\n\
                   Exit status: 0 nothing that counts differs; 1 something differs; 2 it could not be told or done.\n\
-                  New here? `tideline demo` writes two small folders and shows every command at work on them.",
+                  New here? `tideline demo` writes small sample folders and shows every command at work on them.",
     override_usage = "tideline [OPTIONS] BEFORE AFTER\n       tideline COMMAND [OPTIONS] …",
     disable_help_subcommand = false
 )]
