@@ -4,14 +4,13 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use anyhow::{Context, Result, bail};
-use tideline_core::internal::merge::{Three, TreeMerge};
-use tideline_core::internal::tree::Tree;
+use tideline_core::internal::merge::{MergedEntry, Three, TreeMerge, TreeMergeOptions, merge_trees};
+use tideline_core::internal::tree::{self, Contents, Progress, Tree, TreeOptions, TreePath};
 use tideline_sources::{Argument, Content, OpenedSide, Side, SideOptions, resolve, resolve_both};
+use tideline_views::shown_text;
 
 use super::progress::with_progress;
 use super::tell::tell;
-use tideline_views::shown_text;
-
 use crate::settings::{NamesOfThree, name_three};
 
 /// Three versions that were opened.
@@ -66,6 +65,26 @@ impl FileVersions {
 impl TreeVersions {
     pub(crate) fn trees(&self) -> Three<&dyn Tree> {
         self.trees.as_ref().map(|tree| &**tree)
+    }
+
+    /// Compares both sides with the base, and merges them.
+    pub(crate) fn merged(&self, comparing: &TreeOptions, merging: &TreeMergeOptions, progress: &Progress) -> TreeMerge {
+        let trees = self.trees();
+        let compare = |side: &dyn Tree| tree::compare(trees.base, side, comparing, progress);
+        let (mine, theirs) = (compare(trees.mine), compare(trees.theirs));
+        merge_trees(trees, (&mine, &theirs), merging, progress)
+    }
+
+    /// The versions of a file that both sides have; that of the base is empty where both sides added it.
+    pub(crate) fn contents_of(&self, entry: &MergedEntry) -> Option<Three<Contents>> {
+        let (mine, theirs) = (entry.mine.path.as_ref()?, entry.theirs.path.as_ref()?);
+        let trees = self.trees();
+        let read = |tree: &dyn Tree, path: &TreePath| tree.contents(path).ok();
+        let base = match entry.base {
+            Some(_) => read(trees.base, &entry.path)?,
+            None => Box::new(Vec::new()),
+        };
+        Some(Three::new(base, read(trees.mine, mine)?, read(trees.theirs, theirs)?))
     }
 }
 

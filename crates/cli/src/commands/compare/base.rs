@@ -6,9 +6,8 @@ use anyhow::{Result, bail};
 use tideline_core::internal::kinds::ContentOptions;
 use tideline_core::internal::merge::{
     FileMerge, MergeOptions, MergedText, Three, Together, TreeMerge, TreeMergeOptions, WholeMerge, merge_files,
-    merge_trees,
 };
-use tideline_core::internal::tree::{self, Tree, TreePath};
+use tideline_core::internal::tree::{Tree, TreePath};
 use tideline_views::json::merge as records;
 use tideline_views::terminal::{Look, draw_merge, draw_merged_tree};
 use tideline_views::{MergeView, MergedTreeView, value_in_words};
@@ -115,12 +114,7 @@ impl Shown<'_> {
         let files = FilesArgs { only: Vec::new(), ..self.args.files.clone() };
         let options = tree_options(&files, self.contents.clone())?.counts(false);
         let merging = TreeMergeOptions { contents: self.contents.clone(), ..TreeMergeOptions::default() };
-        let trees = versions.trees();
-        let mut merge = with_progress(|progress| {
-            let compare = |side: &dyn Tree| tree::compare(trees.base, side, &options, progress);
-            let (mine, theirs) = (compare(trees.mine), compare(trees.theirs));
-            merge_trees(trees, (&mine, &theirs), &merging, progress)
-        });
+        let mut merge = with_progress(|progress| versions.merged(&options, &merging, progress));
         if let [path] = &self.args.paths[..]
             && let Some(outcome) = self.one_file(versions, &located(versions, &merge, path)?)?
         {

@@ -117,16 +117,9 @@ fn show(
     modes: MergedValue<Option<u32>>,
 ) -> Result<Outcome> {
     let labels = &versions.names.labels;
-    let FileMerge::Text(text) = merge else {
-        let is_conflict = matches!(merge, FileMerge::Whole(WholeMerge::Conflict));
-        let said = whole_in_words(merge, labels);
-        printing(false, |out| {
-            if args.json {
-                return records::write_whole(labels, said, prefer(args).is_some(), out);
-            }
-            writeln!(out, "{said}")
-        })?;
-        return Ok(if is_conflict && args.prefer.is_none() { Outcome::Different } else { Outcome::Same });
+    let text = match merge {
+        FileMerge::Text(text) => text,
+        FileMerge::Whole(whole) => return show_whole(args, labels, *whole),
     };
     let values = values(text, modes);
     let told: Vec<String> = values.iter().map(|value| value_in_words(value, labels)).collect();
@@ -150,6 +143,19 @@ fn show(
     })?;
     let is_open = text.conflicts() > 0 || !values.is_empty();
     Ok(if is_open && args.prefer.is_none() { Outcome::Different } else { Outcome::Same })
+}
+
+/// Prints what becomes of what is not text.
+fn show_whole(args: &MergeArgs, labels: &Three<String>, whole: WholeMerge) -> Result<Outcome> {
+    let said = whole_in_words(whole, labels);
+    printing(false, |out| {
+        if args.json {
+            return records::write_whole(labels, said, prefer(args).is_some(), out);
+        }
+        writeln!(out, "{said}")
+    })?;
+    let is_open = whole == WholeMerge::Conflict && args.prefer.is_none();
+    Ok(if is_open { Outcome::Different } else { Outcome::Same })
 }
 
 /// What the sides disagree on besides the lines.
@@ -195,7 +201,7 @@ fn of_text(
 fn of_whole(args: &MergeArgs, versions: &FileVersions, whole: WholeMerge, modes: MergedValue<Option<u32>>) -> Merged {
     let labels = &versions.names.labels;
     let bytes = versions.bytes();
-    let counts = whole_in_words(&FileMerge::Whole(whole), labels);
+    let counts = whole_in_words(whole, labels);
     let mode = modes.chosen(prefer(args));
     let (bytes, left) = match (whole, prefer(args)) {
         (WholeMerge::Mine | WholeMerge::Alike, _) | (WholeMerge::Conflict, Some(Prefer::Mine)) => {
@@ -210,14 +216,13 @@ fn of_whole(args: &MergeArgs, versions: &FileVersions, whole: WholeMerge, modes:
     Merged { bytes, left, decided, counts, mode }
 }
 
-fn whole_in_words(merge: &FileMerge<'_>, labels: &Three<String>) -> String {
+fn whole_in_words(whole: WholeMerge, labels: &Three<String>) -> String {
     let Three { mine, theirs, .. } = labels;
-    match merge {
-        FileMerge::Whole(WholeMerge::Mine) => format!("not text: {theirs} changed nothing, that of {mine} is taken"),
-        FileMerge::Whole(WholeMerge::Theirs) => format!("not text: {mine} changed nothing, that of {theirs} is taken"),
-        FileMerge::Whole(WholeMerge::Alike) => format!("not text: {mine} and {theirs} are the same"),
-        FileMerge::Whole(WholeMerge::Conflict) => format!("not text, and both {mine} and {theirs} changed it"),
-        FileMerge::Text(_) => String::new(),
+    match whole {
+        WholeMerge::Mine => format!("not text: {theirs} changed nothing, that of {mine} is taken"),
+        WholeMerge::Theirs => format!("not text: {mine} changed nothing, that of {theirs} is taken"),
+        WholeMerge::Alike => format!("not text: {mine} and {theirs} are the same"),
+        WholeMerge::Conflict => format!("not text, and both {mine} and {theirs} changed it"),
     }
 }
 

@@ -6,9 +6,7 @@ use std::path::{Path, PathBuf};
 
 use anyhow::{Context, Result, bail};
 use tideline_core::internal::kinds::ContentOptions;
-use tideline_core::internal::merge::{
-    MergeSteps, Prefer, StepContents, Three, Together, TreeMerge, TreeMergeOptions, merge_trees,
-};
+use tideline_core::internal::merge::{MergeSteps, Prefer, StepContents, Three, Together, TreeMerge, TreeMergeOptions};
 use tideline_core::internal::plan::{Contents, Item, Plan, SyncStep, Verb, path_of};
 use tideline_core::internal::tree::{
     self, Attributes, MemoryTree, Progress, Tree, TreeComparison, TreeOptions, TreePath,
@@ -50,7 +48,7 @@ pub(super) fn run(
         prefer: prefer(args),
         keeps_results: target.is_some(),
     };
-    let merge = with_progress(|progress| merged(versions, &tree_options, &merge_options, progress));
+    let merge = with_progress(|progress| versions.merged(&tree_options, &merge_options, progress));
     let steps = target.as_ref().map(|target| target.steps(&merge, versions, &tree_options));
     let carried = match (&target, &steps) {
         (Some(target), Some(steps)) if args.go => Some(target.carry(steps, versions)?),
@@ -107,7 +105,7 @@ pub(crate) fn decide_one(
         keeps_results: true,
         ..TreeMergeOptions::default()
     };
-    let mut merge = merged(versions, &tree_options, &options, &Progress::default());
+    let mut merge = versions.merged(&tree_options, &options, &Progress::default());
     merge.entries.retain(|entry| entry.path == *path);
     (merge.new_folders, merge.gone_folders) = (Vec::new(), Vec::new());
     let target = Target::of(&versions.paths.mine, versions)?;
@@ -133,19 +131,6 @@ fn compared_options(args: &MergeArgs) -> Result<TreeOptions> {
     let attributes = Attributes { mode: true, ..Attributes::default() };
     let files = FilesArgs { only: Vec::new(), ..args.files.clone() };
     Ok(tree_options(&files, ContentOptions::default())?.attributes(attributes).counts(false).only(None))
-}
-
-/// Compares both sides with the base, and merges them.
-fn merged(
-    versions: &TreeVersions,
-    tree_options: &TreeOptions,
-    options: &TreeMergeOptions,
-    progress: &Progress,
-) -> TreeMerge {
-    let trees = versions.trees();
-    let compare = |side: &dyn Tree| tree::compare(trees.base, side, tree_options, progress);
-    let (mine, theirs) = (compare(trees.mine), compare(trees.theirs));
-    merge_trees(trees, (&mine, &theirs), options, progress)
 }
 
 /// The folder that the merge goes to.

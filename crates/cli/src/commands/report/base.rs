@@ -1,14 +1,13 @@
 //! A report on three versions: what each side did since a common base.
 
+use std::collections::HashMap;
 use std::io::{self, Write};
 use std::path::Path;
 
 use anyhow::{Result, bail};
 use tideline_core::internal::kinds::ContentOptions;
-use tideline_core::internal::merge::{
-    FileMerge, MergeOptions, MergedEntry, Three, TreeMerge, TreeMergeOptions, merge_files, merge_trees,
-};
-use tideline_core::internal::tree::{self, Tree, TreePath};
+use tideline_core::internal::merge::{FileMerge, MergeOptions, MergedEntry, Three, TreeMergeOptions, merge_files};
+use tideline_core::internal::tree::TreePath;
 use tideline_views::json::document::Document;
 use tideline_views::json::merge as records;
 use tideline_views::report::{MergedHead, Shape};
@@ -16,7 +15,6 @@ use tideline_views::{MergeView, MergedTreeView, Syntax, html, markdown, tree_cou
 
 use super::making::MOST_IN_MARKDOWN;
 use super::target::{Format, Target, write_one};
-
 use crate::args::{FilesArgs, ReportArgs, SyntaxChoice};
 use crate::commands::Outcome;
 use crate::commands::progress::with_progress;
@@ -132,12 +130,7 @@ impl Making<'_> {
         let files = FilesArgs { only: Vec::new(), ..args.files.clone() };
         let options = tree_options(&files, self.contents.clone())?.counts(false);
         let merging = TreeMergeOptions { contents: self.contents.clone(), ..TreeMergeOptions::default() };
-        let trees = versions.trees();
-        let mut merge: TreeMerge = with_progress(|progress| {
-            let compare = |side: &dyn Tree| tree::compare(trees.base, side, &options, progress);
-            let (mine, theirs) = (compare(trees.mine), compare(trees.theirs));
-            merge_trees(trees, (&mine, &theirs), &merging, progress)
-        });
+        let mut merge = with_progress(|progress| versions.merged(&options, &merging, progress));
         let named: Vec<TreePath> = args.paths.iter().map(|path| path.as_os_str().as_encoded_bytes().into()).collect();
         if !named.is_empty() {
             merge.entries.retain(|entry| named.iter().any(|named| entry.path.is_within(named)));
@@ -179,16 +172,13 @@ impl Making<'_> {
 
     fn tree_page(&self, view: &MergedTreeView<'_>, versions: &TreeVersions, out: &mut dyn Write) -> io::Result<()> {
         let mut parts = Vec::new();
-        let mut held = Vec::new();
+        let mut ids = HashMap::new();
         let mut write = |view: &MergeView<'_>, id: &str, out: &mut dyn Write| {
-            held.push((view.name.to_owned(), id.to_owned()));
+            ids.entry(view.name.to_owned()).or_insert_with(|| id.to_owned());
             html::write_merged_file(view, id, &self.shape, out)
         };
         let left = self.each_file(view, versions, &mut write, &mut parts)?;
-        let href = |entry: &MergedEntry| {
-            let name = entry.path.to_text();
-            held.iter().find(|(held, _)| *held == name).map(|(_, id)| id.clone())
-        };
+        let href = |entry: &MergedEntry| ids.get(&*entry.path.to_text()).cloned();
         html::write_merged_tree(view, &href, out)?;
         out.write_all(&parts)?;
         html::write_left(left, ROOM, out)
@@ -207,7 +197,7 @@ impl Making<'_> {
         for entry in
             view.merge.entries.iter().filter(|entry| view.only.is_none_or(|only| only.contains(&entry.together)))
         {
-            let Some(contents) = contents_of(entry, versions) else { continue };
+            let Some(contents) = entry.base.and_then(|_| versions.contents_of(entry)) else { continue };
             if counting.written > ROOM {
                 left += 1;
                 continue;
@@ -232,15 +222,6 @@ impl Making<'_> {
         }
         Ok(left)
     }
-}
-
-/// The three versions of an entry, if all three are files.
-fn contents_of(entry: &MergedEntry, versions: &TreeVersions) -> Option<Three<tree::Contents>> {
-    let (mine, theirs) = (entry.mine.path.as_ref()?, entry.theirs.path.as_ref()?);
-    entry.base?;
-    let trees = versions.trees();
-    let read = |tree: &dyn Tree, path: &TreePath| tree.contents(path).ok();
-    Some(Three::new(read(trees.base, &entry.path)?, read(trees.mine, mine)?, read(trees.theirs, theirs)?))
 }
 
 /// Counts what is written.

@@ -1,16 +1,15 @@
 //! Three versions of a tree on a screen: the list of what changed, from which a file is opened.
 
 use std::collections::BTreeSet;
-use std::path::PathBuf;
 
 use anyhow::Result;
 use ratatui_core::buffer::Buffer;
 use ratatui_core::layout::Rect;
 use ratatui_core::style::Style;
 use tideline_core::internal::kinds::ContentOptions;
-use tideline_core::internal::merge::{MergedEntry, Prefer, Three, Together, TreeMerge, TreeMergeOptions, merge_trees};
+use tideline_core::internal::merge::{MergedEntry, Prefer, Three, Together, TreeMerge, TreeMergeOptions};
 use tideline_core::internal::plan::path_of;
-use tideline_core::internal::tree::{self, Contents, Progress, Tree, TreeOptions, TreePath};
+use tideline_core::internal::tree::{Progress, TreeOptions, TreePath};
 use tideline_views::{tree_clashes, tree_counts_in_words};
 
 use super::file::{self, MergedFile, Place};
@@ -96,13 +95,9 @@ pub(super) fn show<B: Surface>(
 }
 
 fn merged(contents: &ContentOptions, versions: &TreeVersions) -> TreeMerge {
-    let trees = versions.trees();
-    let options = TreeOptions::default().contents(contents.clone()).counts(false);
-    let progress = Progress::default();
-    let compare = |side: &dyn Tree| tree::compare(trees.base, side, &options, &progress);
-    let (mine, theirs) = (compare(trees.mine), compare(trees.theirs));
+    let comparing = TreeOptions::default().contents(contents.clone()).counts(false);
     let merging = TreeMergeOptions { contents: contents.clone(), ..TreeMergeOptions::default() };
-    merge_trees(trees, (&mine, &theirs), &merging, &progress)
+    versions.merged(&comparing, &merging, &Progress::default())
 }
 
 /// Goes to the next conflict, or the one before.
@@ -131,7 +126,8 @@ fn open<B: Surface>(
     state: &mut ListState,
 ) -> Result<bool> {
     let Some(entry) = entry else { return Ok(false) };
-    let Some((read, path)) = contents_of(entry, versions) else {
+    let mine = entry.mine.path.as_ref().and_then(|mine| path_of(mine));
+    let (Some(read), Some(mine)) = (versions.contents_of(entry), mine) else {
         "only a file that both sides have can be opened; < and > decide for a side, and save that"
             .clone_into(&mut state.message);
         return Ok(false);
@@ -142,24 +138,12 @@ fn open<B: Surface>(
         "it is not text: < and > decide for a side, and save that".clone_into(&mut state.message);
         return Ok(false);
     };
+    let path = versions.paths.mine.join(mine);
     let place = Place::of(&path, &path, bytes.mine)?;
     if file::show(stage, &merged, (&name, &versions.labels), place)?.is_saved {
         state.decided.insert(entry.path.clone());
     }
     Ok(true)
-}
-
-/// The versions of a file that both sides have, and where mine is.
-fn contents_of(entry: &MergedEntry, versions: &TreeVersions) -> Option<(Three<Contents>, PathBuf)> {
-    let (mine, theirs) = (entry.mine.path.as_ref()?, entry.theirs.path.as_ref()?);
-    let trees = versions.trees();
-    let read = |tree: &dyn Tree, path: &TreePath| tree.contents(path).ok();
-    let base = match entry.base {
-        Some(_) => read(trees.base, &entry.path)?,
-        None => Box::new(Vec::new()),
-    };
-    let path = versions.paths.mine.join(path_of(mine)?);
-    Some((Three::new(base, read(trees.mine, mine)?, read(trees.theirs, theirs)?), path))
 }
 
 fn draw(

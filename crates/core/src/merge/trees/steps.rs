@@ -84,8 +84,7 @@ impl TreeMerge {
             }
         }
         for entry in self.entries.iter().filter(|entry| entry.changes_mine()) {
-            let fresh = MergedEntry { mine: SideOfEntry { path: None, ..entry.mine.clone() }, ..entry.clone() };
-            steps.fresh_entry(entry, &fresh);
+            steps.fresh_entry(entry);
         }
         for folder in &self.new_folders {
             steps.folder(folder);
@@ -217,10 +216,9 @@ impl<'s> Steps<'s> {
     }
 
     /// The same where nothing of mine is there yet.
-    fn fresh_entry(&mut self, entry: &MergedEntry, fresh: &MergedEntry) {
+    fn fresh_entry(&mut self, entry: &MergedEntry) {
         if let Some(to) = &entry.plan.to {
-            let with_source = MergedEntry { mine: entry.mine.clone(), ..fresh.clone() };
-            self.put(&with_source, to, Item::Nothing);
+            self.put(entry, to, Item::Nothing);
         }
         self.beside(entry);
     }
