@@ -17,6 +17,13 @@ fn main() -> Result<(), Box<dyn Error>> {
                 println!("{}. {:?}: lines {before:?} before, {after:?} after", change.number, change.form);
             }
         }
+        Comparison::Table(tables) => println!("rows that differ: {}", tables.found.changes.len()),
+        Comparison::Data(documents) => {
+            for change in &documents.found.changes {
+                let path = change.place().map_or("", |place| &place.path);
+                println!("{}. {:?}: {path}", change.number, change.form);
+            }
+        }
         Comparison::Bytes(bytes) => {
             println!("not text: {} bytes before, {} after", bytes.before.len(), bytes.after.len());
         }

@@ -27,8 +27,10 @@ mod facade;
 pub mod internal;
 
 pub use facade::{Merged, OptionError, Options, TakeError, compare, compare_trees, merge, patch, take};
-pub use internal::kinds::{BytesPair, Comparison, TextPair};
+pub use internal::kinds::{BytesPair, Comparison, DataPair, TablePair, TextPair};
 pub use internal::merge::TakeInto;
+pub use internal::model::data::{DataComparison, NodeChange, NodePlace};
+pub use internal::model::table::{CellChange, ColumnPair, RowChange, TableComparison};
 pub use internal::model::{
     Address, Change, Extent, Form, HiddenStretch, Kind, Place, Span, Status, TextComparison, Unit, Weight,
 };

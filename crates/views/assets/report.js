@@ -50,7 +50,7 @@
 
     // Changes.
     const changes = all(".change");
-    const isShown = (change) => !(root.dataset.muted === "hidden" && change.classList.contains("muted"));
+    const isShown = (change) => !change.hidden && !(root.dataset.muted === "hidden" && change.classList.contains("muted"));
     const shown = () => changes.filter(isShown);
     const line = () => (one(".bar")?.offsetHeight ?? 0) + 16;
     const teller = one("#where");
@@ -91,7 +91,8 @@
     const go = (change) => {
       if (!change) return;
       mark(change);
-      const heading = change.querySelector("h3");
+      for (let fold = change.closest("details"); fold; fold = fold.parentElement.closest("details")) fold.open = true;
+      const heading = change.querySelector("h3") ?? change.querySelector("a");
       heading.focus({ preventScroll: true });
       change.scrollIntoView({ block: "start" });
       history.replaceState(null, "", "#" + change.id);
@@ -255,6 +256,32 @@
       if (button?.dataset.step) step(Number(button.dataset.step));
       if (button?.dataset.folds !== undefined) turnFolds();
     });
+
+    // Grids: rows are searched as a whole, and by column.
+    for (const tools of all(".grid-tools")) {
+      const grid = tools.nextElementSibling.querySelector(".grid");
+      const rows = all("tbody tr", grid);
+      const texts = rows.map((row) => row.textContent.toLowerCase());
+      const filters = all(".filters td", grid).map((cell) => cell.querySelector("input"));
+      const search = tools.querySelector(".grid-search");
+      const count = tools.querySelector(".grid-count");
+      const filter = () => {
+        const wanted = search.value.toLowerCase();
+        const columns = filters.map((input, at) => [at, input?.value.toLowerCase()]).filter(([, text]) => text);
+        let left = 0;
+        rows.forEach((row, at) => {
+          row.hidden = !texts[at].includes(wanted)
+            || columns.some(([column, text]) => !row.cells[column].textContent.toLowerCase().includes(text));
+          if (!row.hidden) left += 1;
+        });
+        count.textContent = left === rows.length ? "" : `${number(left)} of ${number(rows.length)} rows`;
+        tell();
+      };
+      for (const input of [search, ...filters]) input?.addEventListener("input", filter);
+      tools.querySelector(".grid-unfold")?.addEventListener("change", (event) => {
+        grid.classList.toggle("unfolded", event.target.checked);
+      });
+    }
 
     // What is jumped to stands below the bar, however high that is.
     const bar = one(".bar");

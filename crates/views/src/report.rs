@@ -5,11 +5,13 @@ use std::sync::Arc;
 
 use tideline_core::internal::kinds::text::Grain;
 use tideline_core::internal::merge::Three;
+use tideline_core::internal::model::{Extent, Unit};
 use tideline_core::internal::rules::{Account, Effect, Rule, Rules};
 use tideline_core::internal::tree::Pair;
 
+use crate::pair_view::PairView;
 use crate::shown::{shown_bytes, shown_name};
-use crate::view::{Context, FileView, Labels, PairView, Syntax};
+use crate::view::{Context, FileView, Labels, Syntax};
 use crate::wording::account::account_lines;
 use crate::wording::change::changes_in_words;
 use crate::wording::plural;
@@ -48,6 +50,11 @@ pub(crate) struct RuleLine {
 }
 
 impl Head<'_> {
+    /// What is said where no rule is in force: what tables and data mean may still mute something.
+    pub(crate) fn without_rules(&self) -> &'static str {
+        if self.account.is_empty() { "No rules in force: everything that differs counts" } else { "No rules in force" }
+    }
+
     /// The rules in force, each with how many lines it masked.
     pub(crate) fn rule_lines(&self) -> Vec<RuleLine> {
         let parts = self.account.parts();
@@ -236,7 +243,12 @@ pub enum Body<'a> {
 impl<'a> FileReport<'a> {
     /// A file of two trees; of its texts, the note is told with the rest.
     pub fn of_pair(pair: &Pair, body: Body<'a>) -> Self {
-        let note = if let Body::Pair(PairView::Text(view)) = &body { view.note } else { None };
+        let note = match &body {
+            Body::Pair(PairView::Text(view)) => view.note,
+            Body::Pair(PairView::Table(view)) => view.title.note,
+            Body::Pair(PairView::Data(view)) => view.title.note,
+            Body::Pair(PairView::Bytes(_)) | Body::Nothing(_) => None,
+        };
         let mut facts = says(pair, Inside::default());
         // That it is a file that came or went, or moved, is in what is said of it.
         if pair.moved_from.is_none() && pair.before.is_some() && pair.after.is_some() {
@@ -252,6 +264,12 @@ impl<'a> FileReport<'a> {
             Body::Pair(PairView::Text(view)) => {
                 account_lines(&view.comparison.account, view.comparison.muted_is_hidden, false)
             }
+            Body::Pair(PairView::Table(view)) => {
+                account_lines(&view.comparison.account, view.comparison.hidden > 0, false)
+            }
+            Body::Pair(PairView::Data(view)) => {
+                account_lines(&view.comparison.account, view.comparison.hidden > 0, false)
+            }
             Body::Pair(PairView::Bytes(_)) | Body::Nothing(_) => Vec::new(),
         }
     }
@@ -259,16 +277,27 @@ impl<'a> FileReport<'a> {
     /// Two files of which nothing is known but what they hold.
     pub fn of_files(name: &str, same: bool, body: Body<'a>) -> Self {
         let facts = match &body {
-            Body::Pair(PairView::Text(_)) if same => "the same on both sides".to_owned(),
+            Body::Pair(PairView::Text(_) | PairView::Table(_) | PairView::Data(_)) if same => {
+                "the same on both sides".to_owned()
+            }
             Body::Pair(PairView::Text(view)) => {
                 let extent = view.comparison.extent();
                 let (counts, lines) = (changes_in_words(extent), plural(extent.size, "line"));
                 let note = view.note.map(|note| format!(", {note}")).unwrap_or_default();
                 format!("{counts}, {lines}{note}")
             }
+            Body::Pair(PairView::Table(view)) => structured(view.comparison.extent(), view.title.note),
+            Body::Pair(PairView::Data(view)) => structured(view.comparison.extent(), view.title.note),
             Body::Pair(PairView::Bytes(_)) => "not text".to_owned(),
             Body::Nothing(why) => why.clone(),
         };
         Self { name: shown_name(name, false), facts: shown_name(&facts, false), body }
     }
+}
+
+/// How much differs in a table or a document, in words.
+fn structured(extent: Extent, note: Option<&str>) -> String {
+    let unit = if extent.unit == Unit::Rows { "row" } else { "value" };
+    let note = note.map(|note| format!(", {note}")).unwrap_or_default();
+    format!("{}, {}{note}", changes_in_words(extent), plural(extent.size, unit))
 }

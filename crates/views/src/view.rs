@@ -1,6 +1,5 @@
 //! What is shown: a pair of texts or two trees, with what differs between them, and how much of it.
 
-use tideline_core::internal::kinds::Comparison;
 use tideline_core::internal::kinds::text::sections::{SectionChanges, SectionName, Sections, section_changes};
 use tideline_core::internal::model::{Change, Span, Status, TextComparison};
 use tideline_core::internal::rules::MaskedText;
@@ -96,15 +95,6 @@ pub struct BytesView<'a> {
     pub after: &'a [u8],
 }
 
-/// Two contents and what differs between them, ready to be drawn. Every kind of comparison has an arm.
-#[derive(Clone, Copy, Debug)]
-pub enum PairView<'a> {
-    /// Two texts.
-    Text(FileView<'a>),
-    /// Two contents that are compared byte by byte.
-    Bytes(BytesView<'a>),
-}
-
 /// What stands above a pair of contents.
 #[derive(Clone, Copy, Debug)]
 pub struct Title<'a> {
@@ -116,29 +106,6 @@ pub struct Title<'a> {
     pub labels: &'a Labels,
     /// What else the heading says.
     pub note: Option<&'a str>,
-}
-
-impl<'a> PairView<'a> {
-    /// A comparison under a title.
-    pub fn new(comparison: &'a Comparison<'a>, title: Title<'a>) -> Self {
-        let Title { name, type_name, labels, note } = title;
-        match comparison {
-            Comparison::Text(texts) => Self::Text(FileView {
-                name,
-                type_name,
-                labels,
-                note,
-                before: &texts.before,
-                after: &texts.after,
-                comparison: &texts.found,
-                first: (texts.before.first_line(), texts.after.first_line()),
-                originals: texts.originals,
-            }),
-            Comparison::Bytes(bytes) => {
-                Self::Bytes(BytesView { name, labels, before: bytes.before, after: bytes.after })
-            }
-        }
-    }
 }
 
 /// Two trees and what differs between them, ready to be drawn.

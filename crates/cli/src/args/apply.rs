@@ -2,7 +2,7 @@
 
 use std::path::PathBuf;
 
-use clap::Args;
+use clap::{Args, ValueEnum};
 
 /// Put patches into files or a folder, or take them out; all of it or nothing
 #[derive(Debug, Args)]
@@ -13,6 +13,7 @@ use clap::Args;
     tideline apply --into levels.py fix.patch      into one file, whatever it is called in the patch\n  \
     tideline apply --keep-going fix.patch          place what fits; the rest goes to fix.leftover.patch\n  \
     tideline apply --reverse fix.patch             take it out again\n  \
+    tideline apply --into gauge.json new.patch.json   a JSON Patch (RFC 6902), known by its contents\n  \
     tideline undo                                  put everything back as it was")]
 pub(crate) struct ApplyArgs {
     /// The patches, in order (with `--reverse`, the last one comes out first); also compressed with gzip, or in a mail; `-` is standard input
@@ -49,9 +50,19 @@ pub(crate) struct ApplyArgs {
     /// Also keep a copy of each file beside it, with this ending; no such file may be there yet
     #[arg(long, value_name = "SUFFIX")]
     pub(crate) backup: Option<String>,
+    /// How the patches are written, where that cannot be seen: `merge-patch` (RFC 7396) for the JSON file that --into names
+    #[arg(long, value_name = "FORMAT", value_enum, requires = "into")]
+    pub(crate) format: Option<ApplyFormat>,
     /// Print JSON Lines for programs: a record for each file, and one for the run
     #[arg(long)]
     pub(crate) json: bool,
     #[command(flatten)]
     pub(crate) colour: super::ColourArgs,
+}
+
+/// How a patch is written that does not say so itself.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum ApplyFormat {
+    /// What changes in a map of JSON, null for what goes (RFC 7396)
+    MergePatch,
 }

@@ -32,7 +32,7 @@ use clap::{CommandFactory, FromArgMatches, Parser, Subcommand};
 use tideline_core::internal::text::spelling::nearest;
 
 pub(crate) use align::{HoldArgs, PartArgs, Parts};
-pub(crate) use apply::ApplyArgs;
+pub(crate) use apply::{ApplyArgs, ApplyFormat};
 pub(crate) use compare::{CompareArgs, SortBy};
 pub(crate) use demo::DemoArgs;
 pub(crate) use explain::{ExplainArgs, LineChoice};
@@ -40,7 +40,7 @@ pub(crate) use files::{AttributeChoice, FilesArgs, LinksChoice, OnlyChoice, Trus
 pub(crate) use inventory::{HashChoice, InventoryArgs};
 pub(crate) use merge::{GrainChoice, InsertionsChoice, MergeArgs, OnOff, PreferChoice};
 pub(crate) use patch::{PatchArgs, PatchFormat};
-pub(crate) use read::{KindArgs, KindChoice, ReadArgs};
+pub(crate) use read::{CellsChoice, HowArgs, KindArgs, KindChoice, ReadArgs, WeightChoice, delimiter, tolerance};
 pub(crate) use report::{FormatChoice, ReportArgs};
 pub(crate) use review::ReviewArgs;
 pub(crate) use rules::{RulesAction, RulesArgs};

@@ -14,6 +14,10 @@ pub(crate) enum PatchFormat {
     Unified,
     /// The same with further headers that several programs read: modes, moves, links, empty files, contents that are not text
     Extended,
+    /// Of two JSON files: operations by RFC 6902, with tests of what they replace
+    JsonPatch,
+    /// Of two JSON files: what changes in a map, by RFC 7396; nulls and edits inside lists cannot be said
+    MergePatch,
 }
 
 /// Write a patch that turns BEFORE into AFTER, in the POSIX unified format
@@ -23,7 +27,8 @@ pub(crate) enum PatchFormat {
     tideline patch old.toml new.toml -o interval.patch\n  \
     tideline patch --labels spring,autumn release-1 release-2 -o release-2.patch\n  \
     tideline patch --labels spring/gauge.toml,autumn/gauge.toml old.toml new.toml\n  \
-    tideline patch --format extended release-1 release-2 -o release-2.patch   also modes, moves, links, pictures")]
+    tideline patch --format extended release-1 release-2 -o release-2.patch   also modes, moves, links, pictures\n  \
+    tideline patch --format json-patch old.json new.json -o settings.patch.json")]
 pub(crate) struct PatchArgs {
     /// The side before: a file, a folder, an archive, `git:REV`, an inventory; `-` is standard input
     #[arg(value_name = "BEFORE")]

@@ -34,7 +34,7 @@ pub(crate) enum RulesAction {
         #[command(flatten)]
         what: WhatArgs,
         #[command(flatten)]
-        read: ReadArgs,
+        read: Box<ReadArgs>,
         #[command(flatten)]
         colour: super::ColourArgs,
     },

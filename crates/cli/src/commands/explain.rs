@@ -24,7 +24,8 @@ pub(super) fn run(args: &ExplainArgs) -> Result<Outcome> {
     let request = Request::new(
         &Asked { before, after, paths, what, read, files, sides, counted_only: *counted_only, lines },
         &config,
-    )?;
+    )?
+    .lines_only();
     let look = look_of_colours(&args.colour.for_records(args.json), &config.view)?;
     let both = (args.before.as_path(), args.after.as_path());
     let sides = match (request.open()?, &args.path) {
@@ -46,7 +47,9 @@ pub(super) fn run(args: &ExplainArgs) -> Result<Outcome> {
     request.check_lines(&comparison, &sides.names.labels)?;
     let TextPair { before, after, found, .. } = match &comparison {
         Comparison::Text(texts) => &**texts,
-        Comparison::Bytes(_) => bail!("cannot explain lines of {}: it is not text", sides.type_name()),
+        Comparison::Table(_) | Comparison::Data(_) | Comparison::Bytes(_) => {
+            bail!("cannot explain lines of {}: it is not text", sides.type_name())
+        }
     };
     let line = |side: LineOf, line: usize, label: &str| -> Result<Vec<Explanation>> {
         match explain_line(before, after, found, (side, line - 1)) {
@@ -71,7 +74,7 @@ pub(super) fn run(args: &ExplainArgs) -> Result<Outcome> {
             explanations.iter().try_for_each(|one| json::write_record(&json::rules::explanation(&view, one), out))
         }
         PairView::Text(view) => draw_explanations(&view, &explanations, &look, out),
-        PairView::Bytes(_) => Ok(()),
+        PairView::Table(_) | PairView::Data(_) | PairView::Bytes(_) => Ok(()),
     })?;
     sides.check().map(|()| Outcome::Same)
 }

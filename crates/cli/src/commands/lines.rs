@@ -77,7 +77,9 @@ impl Lines {
         }
         let texts = match comparison {
             Comparison::Text(texts) => texts,
-            Comparison::Bytes(_) => bail!("--hold and --lines are for text: what is compared has no lines"),
+            Comparison::Table(_) | Comparison::Data(_) | Comparison::Bytes(_) => {
+                bail!("--hold and --lines are for text: what is compared has no lines")
+            }
         };
         let sides = [
             (&texts.before, &labels.before, &self.parts.before, self.holds.iter().map(|hold| hold.0).max()),

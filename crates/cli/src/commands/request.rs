@@ -14,7 +14,7 @@ use super::lines::{AskedLines, Lines};
 use super::resolve::{Resolved, resolve_sides};
 use super::sides::Sides;
 use crate::args::{AttributeChoice, FilesArgs, ReadArgs, SideArgs, SortBy, TrustChoice, WhatArgs};
-use crate::settings::{Config, content_options, encodings, kind, side_options, statuses, tree_options};
+use crate::settings::{Config, content_options, encodings, how, kind, side_options, statuses, tree_options};
 
 /// What is compared, and how.
 #[derive(Clone)]
@@ -66,6 +66,27 @@ impl Request {
         self
     }
 
+    /// The same for whoever works on lines: what would be a table or data is text.
+    pub(crate) fn lines_only(mut self) -> Self {
+        self.contents = self.contents.lines_only();
+        self.trees = self.trees.contents(self.contents.clone());
+        self
+    }
+
+    /// Refuses contents that are not of the kind that was told for them.
+    pub(crate) fn check_kind(&self, comparison: &Comparison<'_>, labels: &Labels) -> Result<()> {
+        let Some(unparsed) = comparison.unparsed().filter(|unparsed| unparsed.is_told) else { return Ok(()) };
+        let label = if unparsed.is_before { &labels.before } else { &labels.after };
+        bail!(
+            "cannot compare {label} as {}: line {}, column {}: {}; without --kind {} it is compared as text",
+            unparsed.kind.name(),
+            unparsed.line,
+            unparsed.column,
+            unparsed.reason,
+            unparsed.kind.name()
+        );
+    }
+
     /// The same with the pairs in another order.
     pub(crate) fn sorted_by(mut self, sort: SortBy) -> Self {
         self.sort = sort;
@@ -75,7 +96,7 @@ impl Request {
     /// Checks arguments, with what the configuration adds to them.
     pub(crate) fn new(asked: &Asked<'_>, config: &Config) -> Result<Self> {
         let contents = content_options(asked.what, config, encodings(asked.read)?, asked.counted_only)?;
-        let contents = contents.kind(kind(asked.read.kind));
+        let contents = contents.kind(kind(asked.read.kind)).how(how(&asked.read.how));
         let lines = Lines::new(&asked.lines)?;
         let text = contents.text_options().clone();
         let text = text.holds(lines.holds.clone()).parts(lines.parts.before.clone(), lines.parts.after.clone());

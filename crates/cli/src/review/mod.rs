@@ -52,7 +52,7 @@ pub(crate) fn run(args: &ReviewArgs) -> Result<Outcome> {
     let part = PartArgs { lines: None, pair: args.pair.clone() };
     let lines = AskedLines { holds: Some(&args.holds), part: Some(&part) };
     let asked = Asked { before, after, paths, what, read, files, sides, counted_only: *counted_only, lines };
-    let request = Request::new(&asked, &config)?;
+    let request = Request::new(&asked, &config)?.lines_only();
     if !io::stdin().is_terminal() || !io::stdout().is_terminal() {
         bail!("cannot show a screen: standard input and output must be a terminal; `tideline compare` prints instead");
     }

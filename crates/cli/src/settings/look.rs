@@ -8,8 +8,8 @@ use anyhow::{Context as _, Result, bail};
 use regex::bytes::Regex;
 use terminal_colorsaurus::{QueryOptions, ThemeMode, theme_mode};
 use tideline_core::internal::kinds::text::Grain;
-use tideline_views::Syntax;
 use tideline_views::terminal::{Colours, Layout, Look, Theme};
+use tideline_views::{Context, Syntax};
 
 use super::config::ViewDefaults;
 use crate::args::{ColorChoice, ColourArgs, LayoutChoice, LookArgs, SyntaxChoice, ThemeChoice};
@@ -47,7 +47,12 @@ pub(crate) fn look(args: &LookArgs, defaults: &ViewDefaults) -> Result<Look> {
         })
         .plain(args.colour.plain || defaults.plain == Some(true))
         .context(args.context.or(defaults.context).unwrap_or_default())
+        .neighbours(args.context.map(Context::lines))
         .grain(grain_of(args, defaults)?)
+        .value_grain(match args.grain.as_deref().or(defaults.grain.as_deref()) {
+            Some(text) => grain(text)?,
+            None => Grain::Letter,
+        })
         .legend(!args.no_legend && defaults.legend != Some(false))
         .width(width))
 }

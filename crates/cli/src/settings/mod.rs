@@ -14,4 +14,4 @@ pub(crate) use files::{side_options, statuses, togethers, tree_options};
 pub(crate) use labels::{Names, name_sides, name_trees};
 pub(crate) use labels_of_three::{NamesOfThree, name_three};
 pub(crate) use look::{grain, grain_of, is_paged, look, look_of_colours};
-pub(crate) use read::{encodings, kind};
+pub(crate) use read::{encodings, how, kind};

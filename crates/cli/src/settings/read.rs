@@ -1,18 +1,34 @@
 //! How a file will be read.
 
 use anyhow::{Result, bail};
+use tideline_core::internal::kinds::{KindOptions, WantedKind};
 use tideline_core::internal::model::Kind;
 use tideline_core::internal::text::encoding::{WantedEncodings, by_name};
 
-use crate::args::{KindArgs, KindChoice, ReadArgs};
+use crate::args::{CellsChoice, HowArgs, KindArgs, KindChoice, ReadArgs, WeightChoice};
 
 /// The kind that was asked for.
-pub(crate) fn kind(args: KindArgs) -> Option<Kind> {
+pub(crate) fn kind(args: KindArgs) -> Option<WantedKind> {
     match args.kind? {
-        KindChoice::Text => Some(Kind::Text),
-        KindChoice::Bytes => Some(Kind::Bytes),
-        KindChoice::Archive | KindChoice::Auto => None,
+        KindChoice::Text => Some(WantedKind::As(Kind::Text)),
+        KindChoice::Table => Some(WantedKind::As(Kind::Table)),
+        KindChoice::Data => Some(WantedKind::As(Kind::Data)),
+        KindChoice::Bytes => Some(WantedKind::As(Kind::Bytes)),
+        KindChoice::Auto => Some(WantedKind::Auto),
+        KindChoice::Archive => None,
     }
+}
+
+/// How tables and data are compared.
+pub(crate) fn how(args: &HowArgs) -> KindOptions {
+    KindOptions::default()
+        .key(args.key.iter().map(|name| name.trim().to_owned()).collect())
+        .no_header(args.no_header.then_some(true))
+        .delimiter(args.delimiter)
+        .cells_as_text(args.cells.map(|cells| cells == CellsChoice::Text))
+        .row_order_counts(args.row_order.map(|order| order == WeightChoice::Counts))
+        .comments_count(args.comments.map(|comments| comments == WeightChoice::Counts))
+        .tolerance(args.tolerance.clone())
 }
 
 /// Finds the encodings that were asked for.

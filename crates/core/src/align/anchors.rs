@@ -92,7 +92,7 @@ impl Anchors {
 }
 
 /// Of pairs in order of their first part, the most that are also in order of their second (all second parts differ).
-pub(super) fn longest_chain(pairs: &[(usize, usize)]) -> Vec<(usize, usize)> {
+pub(crate) fn longest_chain(pairs: &[(usize, usize)]) -> Vec<(usize, usize)> {
     const NONE: usize = usize::MAX;
     let mut tails: Vec<usize> = Vec::new();
     let mut previous = vec![NONE; pairs.len()];

@@ -373,3 +373,12 @@ pub(crate) const LONGEST_EDITED_LINE: usize = 4 << 10;
 
 /// So many different edits of words are held for the list of those that repeat; further ones are not counted.
 pub(crate) const MOST_REPEATS: usize = 1 << 20;
+
+// What bounds the comparison of data and tables.
+
+/// Items of a list (or rows without a key) that are gone and new at one place are paired by similarity while no more pairs than this could be
+/// made of them; beyond it, one by one in their order. Lost is which of very many neighbours became which.
+pub(crate) const MOST_PAIRED_ITEMS: usize = 1 << 16;
+
+/// So many members of two nodes (or cells of two rows) tell how similar they are; lost is what differs in later ones.
+pub(crate) const MOST_WEIGHED_MEMBERS: usize = 64;

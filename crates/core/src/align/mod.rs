@@ -21,6 +21,7 @@ mod classify;
 mod edit;
 mod equal_first;
 mod holds;
+mod items;
 pub(crate) mod likeness;
 mod long_line;
 mod marks;
@@ -41,12 +42,14 @@ pub(crate) mod wrapped;
 
 use rayon::prelude::*;
 
+pub(crate) use anchors::longest_chain;
 pub use bounds::{Bounds, LineBounds, PairBounds, WalkBounds};
 pub(crate) use bounds::{
     LARGEST_BLOCK_SEARCH, LARGEST_MOVED_FILE, LARGEST_SAMPLE, LONGEST_EDITED_LINE, MOST_EDITS, MOST_EDITS_IN_FILE,
-    MOST_HOLDERS, MOST_REPEATS, MOST_SAMPLED, SKETCH_HASHES,
+    MOST_HOLDERS, MOST_REPEATS, MOST_SAMPLED, MOST_WEIGHED_MEMBERS, SKETCH_HASHES,
 };
 pub use edit::{Alignment, Edit};
+pub(crate) use items::{align_items, pair_alike};
 
 use crate::internal::rules::{Account, MaskedText};
 use crate::internal::text::bytes::equal_tail;

@@ -43,7 +43,7 @@ impl std::error::Error for TakeError {}
 pub fn take(comparison: &Comparison<'_>, numbers: &[usize], into: TakeInto) -> Result<Vec<u8>, TakeError> {
     let texts = match comparison {
         Comparison::Text(texts) => texts,
-        Comparison::Bytes(_) => return Err(TakeError::NotText),
+        Comparison::Table(_) | Comparison::Data(_) | Comparison::Bytes(_) => return Err(TakeError::NotText),
     };
     let mut picks = vec![Pick::Leave; texts.found.changes.len()];
     for &number in numbers {

@@ -2,9 +2,10 @@
 
 use super::ContentOptions;
 use super::read::read_texts;
+use super::structured::{DataPair, Structured, TablePair, Unparsed, structured};
 use super::text::compare_masked;
 use crate::internal::model::{Extent, Kind, MovedBlock, Status, TextComparison};
-use crate::internal::rules::{Account, MaskedText};
+use crate::internal::rules::{Account, Effect, MaskedText};
 use crate::internal::text::encoding::TextEncoding;
 
 /// Two contents and what differs in them. Every kind has an arm, and whoever shows or uses a comparison says what it does with each.
@@ -12,6 +13,10 @@ use crate::internal::text::encoding::TextEncoding;
 pub enum Comparison<'b> {
     /// Two texts, line by line.
     Text(Box<TextPair<'b>>),
+    /// Two tables, row by row and cell by cell.
+    Table(Box<TablePair<'b>>),
+    /// Two documents, node by node.
+    Data(Box<DataPair<'b>>),
     /// Two contents of which at least one is not text, or not taken for one.
     Bytes(BytesPair<'b>),
 }
@@ -30,6 +35,8 @@ pub struct TextPair<'b> {
     pub originals: (Option<&'b [u8]>, Option<&'b [u8]>),
     /// What differs.
     pub found: TextComparison,
+    /// Why they were not compared as the kind that they should be, where that was so.
+    pub unparsed: Option<Unparsed>,
 }
 
 /// Two contents that are compared byte by byte.
@@ -67,6 +74,11 @@ pub fn compare_named<'b>(
     let Some((before, after, encodings)) = read_texts(path, bytes, options) else {
         return Comparison::Bytes(BytesPair { before: bytes.0, after: bytes.1 });
     };
+    let (before, after, unparsed) = match structured((path_before, path), (before, after), encodings, options) {
+        Structured::Table(tables) => return Comparison::Table(tables),
+        Structured::Data(documents) => return Comparison::Data(documents),
+        Structured::Texts { before, after, unparsed } => (before, after, unparsed),
+    };
     let original =
         |bytes: &'b [u8], text: &[u8], written: TextEncoding| (!written.gives_back(bytes, text)).then_some(bytes);
     let originals = (original(bytes.0, &before, encodings.0), original(bytes.1, &after, encodings.1));
@@ -78,7 +90,7 @@ pub fn compare_named<'b>(
         Some(known) => known.found((path_before, path), (&before, &after), find),
         None => find(),
     };
-    Comparison::Text(Box::new(TextPair { before, after, encodings, originals, found }))
+    Comparison::Text(Box::new(TextPair { before, after, encodings, originals, found, unparsed }))
 }
 
 impl Comparison<'_> {
@@ -93,6 +105,8 @@ impl Comparison<'_> {
     pub fn kind(&self) -> Kind {
         match self {
             Self::Text(_) => Kind::Text,
+            Self::Table(_) => Kind::Table,
+            Self::Data(_) => Kind::Data,
             Self::Bytes(_) => Kind::Bytes,
         }
     }
@@ -101,6 +115,8 @@ impl Comparison<'_> {
     pub fn extent(&self) -> Extent {
         match self {
             Self::Text(texts) => texts.found.extent(),
+            Self::Table(tables) => tables.found.extent(),
+            Self::Data(documents) => documents.found.extent(),
             Self::Bytes(_) => Extent::default(),
         }
     }
@@ -110,7 +126,22 @@ impl Comparison<'_> {
         match self {
             _ if same_bytes => Status::Same,
             Self::Text(texts) => texts.found.status(texts.encodings.0 != texts.encodings.1),
+            Self::Table(tables) => {
+                by_account(tables.found.differs() || tables.encodings.0 != tables.encodings.1, &tables.found.account)
+            }
+            Self::Data(documents) => by_account(
+                documents.found.differs() || documents.encodings.0 != documents.encodings.1,
+                &documents.found.account,
+            ),
             Self::Bytes(_) => Status::Changed,
+        }
+    }
+
+    /// Why the contents were not compared as the kind that they should be, where that was so.
+    pub fn unparsed(&self) -> Option<&Unparsed> {
+        match self {
+            Self::Text(texts) => texts.unparsed.as_ref(),
+            Self::Table(_) | Self::Data(_) | Self::Bytes(_) => None,
         }
     }
 
@@ -118,7 +149,19 @@ impl Comparison<'_> {
     pub fn account(&self) -> Account {
         match self {
             Self::Text(texts) => texts.found.account.clone(),
+            Self::Table(tables) => tables.found.account.clone(),
+            Self::Data(documents) => documents.found.account.clone(),
             Self::Bytes(_) => Account::default(),
         }
+    }
+}
+
+/// The status of contents that are not the same bytes.
+fn by_account(differs: bool, account: &Account) -> Status {
+    match differs {
+        true => Status::Changed,
+        false if account.total(Effect::Mute) > 0 => Status::Muted,
+        false if account.is_empty() => Status::Changed,
+        false => Status::Same,
     }
 }

@@ -3,11 +3,22 @@
 //! [`compare`] decides how a pair is compared, and compares it. A new kind is a new arm of [`Comparison`].
 
 mod comparison;
+pub mod data;
+mod kind_options;
 mod known;
+mod lines_of;
+mod number;
 mod options;
 mod read;
+mod structured;
+pub mod table;
 pub mod text;
+mod values;
 
 pub use comparison::{BytesPair, Comparison, TextPair, compare, compare_named};
-pub use options::{Assignment, ContentOptions};
+pub use kind_options::KindOptions;
+pub use number::{Decimal, Tolerance};
+pub use options::{Assignment, ContentOptions, WantedKind};
 pub use read::{Read, read, read_text};
+pub use structured::{DataPair, TablePair, Unparsed, size_of_one};
+pub use values::{DATE_SPELLING, NUMBER_SPELLING, value_words};

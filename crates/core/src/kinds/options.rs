@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use super::kind_options::KindOptions;
 use super::known::KnownComparisons;
 use super::text::TextOptions;
 use crate::internal::model::Kind;
@@ -9,13 +10,24 @@ use crate::internal::patch::is_patch_text;
 use crate::internal::rules::{FilePatterns, FileRules, Rules};
 use crate::internal::text::encoding::WantedEncodings;
 
+/// How contents are to be compared.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum WantedKind {
+    /// As what their name and contents say they are.
+    Auto,
+    /// As this, whatever they hold.
+    As(Kind),
+}
+
 /// How files of certain names are read.
 #[derive(Clone, Debug)]
 pub struct Assignment {
     /// The files.
     pub files: FilePatterns,
-    /// How they are compared; by what they hold, if nothing is said.
-    pub kind: Option<Kind>,
+    /// How they are compared; as text if they are text, if nothing is said.
+    pub kind: Option<WantedKind>,
+    /// How tables and data of them are compared.
+    pub how: KindOptions,
     /// What they are written in; what is found, if nothing is said.
     pub encodings: WantedEncodings,
 }
@@ -27,7 +39,8 @@ pub struct ContentOptions {
     rules: Rules,
     assignments: Vec<Assignment>,
     encodings: WantedEncodings,
-    kind: Option<Kind>,
+    kind: Option<WantedKind>,
+    how: KindOptions,
     known: Option<Arc<KnownComparisons>>,
 }
 
@@ -36,8 +49,10 @@ pub struct ContentOptions {
 pub(super) struct Reading {
     /// What both sides are written in.
     pub(super) encodings: WantedEncodings,
-    /// What both sides are, whatever they hold.
-    pub(super) kind: Option<Kind>,
+    /// What both sides are.
+    pub(super) kind: Option<WantedKind>,
+    /// Whether that was told for all files alike.
+    pub(super) is_told: bool,
 }
 
 impl ContentOptions {
@@ -66,17 +81,59 @@ impl ContentOptions {
     }
 
     /// How all files are read, whatever they hold and whatever the assignments say. Default: as what they hold.
-    pub fn kind(mut self, kind: Option<Kind>) -> Self {
+    pub fn kind(mut self, kind: Option<WantedKind>) -> Self {
         self.kind = kind;
         self
+    }
+
+    /// How tables and data are compared, where an assignment does not say otherwise.
+    pub fn how(mut self, how: KindOptions) -> Self {
+        self.how = how;
+        self
+    }
+
+    /// How tables and data of a file are compared: what is said for all files goes before what is assigned.
+    pub(super) fn how_of(&self, path: &[u8]) -> KindOptions {
+        match self.assigned(path) {
+            Some(assigned) => self.how.over(&assigned.how),
+            None => self.how.clone(),
+        }
+    }
+
+    /// The same for whoever works on lines: what would be a table or data is text.
+    pub fn lines_only(mut self) -> Self {
+        let lines = |kind: Option<WantedKind>| match kind {
+            Some(WantedKind::Auto | WantedKind::As(Kind::Table | Kind::Data)) => None,
+            other => other,
+        };
+        self.kind = lines(self.kind);
+        self.assignments.iter_mut().for_each(|assigned| assigned.kind = lines(assigned.kind));
+        self
+    }
+
+    /// Whether contents that are not the same bytes differ whatever they mean: no rule and no kind may say otherwise.
+    pub fn goes_by_bytes(&self) -> bool {
+        let means = |kind: Option<WantedKind>| {
+            matches!(kind, Some(WantedKind::Auto | WantedKind::As(Kind::Table | Kind::Data)))
+        };
+        self.rules.is_empty() && !means(self.kind) && !self.assignments.iter().any(|assigned| means(assigned.kind))
+    }
+
+    /// Whether this kind was told for all files.
+    pub(super) fn is_as(&self, kind: Kind) -> bool {
+        self.kind == Some(WantedKind::As(kind))
+    }
+
+    fn assigned(&self, path: &[u8]) -> Option<&Assignment> {
+        self.assignments.iter().find(|assigned| assigned.files.fit(path))
     }
 
     /// Whether the contents of a file can be lines of a patch: text, or what is to be read as text.
     pub fn reads_as_lines(&self, path: &[u8], bytes: &[u8]) -> bool {
         match self.reading_of(path).kind {
-            Some(Kind::Text) => true,
-            Some(Kind::Bytes) => false,
-            None => is_patch_text(bytes),
+            Some(WantedKind::As(Kind::Text)) => true,
+            Some(WantedKind::As(Kind::Bytes)) => false,
+            Some(WantedKind::As(Kind::Table | Kind::Data) | WantedKind::Auto) | None => is_patch_text(bytes),
         }
     }
 
@@ -113,11 +170,12 @@ impl ContentOptions {
 
     /// How a file is to be read.
     pub(super) fn reading_of(&self, path: &[u8]) -> Reading {
-        let assigned = self.assignments.iter().find(|assigned| assigned.files.fit(path));
+        let assigned = self.assigned(path);
         let (before, after) = assigned.map_or((None, None), |assigned| assigned.encodings);
         Reading {
             encodings: (self.encodings.0.or(before), self.encodings.1.or(after)),
             kind: self.kind.or(assigned.and_then(|assigned| assigned.kind)),
+            is_told: self.kind.is_some(),
         }
     }
 }

@@ -5,7 +5,7 @@ use std::borrow::Cow;
 use encoding_rs::Encoding;
 
 use super::ContentOptions;
-use super::options::Reading;
+use super::options::{Reading, WantedKind};
 use crate::internal::model::Kind;
 use crate::internal::text::encoding::{Decoded, TextEncoding, decode, decode_as_text};
 
@@ -41,11 +41,11 @@ pub fn read_text<'b>(
 }
 
 /// Decodes a file as what it is to be read as.
-fn decoded<'b>(bytes: &'b [u8], wanted: Option<&'static Encoding>, kind: Option<Kind>) -> Decoded<'b> {
+fn decoded<'b>(bytes: &'b [u8], wanted: Option<&'static Encoding>, kind: Option<WantedKind>) -> Decoded<'b> {
     match kind {
-        Some(Kind::Bytes) => Decoded::Bytes,
-        Some(Kind::Text) => decode_as_text(bytes, wanted),
-        None => decode(bytes, wanted),
+        Some(WantedKind::As(Kind::Bytes)) => Decoded::Bytes,
+        Some(WantedKind::As(Kind::Text)) => decode_as_text(bytes, wanted),
+        Some(WantedKind::As(Kind::Table | Kind::Data) | WantedKind::Auto) | None => decode(bytes, wanted),
     }
 }
 
@@ -58,7 +58,7 @@ pub(super) fn read_texts<'b>(
     bytes: (&'b [u8], &'b [u8]),
     options: &ContentOptions,
 ) -> Option<DecodedPair<'b>> {
-    let Reading { encodings, kind } = options.reading_of(path);
+    let Reading { encodings, kind, .. } = options.reading_of(path);
     match (decoded(bytes.0, encodings.0, kind), decoded(bytes.1, encodings.1, kind)) {
         (Decoded::Text { text: b, written: wb }, Decoded::Text { text: a, written: wa }) => Some((b, a, (wb, wa))),
         _ => None,

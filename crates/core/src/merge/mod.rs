@@ -6,12 +6,14 @@
 mod beside;
 mod selection;
 mod take;
+mod take_rows;
 mod three_way;
 mod trees;
 
 pub use beside::{is_named_beside, suffix_beside};
 pub use selection::{Selection, SelectionError, parse_numbers};
 pub use take::{Pick, TakeInto, take};
+pub use take_rows::{TakeRowsError, take_rows};
 pub use three_way::{
     Clash, Endings, FileMerge, Insertions, Joining, LineEnds, MarkedConflict, Marks, MergeOptions, MergedText,
     MergedValue, MovedEdit, Prefer, Region, RegionOutcome, Resolution, TextMerge, Three, Together, ValueConflict,

@@ -53,6 +53,14 @@ pub enum SelectionError {
 }
 
 impl Selection {
+    /// Whether each of so many changes is meant; lines are not looked at.
+    ///
+    /// # Errors
+    /// When a change is not there.
+    pub fn numbered(&self, changes: usize) -> Result<Vec<bool>, SelectionError> {
+        Ok(self.by_number(changes)?.into_iter().map(|pick| pick == Pick::Take).collect())
+    }
+
     /// A pick for every change.
     ///
     /// # Errors

@@ -1,5 +1,8 @@
 //! The comparison as plain values, for every view and action to read.
 
+pub mod data;
+pub mod table;
+
 use std::ops::Range;
 
 use serde::{Deserialize, Serialize};
@@ -70,8 +73,24 @@ impl Status {
 pub enum Kind {
     /// Line by line.
     Text,
+    /// Row by row and cell by cell.
+    Table,
+    /// Node by node, by what the document means.
+    Data,
     /// Byte by byte.
     Bytes,
+}
+
+impl Kind {
+    /// Its name.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Text => "text",
+            Self::Table => "table",
+            Self::Data => "data",
+            Self::Bytes => "bytes",
+        }
+    }
 }
 
 /// How much differs in a pair.
@@ -98,6 +117,10 @@ pub struct Extent {
 pub enum Unit {
     /// Lines of text.
     Lines,
+    /// Rows of a table.
+    Rows,
+    /// Values of a document.
+    Nodes,
     /// Nothing: only that something differs is known.
     #[default]
     None,
@@ -127,6 +150,27 @@ pub enum Form {
     Edited,
     /// The lines stand elsewhere.
     Moved,
+}
+
+impl Form {
+    /// The same with the sides exchanged.
+    pub(crate) fn mirrored(self) -> Self {
+        match self {
+            Self::Gone => Self::New,
+            Self::New => Self::Gone,
+            Self::Edited | Self::Moved => self,
+        }
+    }
+
+    /// Its name.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Gone => "gone",
+            Self::New => "new",
+            Self::Edited => "edited",
+            Self::Moved => "moved",
+        }
+    }
 }
 
 /// Whether a change makes the result "different".

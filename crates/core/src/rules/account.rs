@@ -17,15 +17,53 @@ pub struct PutAside {
     pub lines: usize,
 }
 
+/// What an account counts.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Counted {
+    /// Lines of text.
+    #[default]
+    Lines,
+    /// Rows of tables.
+    Rows,
+    /// Values of documents.
+    Values,
+    /// Several of these.
+    Places,
+}
+
+impl Counted {
+    /// What one is called.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Lines => "line",
+            Self::Rows => "row",
+            Self::Values => "value",
+            Self::Places => "place",
+        }
+    }
+}
+
 /// How many lines that differ were masked, and by which rules. Each is put down to one rule, so that the parts add up.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Account {
     lines: BTreeMap<(Effect, String), usize>,
     /// Of rules that no line of a file was put down to, the lines that differ in which they match.
     matched: BTreeMap<String, usize>,
+    counted: Counted,
 }
 
 impl Account {
+    /// An account of something else than lines.
+    pub fn counting(counted: Counted) -> Self {
+        Self { counted, ..Self::default() }
+    }
+
+    /// What it counts.
+    pub fn counted(&self) -> Counted {
+        self.counted
+    }
+
     /// Adds lines that a rule masked.
     pub fn put(&mut self, rule: &str, effect: Effect, lines: usize) {
         if lines > 0 {
@@ -47,6 +85,11 @@ impl Account {
 
     /// Adds another account.
     pub fn add(&mut self, other: &Self) {
+        if self.is_empty() && self.matched.is_empty() {
+            self.counted = other.counted;
+        } else if self.counted != other.counted && !other.is_empty() {
+            self.counted = Counted::Places;
+        }
         for (rule, lines) in &other.matched {
             self.matched(rule, *lines);
         }

@@ -5,6 +5,7 @@ use std::sync::Arc;
 
 use super::comments::comments;
 use super::mask::{LineMask, MaskedSpan, StandsFor};
+use super::named::NamePattern;
 use super::pattern::Pattern;
 use super::rename::Rename;
 use super::syntax::Syntax;
@@ -32,6 +33,10 @@ pub struct FileRules {
     trailing: Option<usize>,
     matchers: Vec<(usize, Matcher)>,
     long: Vec<(usize, Pattern)>,
+    columns: Vec<(usize, NamePattern)>,
+    paths: Vec<(usize, NamePattern)>,
+    /// How many rules are about text.
+    about_text: usize,
 }
 
 /// What is looked for inside a line.
@@ -98,12 +103,40 @@ impl FileRules {
             What::Renamed(rename) => self.matchers.push((index, Matcher::Rename(rename.clone()))),
             What::LongPattern(pattern) => self.long.push((index, pattern.clone())),
             What::Characters(ranges) => self.matchers.push((index, Matcher::Characters(ranges.clone()))),
+            What::Column(name) => self.columns.push((index, name.clone())),
+            What::Path(path) => self.paths.push((index, path.clone())),
         }
+        self.about_text += usize::from(!matches!(what, What::Column(_) | What::Path(_)));
     }
 
     /// Whether no rule holds.
     pub fn is_clear(&self) -> bool {
         self.rules.is_empty()
+    }
+
+    /// Whether no rule is about text: what there are is about columns, or paths.
+    pub fn reads_no_text(&self) -> bool {
+        self.about_text == 0
+    }
+
+    /// The first rule about a column of this name.
+    pub fn of_column(&self, name: &str) -> Option<&Rule> {
+        self.columns.iter().find(|(_, pattern)| pattern.fits(name)).map(|(rule, _)| &*self.rules[*rule])
+    }
+
+    /// The first rule about a path.
+    pub fn of_path(&self, path: &str) -> Option<&Rule> {
+        self.paths.iter().find(|(_, pattern)| pattern.fits(path)).map(|(rule, _)| &*self.rules[*rule])
+    }
+
+    /// Whether there are rules about paths.
+    pub fn names_paths(&self) -> bool {
+        !self.paths.is_empty()
+    }
+
+    /// The rule about comments, if there is one.
+    pub fn of_comments(&self) -> Option<&Rule> {
+        self.comments.map(|rule| &*self.rules[rule])
     }
 
     /// Whether a line is read alike wherever it stands, and in whichever of two files: no rule looks beyond a line.

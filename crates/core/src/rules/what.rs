@@ -21,9 +21,12 @@
 //! | `/pattern/` | what a regular expression matches |
 //! | `chars:1-24+30-40` | characters of each line, counted from 1; `chars:25-` to its end |
 //! | `renamed:OLD=NEW` | whole words that are OLD before and NEW after |
+//! | `column:NAME` | columns of tables, by name; `*` and `?` stand for any letters |
+//! | `path:/a/b/*` | parts of data, by their path; `*` stands for one step, `**` for any |
 
 use std::ops::Range;
 
+use super::named::NamePattern;
 use super::pattern::Pattern;
 use super::rename::Rename;
 use super::values::Value;
@@ -66,6 +69,10 @@ pub enum What {
     Renamed(Rename),
     /// Characters of each line, from 0.
     Characters(Vec<Range<usize>>),
+    /// Columns of tables.
+    Column(NamePattern),
+    /// Parts of data.
+    Path(NamePattern),
 }
 
 /// What cannot be masked as it was written.
@@ -104,6 +111,9 @@ pub enum WhatError {
     /// Characters that are no range.
     #[error("`{0}` is no range of characters: write `chars:1-24`, `chars:1-24+30-40`, or `chars:25-`")]
     Range(String),
+    /// A name of columns, or a path, that is malformed.
+    #[error("`{0}` is malformed: {1}")]
+    Name(String, String),
     /// A range that runs backwards.
     #[error("`{0}` runs backwards: the first character comes first, as in `chars:{2}-{1}`")]
     Backwards(String, usize, usize),
@@ -150,6 +160,12 @@ impl What {
         if let Some(names) = text.strip_prefix("renamed:") {
             return Rename::parse(names).map(Self::Renamed).ok_or_else(|| WhatError::Rename(text.to_owned()));
         }
+        if let Some(name) = text.strip_prefix("column:") {
+            return Ok(Self::Column(named(name, text, NamePattern::column)?));
+        }
+        if let Some(path) = text.strip_prefix("path:") {
+            return Ok(Self::Path(named(path, text, NamePattern::path)?));
+        }
         if let Some(ranges) = text.strip_prefix("chars:") {
             let ranges: Result<_, _> = ranges.split('+').map(|range| characters(range, text)).collect();
             return ranges.map(Self::Characters);
@@ -195,6 +211,10 @@ impl What {
                 | Self::Characters(_)
         )
     }
+}
+
+fn named(name: &str, written: &str, read: fn(&str) -> Result<NamePattern, String>) -> Result<NamePattern, WhatError> {
+    read(name).map_err(|reason| WhatError::Name(written.to_owned(), reason))
 }
 
 /// Cuts a list at its commas, those inside patterns excepted.

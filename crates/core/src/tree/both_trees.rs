@@ -10,9 +10,8 @@ use super::{
 };
 use crate::internal::kinds::text::LineEdits;
 use crate::internal::kinds::{self, Comparison, Read};
-use crate::internal::model::{Extent, Form, Kind, Status, Unit};
+use crate::internal::model::{Extent, Form, Kind, Status};
 use crate::internal::rules::{Account, MaskedText};
-use crate::internal::text::bytes::count_lines;
 
 /// Lines of gone and new files are counted up to this size.
 const COUNTED_UPTO: u64 = 4 << 20;
@@ -242,7 +241,7 @@ impl BothTrees<'_> {
 
     /// Counts what differs in the contents of a pair. Where they cannot be read, nothing is counted.
     fn measure(&self, pair: &mut Pair, inspect: Option<&Inspect<'_>>) -> Result<Measured, TreeError> {
-        if !self.options.counts && self.options.contents.all_rules().is_empty() {
+        if !self.options.counts && self.options.contents.goes_by_bytes() {
             return Ok(Measured::default());
         }
         let texts = pair_texts(Some((self.before, pair.path_before())), Some((self.after, &pair.path)))?;
@@ -257,9 +256,16 @@ impl BothTrees<'_> {
                 let lines = if self.options.moves { FileLines::of(before, after, found) } else { FileLines::default() };
                 (LineEdits::of(before, after, found), lines)
             }
-            Comparison::Bytes(_) => (LineEdits::default(), FileLines::default()),
+            Comparison::Table(_) | Comparison::Data(_) | Comparison::Bytes(_) => {
+                (LineEdits::default(), FileLines::default())
+            }
         };
         texts.check()?;
+        if let Some(unparsed) = comparison.unparsed().filter(|unparsed| unparsed.is_told) {
+            pair.fail(Note::Unparsed(unparsed.clone()));
+            return Ok(Measured { made, edits, lines });
+        }
+        pair.note = comparison.unparsed().cloned().map(Note::Unparsed).or(pair.note.take());
         (pair.kind, pair.extent, pair.account) = (Some(comparison.kind()), comparison.extent(), comparison.account());
         if pair.status == Status::Changed && pair.attributes.is_empty() {
             pair.status = comparison.status(false);
@@ -325,9 +331,10 @@ impl BothTrees<'_> {
                 let is_before = pair.status == Status::Gone;
                 match kinds::read(&pair.path, (*contents).as_ref(), is_before, &self.options.contents) {
                     Read::Text(text) => {
-                        pair.kind = Some(Kind::Text);
-                        pair.extent = Extent { size: count_lines(&text), unit: Unit::Lines, ..Extent::default() };
-                        if self.options.moves {
+                        let (kind, unit, size) = kinds::size_of_one(&pair.path, &text, &self.options.contents);
+                        pair.kind = Some(kind);
+                        pair.extent = Extent { size, unit, ..Extent::default() };
+                        if self.options.moves && kind == Kind::Text {
                             let form = if is_before { Form::Gone } else { Form::New };
                             let text = MaskedText::new(text, &self.options.contents.file_rules(&pair.path));
                             return FileLines::whole(&text, form);

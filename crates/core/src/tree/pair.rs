@@ -3,6 +3,7 @@
 use std::collections::BTreeMap;
 
 use super::{EntryMetadata, EntryType, Remark, TreeError, TreePath};
+use crate::internal::kinds::Unparsed;
 use crate::internal::kinds::text::{CommonEdit, LineEdits};
 use crate::internal::model::{Extent, Form, Kind, MovedBlock, Status};
 use crate::internal::rules::Account;
@@ -52,6 +53,8 @@ pub enum Note {
     LinkTargets(Vec<u8>, Vec<u8>),
     /// The commits that it stands for, before and after.
     Commits(Vec<u8>, Vec<u8>),
+    /// Why it was not compared as the kind that it should be.
+    Unparsed(Unparsed),
     /// An archive in which nothing differs but how it was packed.
     Packing,
     /// It became something else.

@@ -6,16 +6,17 @@ use askama::Template;
 use tideline_core::internal::kinds::text::sections::SectionChange;
 use tideline_core::internal::model::Weight;
 
-use super::filters;
 use super::rows::{PageRows, addresses, form_word};
 use super::streamed::Streamed;
+use super::{filters, items};
 use crate::marks::Marks;
+use crate::pair_view::PairView;
 use crate::report::{Body, FileReport, Shape};
 use crate::rows::{Pick, RowOptions, RowSource};
 use crate::shown::shown_name;
 use crate::strip::cells;
 use crate::syntax::Budget;
-use crate::view::{FileView, PairView};
+use crate::view::FileView;
 use crate::wording::bytes::bytes_lines;
 use crate::wording::plural;
 use crate::wording::section::{section_lines, section_path, section_says};
@@ -75,12 +76,22 @@ struct Stretch {
 
 /// Whether a page of this file has changes to go through.
 pub(super) fn has_changes(file: &FileReport<'_>) -> bool {
-    matches!(&file.body, Body::Pair(PairView::Text(view)) if !view.comparison.changes.is_empty())
+    match &file.body {
+        Body::Pair(PairView::Text(view)) => !view.comparison.changes.is_empty(),
+        Body::Pair(PairView::Table(view)) => !view.comparison.changes.is_empty(),
+        Body::Pair(PairView::Data(view)) => !view.comparison.changes.is_empty(),
+        Body::Pair(PairView::Bytes(_)) | Body::Nothing(_) => false,
+    }
 }
 
 /// Whether some of them are muted, and shown.
 pub(super) fn has_muted(file: &FileReport<'_>) -> bool {
-    matches!(&file.body, Body::Pair(PairView::Text(view)) if view.comparison.shows_muted())
+    match &file.body {
+        Body::Pair(PairView::Text(view)) => view.comparison.shows_muted(),
+        Body::Pair(PairView::Table(view)) => view.comparison.extent().muted > 0,
+        Body::Pair(PairView::Data(view)) => view.comparison.extent().muted > 0,
+        Body::Pair(PairView::Bytes(_)) | Body::Nothing(_) => false,
+    }
 }
 
 /// Writes a file; the addresses of its changes begin with `id`.
@@ -96,6 +107,8 @@ pub(super) fn write_body(file: &FileReport<'_>, id: &str, shape: &Shape, mut out
         Body::Pair(PairView::Text(view)) if view.comparison.places.is_empty() => Ok(()),
         Body::Pair(PairView::Text(view)) if shape.sections => write_sections(view, out),
         Body::Pair(PairView::Text(view)) => write_changes(view, id, shape, out),
+        Body::Pair(PairView::Table(view)) => items::write_table(view, id, shape, out),
+        Body::Pair(PairView::Data(view)) => items::write_data(view, id, shape, out),
         Body::Pair(PairView::Bytes(view)) => Said { lines: &bytes_lines(view.before, view.after) }.write_into(&mut out),
         Body::Nothing(why) => Said { lines: std::slice::from_ref(why) }.write_into(&mut out),
     }

@@ -7,6 +7,7 @@ mod assets;
 mod file;
 #[expect(unreachable_pub, reason = "the macro makes more than it is told to")]
 mod filters;
+mod items;
 mod line;
 mod merged;
 mod rows;
@@ -81,6 +82,8 @@ struct Page<'a> {
     after: Side,
     summary: Vec<String>,
     rules: Vec<RuleLine>,
+    /// What is said where no rule is in force.
+    without_rules: &'static str,
     links: Option<&'a Links>,
     has_changes: bool,
     has_muted: bool,
@@ -101,6 +104,7 @@ impl<'a> Page<'a> {
             after: side(&head.labels.after, head.paths.1),
             summary: Vec::new(),
             rules: head.rule_lines(),
+            without_rules: head.without_rules(),
             links: None,
             has_changes: true,
             has_muted: false,

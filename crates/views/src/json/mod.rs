@@ -5,8 +5,12 @@
 
 pub mod apply_records;
 pub mod document;
+pub mod item_records;
+mod items;
 pub mod merge;
 pub mod merge_records;
+#[cfg(feature = "schema")]
+mod names;
 pub mod plan;
 pub mod plan_records;
 pub mod records;
@@ -23,16 +27,19 @@ use jiff::Timestamp;
 use tideline_core::internal::kinds::Comparison;
 use tideline_core::internal::kinds::text::{Detail, Grain, Repeat, causes, detail};
 use tideline_core::internal::model::{
-    Change, Form, HiddenStretch, Kind, MovedBlock, Row, Segment, Span, Status, Weight,
+    Change, Form, HiddenStretch, Kind, MovedBlock, Row, Segment, Span, Status, Unit, Weight,
 };
 use tideline_core::internal::patch::HunkPlacement;
 use tideline_core::internal::patch::apply::{AppliedPart, Outcome};
 use tideline_core::internal::rules::{Account, PutAside};
+use tideline_core::internal::text::encoding::TextEncoding;
 use tideline_core::internal::text::lines::Lines;
 use tideline_core::internal::tree::{Attribute, EntryMetadata, EntryType, Pair, Remark, TreeComparison};
 
-use crate::view::{BothSections, FileView, Labels, PairView};
+use crate::pair_view::PairView;
+use crate::view::{BothSections, FileView, Labels};
 use crate::wording::edit::rule_for;
+use crate::wording::encodings::unparsed_in_words;
 use crate::wording::misfit_words;
 use crate::wording::section::section_in_words;
 use crate::wording::tree::note;
@@ -41,7 +48,7 @@ pub use records::write_record;
 use records::{
     AsideRecord, AttributeName, ChangeRecord, ChangeSide, CommonEditRecord, ComparisonRecord, CutRecord, EntryName,
     LinePart, LineParts, MovedBlockRecord, PairKind, PairRecord, PairSide, PutAsideRecord, Record, RemarkRecord,
-    RepeatRecord, SectionRecord, Side, SummaryRecord, WrittenRecord,
+    RepeatRecord, SectionRecord, Side, SummaryRecord, UnitName, WrittenRecord,
 };
 #[cfg(feature = "schema")]
 pub use schema::schema;
@@ -78,7 +85,9 @@ pub fn pair(
 ) -> PairRecord {
     let extent = comparison.extent();
     let (before, after) = match comparison {
-        Comparison::Text(texts) => (Some(texts.encodings.0.name()), Some(texts.encodings.1.name())),
+        Comparison::Text(texts) => encodings_of(texts.encodings),
+        Comparison::Table(tables) => encodings_of(tables.encodings),
+        Comparison::Data(documents) => encodings_of(documents.encodings),
         Comparison::Bytes(_) => (None, None),
     };
     PairRecord {
@@ -89,6 +98,7 @@ pub fn pair(
         lines: extent.size,
         lines_gone: extent.gone,
         lines_new: extent.new,
+        unit: unit_name(extent.unit),
         changes: extent.counted,
         muted: extent.muted,
         before: Some(side(sides.0, before)),
@@ -97,7 +107,20 @@ pub fn pair(
         moved_from: None,
         moved_blocks: Vec::new(),
         attributes: attributes.iter().map(attribute_name).collect(),
-        note: None,
+        note: comparison.unparsed().map(unparsed_in_words),
+    }
+}
+
+fn encodings_of((before, after): (TextEncoding, TextEncoding)) -> (Option<String>, Option<String>) {
+    (Some(before.name()), Some(after.name()))
+}
+
+/// What the sizes of a pair count, where that is not lines.
+fn unit_name(unit: Unit) -> Option<UnitName> {
+    match unit {
+        Unit::Rows => Some(UnitName::Rows),
+        Unit::Nodes => Some(UnitName::Values),
+        _ => None,
     }
 }
 
@@ -133,6 +156,7 @@ pub fn tree_pair(pair: &Pair) -> PairRecord {
         lines: pair.extent.size,
         lines_gone: pair.extent.gone,
         lines_new: pair.extent.new,
+        unit: unit_name(pair.extent.unit),
         before: pair.before.map(metadata),
         after: pair.after.map(metadata),
         newer: newer(modified(pair.before), modified(pair.after)),
@@ -190,6 +214,8 @@ fn remark(remark: &Remark) -> RemarkRecord {
 fn kind_name(kind: Kind) -> PairKind {
     match kind {
         Kind::Text => PairKind::Text,
+        Kind::Table => PairKind::Table,
+        Kind::Data => PairKind::Data,
         Kind::Bytes => PairKind::Bytes,
     }
 }
@@ -227,6 +253,8 @@ pub fn give_pair_changes(
 ) -> io::Result<()> {
     match view {
         PairView::Text(view) => give_changes(path, view, grain, most, take),
+        PairView::Table(view) => items::give_rows(path, view, most, take),
+        PairView::Data(view) => items::give_nodes(path, view, most, take),
         // All that is known of them is in the record of the pair.
         PairView::Bytes(_) => Ok(()),
     }
@@ -257,7 +285,7 @@ pub fn give_sections(
 ) -> io::Result<()> {
     let view = match view {
         PairView::Text(view) => view,
-        PairView::Bytes(_) => return Ok(()),
+        PairView::Table(_) | PairView::Data(_) | PairView::Bytes(_) => return Ok(()),
     };
     let lines = |lines: Option<std::ops::Range<usize>>| lines.map(|lines| (lines.start + 1, lines.end));
     view.section_changes().sections.into_iter().try_for_each(|change| {

@@ -9,7 +9,10 @@ use tideline_core::internal::model::{Form, Status, Weight};
 use tideline_core::internal::rules::Effect;
 
 use super::apply_records::AppliedRecord;
+use super::item_records::{ColumnRecord, NodeRecord, RowRecord};
 use super::merge_records::{MergedRecord, PathRecord, RegionRecord, UnresolvedRecord, VersionsRecord};
+#[cfg(feature = "schema")]
+use super::names::{FormName, StatusName, WeightName};
 use super::plan_records::{LeftOutRecord, PlanRecord, StepRecord, TotalsRecord, UndecidedRecord};
 #[cfg(feature = "schema")]
 use super::rule_records::EffectName;
@@ -28,6 +31,12 @@ pub enum Record {
     Pair(PairRecord),
     /// A change of the pair before it.
     Change(ChangeRecord),
+    /// A column of the pair before it in which something differs.
+    Column(ColumnRecord),
+    /// A row of the pair before it that differs.
+    Row(Box<RowRecord>),
+    /// A node of the pair before it that differs.
+    Node(Box<NodeRecord>),
     /// An edit of words that occurs more than once.
     Repeat(RepeatRecord),
     /// A section of the pair before it that differs: a function, a class, a chapter.
@@ -104,12 +113,15 @@ pub struct PairRecord {
     pub changes: usize,
     /// Changes that do not.
     pub muted: usize,
-    /// Lines that differ; of a gone or new text, its lines.
+    /// Lines that differ; of a gone or new text, its lines. Of tables these are rows, of data values, as `unit` says.
     pub lines: usize,
     /// Of changes that count, how many lines are gone.
     pub lines_gone: usize,
     /// Of changes that count, how many lines are new.
     pub lines_new: usize,
+    /// What `lines` counts, where it is not lines.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub unit: Option<UnitName>,
     /// The side before, if it is there.
     pub before: Option<PairSide>,
     /// The side after, if it is there.
@@ -187,8 +199,23 @@ pub enum EntryName {
 pub enum PairKind {
     /// Line by line.
     Text,
+    /// Row by row and cell by cell.
+    Table,
+    /// Node by node, by what the document means.
+    Data,
     /// Byte by byte.
     Bytes,
+}
+
+/// What is counted in place of lines.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
+#[serde(rename_all = "lowercase")]
+pub enum UnitName {
+    /// Rows of a table.
+    Rows,
+    /// Values of a document.
+    Values,
 }
 
 /// An attribute that differs.
@@ -442,28 +469,9 @@ impl SummaryRecord {
     }
 }
 
-/// Names the schema of an enum of the core, which knows nothing of schemas.
 fn is_zero(count: &usize) -> bool {
     *count == 0
 }
-
-#[cfg(feature = "schema")]
-macro_rules! names {
-    ($name:ident, $doc:literal, $($variant:ident),+) => {
-        #[doc = $doc]
-        #[derive(JsonSchema)]
-        #[schemars(rename_all = "lowercase")]
-        #[expect(dead_code, reason = "only its schema is used")]
-        enum $name { $($variant),+ }
-    };
-}
-
-#[cfg(feature = "schema")]
-names!(StatusName, "What became of a pair.", Same, Muted, Changed, Gone, New, Moved, Retyped, Unreadable);
-#[cfg(feature = "schema")]
-names!(FormName, "What happened to a stretch of lines.", Gone, New, Edited, Moved);
-#[cfg(feature = "schema")]
-names!(WeightName, "Whether a change counts.", Counted, Muted);
 
 /// What a command wrote.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]

@@ -4,6 +4,7 @@
 //! and names stand in code spans: nothing of a file can become markup.
 
 mod escaped;
+mod items;
 mod merged;
 
 use std::io::{self, Write};
@@ -11,11 +12,12 @@ use std::io::{self, Write};
 use tideline_core::internal::model::Status;
 
 use crate::groups::belong_together;
+use crate::pair_view::PairView;
 use crate::report::{Body, FileReport, Head, Remark, Shape};
 use crate::rows::places_by_change;
 use crate::shown::shown_bytes;
 use crate::terminal::{Look, draw_at};
-use crate::view::{FileView, PairView, TreeView};
+use crate::view::{FileView, TreeView};
 use crate::wording::account::account_lines;
 use crate::wording::bytes::bytes_lines;
 use crate::wording::edit::common_edit;
@@ -41,7 +43,7 @@ pub fn write_head(head: &Head<'_>, out: &mut dyn Write) -> io::Result<()> {
     writeln!(out, "- Made {} by {}", escaped(head.made), code(head.command))?;
     let rules = head.rule_lines();
     if rules.is_empty() {
-        return writeln!(out, "- No rules in force: everything that differs counts");
+        return writeln!(out, "- {}", head.without_rules());
     }
     writeln!(out, "\n| Rule | Effect | What it matches | In files | Lines put aside |\n|---|---|---|---|---:|")?;
     for rule in rules {
@@ -99,6 +101,8 @@ pub fn write_file(file: &FileReport<'_>, shape: &Shape, out: &mut dyn Write) -> 
     match &file.body {
         Body::Pair(PairView::Text(view)) if shape.sections => write_sections(view, out),
         Body::Pair(PairView::Text(view)) => write_changes(view, shape, out),
+        Body::Pair(PairView::Table(view)) => items::write_items(view, shape, out),
+        Body::Pair(PairView::Data(view)) => items::write_items(view, shape, out),
         Body::Pair(PairView::Bytes(view)) => {
             writeln!(out)?;
             bytes_lines(view.before, view.after).iter().try_for_each(|line| writeln!(out, "- {}", escaped(line)))

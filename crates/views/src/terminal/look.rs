@@ -34,7 +34,11 @@ pub struct Look {
     pub(super) theme: Theme,
     pub(super) plain: bool,
     pub(super) context: Context,
+    /// How many neighbours of a value are shown, where that was asked for.
+    pub(super) neighbours: Option<usize>,
     pub(super) grain: Grain,
+    /// What is marked inside values of tables and documents.
+    pub(super) value_grain: Grain,
     pub(super) legend: bool,
     pub(super) width: usize,
     /// The numbers of the changes that are drawn, if not all are.
@@ -70,7 +74,9 @@ impl Default for Look {
             theme: Theme::Dark,
             plain: false,
             context: Context::default(),
+            neighbours: None,
             grain: Grain::default(),
+            value_grain: Grain::Letter,
             legend: true,
             width: 100,
             changes: None,
@@ -89,6 +95,18 @@ impl Look {
     pub fn with_syntax(mut self, syntax: Syntax) -> Self {
         self.syntax = Budget::of(syntax);
         self.is_syntax_asked_for = syntax == Syntax::On;
+        self
+    }
+
+    /// What is marked inside values of tables and documents. Default: letters.
+    pub fn value_grain(mut self, grain: Grain) -> Self {
+        self.value_grain = grain;
+        self
+    }
+
+    /// Values around each change of a document. Default: none.
+    pub fn neighbours(mut self, neighbours: Option<usize>) -> Self {
+        self.neighbours = neighbours;
         self
     }
 

@@ -11,6 +11,7 @@ mod folders;
 mod gutter;
 mod heading;
 mod inline;
+mod items;
 mod layout;
 mod layouts;
 mod look;
@@ -33,8 +34,9 @@ use std::io::{self, Write};
 use tideline_core::internal::model::Change;
 
 use crate::groups::any_together;
+use crate::pair_view::PairView;
 use crate::rows::Pick;
-use crate::view::{BothSections, FileView, PairView};
+use crate::view::{BothSections, FileView};
 use crate::wording::plural;
 use layout::draw_changes;
 use layouts::rows;
@@ -61,6 +63,9 @@ pub use tree::{PairWords, draw_tree, pair_words, write_about};
 pub fn draw_pair(view: &PairView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     match view {
         PairView::Text(view) => draw_file(view, look, out),
+        PairView::Table(view) if look.layout == Layout::Beside => items::draw_grid(view, look, out),
+        PairView::Table(view) => items::draw_items(view, look, out),
+        PairView::Data(view) => items::draw_items(view, look, out),
         PairView::Bytes(view) => heading::write_bytes_view(view, look, out),
     }
 }

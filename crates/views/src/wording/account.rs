@@ -12,9 +12,10 @@ pub(crate) fn account_lines(account: &Account, muted_is_hidden: bool, plain: boo
         let total = account.total(effect);
         let part = |(rule, lines): (&str, usize)| format!("{} {}", shown_name(rule, plain), grouped(lines));
         let parts: Vec<_> = account.by_rule(effect).into_iter().map(part).collect();
-        let lines = if total == 1 { "line" } else { "lines" };
+        let unit = account.counted().name();
+        let units = if total == 1 { unit.to_owned() } else { format!("{unit}s") };
         let hidden = if effect == Effect::Mute && muted_is_hidden { " (not shown)" } else { "" };
-        (total > 0).then(|| format!("{word} {} {lines}: {}{hidden}", grouped(total), parts.join(", ")))
+        (total > 0).then(|| format!("{word} {} {units}: {}{hidden}", grouped(total), parts.join(", ")))
     };
     effects.into_iter().filter_map(line).collect()
 }

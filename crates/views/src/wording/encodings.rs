@@ -1,13 +1,24 @@
-//! What texts are written in, in words.
+//! What contents are written in, and why they could not be read as they should, in words.
 
-use tideline_core::internal::kinds::Comparison;
+use tideline_core::internal::kinds::{Comparison, Unparsed};
 
-/// What a heading says of encodings: nothing when they are the same.
+/// What a heading says of encodings, and of contents that could not be read as their kind: nothing where there is nothing to say.
 pub fn encoding_note(comparison: &Comparison<'_>) -> Option<String> {
-    match comparison {
-        Comparison::Text(texts) if texts.encodings.0 != texts.encodings.1 => {
-            Some(format!("{}, now {}", texts.encodings.0.name(), texts.encodings.1.name()))
-        }
-        Comparison::Text(_) | Comparison::Bytes(_) => None,
-    }
+    let encodings = match comparison {
+        Comparison::Text(texts) => Some(texts.encodings),
+        Comparison::Table(tables) => Some(tables.encodings),
+        Comparison::Data(documents) => Some(documents.encodings),
+        Comparison::Bytes(_) => None,
+    };
+    let told = encodings.filter(|(before, after)| before != after);
+    let told = told.map(|(before, after)| format!("{}, now {}", before.name(), after.name()));
+    let notes: Vec<String> = told.into_iter().chain(comparison.unparsed().map(unparsed_in_words)).collect();
+    (!notes.is_empty()).then(|| notes.join(", "))
+}
+
+/// Why contents were compared as text.
+pub fn unparsed_in_words(unparsed: &Unparsed) -> String {
+    let side = if unparsed.is_before { "before" } else { "after" };
+    let Unparsed { kind, line, column, reason, .. } = unparsed;
+    format!("compared as text: {side} is no {} at line {line}, column {column}: {reason}", kind.name())
 }

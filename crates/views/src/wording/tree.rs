@@ -1,9 +1,10 @@
 //! Pairs and trees, in words.
 
-use tideline_core::internal::model::{Form, Kind, MovedBlock, Status};
+use tideline_core::internal::model::{Form, Kind, MovedBlock, Status, Unit};
 use tideline_core::internal::rules::Effect;
 use tideline_core::internal::tree::{Attribute, EntryMetadata, EntryType, LeftOut, Note, Pair, Remark, TreeComparison};
 
+use super::encodings::unparsed_in_words;
 use super::{grouped, plural};
 use crate::marks::Marks;
 use crate::shown::shown_bytes;
@@ -204,20 +205,55 @@ fn what_is_there(pair: &Pair, inside: Inside) -> String {
             (0, moved) => format!("folder, {} moved", plural(moved, "file")),
             (files, moved) => format!("folder with {}, {moved} more moved", plural(files, "file")),
         },
-        (Some(EntryType::File), Some(Kind::Text)) => plural(pair.extent.size, "line"),
+        (Some(EntryType::File), Some(Kind::Text | Kind::Table | Kind::Data)) => {
+            plural(pair.extent.size, unit_word(pair.extent.unit))
+        }
         (Some(EntryType::File), _) => plural(usize::try_from(pair.size()).unwrap_or(usize::MAX), "byte"),
         (Some(other), _) => other.to_string(),
         (None, _) => String::new(),
     }
 }
 
+/// What the size of a pair is counted in.
+fn unit_word(unit: Unit) -> &'static str {
+    match unit {
+        Unit::Rows => "row",
+        Unit::Nodes => "value",
+        _ => "line",
+    }
+}
+
+/// What mutes something in a pair, most first.
+fn causes(pair: &Pair) -> Vec<String> {
+    pair.account.by_rule(Effect::Mute).into_iter().map(|(rule, _)| rule.to_owned()).collect()
+}
+
 fn what_differs(pair: &Pair, marks: &Marks) -> Vec<String> {
     let mut parts = Vec::new();
     let muted = || {
-        let lines = plural(pair.account.total(Effect::Mute), "line");
-        format!("{} muted, {lines}", grouped(pair.extent.muted))
+        let lines = plural(pair.account.total(Effect::Mute), pair.account.counted().name());
+        match pair.extent.muted {
+            // What only meaning makes equal is told by how much of it there is.
+            0 => format!("{lines} muted: {}", causes(pair).join(", ")),
+            changes => format!("{} muted, {lines}", grouped(changes)),
+        }
     };
     match pair.kind {
+        Some(Kind::Table | Kind::Data) if pair.extent.counted == 0 && pair.account.total(Effect::Mute) > 0 => {
+            parts.push(muted());
+        }
+        Some(Kind::Table) if pair.extent.counted == 0 && pair.account.is_empty() => {
+            parts.push("only its columns".to_owned());
+        }
+        Some(Kind::Table | Kind::Data) if pair.extent.counted == 0 => {}
+        Some(Kind::Table | Kind::Data) => {
+            parts.push(plural(pair.extent.counted, "change"));
+            let unit = if pair.extent.unit == Unit::Rows { "rows" } else { "values" };
+            let counts = lines_gone_and_new((pair.extent.gone, pair.extent.new), marks);
+            let counts = if counts.is_empty() { "moved".to_owned() } else { format!("{counts} {unit}") };
+            let has_muted = pair.account.total(Effect::Mute) > 0;
+            parts.push(if has_muted { format!("{counts} + {}", muted()) } else { counts });
+        }
         Some(Kind::Text) if pair.extent.counted == 0 && pair.extent.muted > 0 => parts.push(muted()),
         // Where only ignored text differs in a file that moved, the account says so.
         Some(Kind::Text) if pair.extent.counted == 0 && !pair.account.is_empty() => {}
@@ -260,6 +296,7 @@ pub fn note(pair: &Pair) -> Option<String> {
             let short = |commit: &[u8]| text(&commit[..commit.len().min(10)]);
             format!("commit {}, now {}", short(before), short(after))
         }
+        Note::Unparsed(unparsed) => unparsed_in_words(unparsed),
         Note::Packing => "only its packing: order, times or compression".to_owned(),
         Note::Became(before, after) => format!("was a {before}, now a {after}"),
         Note::NotEntered => "folder, not entered".to_owned(),

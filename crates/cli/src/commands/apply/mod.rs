@@ -1,5 +1,6 @@
 //! `apply`: puts patches into files or a folder.
 
+mod data;
 mod target;
 mod told;
 
@@ -22,6 +23,9 @@ use target::Target;
 use told::{Told, ToldPatch};
 
 pub(super) fn run(args: &ApplyArgs) -> Result<Outcome> {
+    if let Some(outcome) = data::run(args)? {
+        return Ok(outcome);
+    }
     let what = WhatArgs { ignore: args.ignore.clone(), no_config: true, ..WhatArgs::default() };
     let config = Config::load(&WhatArgs::default())?;
     let look = look_of_colours(&args.colour.for_records(args.json), &config.view)?;

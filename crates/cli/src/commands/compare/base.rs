@@ -20,7 +20,7 @@ use crate::commands::resolve::refuse_paths;
 use crate::commands::unused::tell_unused;
 use crate::commands::versions::{FileVersions, OpenedVersions, TreeVersions, open_versions, tell_unreadable};
 use crate::settings::{
-    Config, content_options, encodings, is_paged, kind, look, side_options, togethers, tree_options,
+    Config, content_options, encodings, how, is_paged, kind, look, side_options, togethers, tree_options,
 };
 
 pub(super) fn run(args: &CompareArgs, base: &Path, config: &Config) -> Result<Outcome> {
@@ -28,7 +28,7 @@ pub(super) fn run(args: &CompareArgs, base: &Path, config: &Config) -> Result<Ou
         bail!("cannot compare with a base: name both sides");
     }
     let contents = content_options(&args.what, config, encodings(&args.read)?, args.counted_only)?;
-    let contents = contents.kind(kind(args.read.kind));
+    let contents = contents.kind(kind(args.read.kind)).how(how(&args.read.how));
     let paths = Three::new(base, args.before.as_path(), args.after.as_path());
     let shown = Shown { args, config, only: togethers(&args.files)?, contents };
     match open_versions(paths, &side_options(&args.files, &args.sides, args.read.kind), &[])? {

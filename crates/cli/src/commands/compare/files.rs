@@ -28,12 +28,13 @@ pub(super) fn run(request: &Request, output: &Output, sides: &Sides) -> Result<O
             printing(false, |out| writeln!(out, "{}", same_line(sides)))?;
             return sides.check().map(|()| Outcome::Same);
         }
-        Output::Quiet if rules.is_empty() && !request.is_part() || !attributes.is_empty() => {
+        Output::Quiet if request.contents.goes_by_bytes() && !request.is_part() || !attributes.is_empty() => {
             return Ok(Outcome::Different);
         }
         Output::Quiet | Output::Paths { .. } | Output::Json { .. } | Output::Terminal(_) => {}
     }
     let comparison = sides.compare(&request.contents);
+    request.check_kind(&comparison, &sides.names.labels)?;
     request.check_lines(&comparison, &sides.names.labels)?;
     let same = request.is_same(sides, &comparison);
     let status = if attributes.is_empty() { comparison.status(same) } else { Status::Changed };
@@ -100,7 +101,7 @@ fn repeats_in(path: &[u8], view: &PairView<'_>) -> Vec<Repeat> {
 pub(super) fn add_repeats(path: &[u8], view: &PairView<'_>, repeats: &mut Repeats) {
     match view {
         PairView::Text(view) => repeats.add(path, (view.before, view.after), view.comparison),
-        PairView::Bytes(_) => {}
+        PairView::Table(_) | PairView::Data(_) | PairView::Bytes(_) => {}
     }
 }
 

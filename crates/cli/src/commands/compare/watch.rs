@@ -148,7 +148,7 @@ impl Known {
 fn texts_of(comparison: &Comparison<'_>) -> ChangeTexts {
     let texts = match comparison {
         Comparison::Text(texts) => texts,
-        Comparison::Bytes(_) => return ChangeTexts::new(),
+        Comparison::Table(_) | Comparison::Data(_) | Comparison::Bytes(_) => return ChangeTexts::new(),
     };
     let (before, after) = (texts.before.text(), texts.after.text());
     let text =

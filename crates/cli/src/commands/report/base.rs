@@ -19,7 +19,7 @@ use crate::args::{FilesArgs, ReportArgs, SyntaxChoice};
 use crate::commands::Outcome;
 use crate::commands::progress::with_progress;
 use crate::commands::versions::{FileVersions, OpenedVersions, TreeVersions, open_versions};
-use crate::settings::{Config, content_options, encodings, grain, kind, side_options, togethers, tree_options};
+use crate::settings::{Config, content_options, encodings, grain, how, kind, side_options, togethers, tree_options};
 
 /// Bytes of changes that a page of trees holds.
 const ROOM: usize = 32 << 20;
@@ -43,7 +43,7 @@ pub(super) fn run(asked: &Asked<'_>, target: &Target) -> Result<Outcome> {
         bail!("cannot write {shown}: three versions make one page; name it, as in -o {shown}page.html");
     }
     let contents = content_options(&args.what, asked.config, encodings(&args.read)?, args.counted_only)?;
-    let contents = contents.kind(kind(args.read.kind));
+    let contents = contents.kind(kind(args.read.kind)).how(how(&args.read.how));
     let paths = Three::new(asked.base, args.before.as_path(), args.after.as_path());
     let making = Making { asked, target, contents, shape: shape(args, target)? };
     match open_versions(paths, &side_options(&args.files, &args.sides, args.read.kind), &[])? {

@@ -26,6 +26,7 @@ pub(super) fn run(making: &Making, sides: &Sides, target: &Target) -> Result<Out
         );
     }
     let comparison = sides.compare(&making.request.contents);
+    making.request.check_kind(&comparison, &sides.names.labels)?;
     making.request.check_lines(&comparison, &sides.names.labels)?;
     let account = comparison.account();
     let attributes = making.request.attributes(sides);
@@ -42,7 +43,7 @@ pub(super) fn run(making: &Making, sides: &Sides, target: &Target) -> Result<Out
     let file = FileReport::of_files(name, same, body);
     let shape = making.shape((sides.before.len() + sides.after.len()) as u64);
     let counts = match &comparison {
-        Comparison::Text(_) => changes_in_words(comparison.extent()),
+        Comparison::Text(_) | Comparison::Table(_) | Comparison::Data(_) => changes_in_words(comparison.extent()),
         Comparison::Bytes(_) => "not text".to_owned(),
     };
     let write = |out: &mut dyn Write| match target.format() {

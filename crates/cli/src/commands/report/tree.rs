@@ -54,7 +54,9 @@ pub(super) fn run(making: &Making, trees: Trees, target: &Target) -> Result<Outc
 fn is_shown(pair: &Pair) -> bool {
     pair.is_file()
         && match pair.kind {
-            Some(Kind::Text) => pair.contents_differ() || matches!(pair.status, Status::Gone | Status::New),
+            Some(Kind::Text | Kind::Table | Kind::Data) => {
+                pair.contents_differ() || matches!(pair.status, Status::Gone | Status::New)
+            }
             Some(Kind::Bytes) => pair.before.is_some() && pair.after.is_some() && pair.contents_differ(),
             None => false,
         }

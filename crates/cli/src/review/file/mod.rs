@@ -133,7 +133,9 @@ fn one_session<B: Surface>(stage: &mut Stage<'_, B>, looked: &mut Looked<'_>, co
     let comparison = compared.borrow_dependent();
     *looked.differs = match comparison {
         Comparison::Text(pair) => pair.found.differs(),
-        Comparison::Bytes(_) => looked.draft.text(Side::Before) != looked.draft.text(Side::After),
+        Comparison::Table(_) | Comparison::Data(_) | Comparison::Bytes(_) => {
+            looked.draft.text(Side::Before) != looked.draft.text(Side::After)
+        }
     };
     let notes: Vec<String> = opened.note.clone().into_iter().chain(encoding_note(comparison)).collect();
     let note = (!notes.is_empty()).then(|| notes.join(", "));
@@ -141,6 +143,7 @@ fn one_session<B: Surface>(stage: &mut Stage<'_, B>, looked: &mut Looked<'_>, co
         Title { name: &opened.name, type_name: &opened.type_names.1, labels: &opened.labels, note: note.as_deref() };
     let view = match PairView::new(comparison, title) {
         PairView::Text(view) => view,
+        PairView::Table(_) | PairView::Data(_) => return Ok(Then::Stay),
         PairView::Bytes(view) => return bytes_session(stage, &PairView::Bytes(view), looked.among.is_some()),
     };
     let Comparison::Text(texts) = comparison else { return Ok(Then::Stay) };

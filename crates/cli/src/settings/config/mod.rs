@@ -11,17 +11,17 @@ use std::io::ErrorKind;
 use std::path::{Path, PathBuf};
 
 use anyhow::{Result, anyhow, bail};
-use tideline_core::internal::kinds::Assignment;
+use tideline_core::internal::kinds::{Assignment, KindOptions, Tolerance, WantedKind};
 use tideline_core::internal::model::Kind;
-use tideline_core::internal::rules::{Effect, FilePatterns, Rename, Rule, What, built_in};
+use tideline_core::internal::rules::{Effect, FilePatterns, NamePattern, Rename, Rule, What, built_in};
 use tideline_core::internal::text::encoding::by_name;
 use toml::de::{DeTable, DeValue};
 
 pub(crate) use saved::Saved;
-use table::{Source, Table};
+use table::{Source, Table, choice};
 pub(crate) use view::ViewDefaults;
 
-use crate::args::WhatArgs;
+use crate::args::{CellsChoice, WeightChoice, WhatArgs, delimiter, tolerance};
 
 /// The name of a configuration file.
 pub(crate) const FILE_NAME: &str = "tideline.toml";
@@ -162,14 +162,29 @@ impl Config {
     }
 
     fn read_kind(&mut self, table: &Table<'_>) -> Result<()> {
-        table.only(["files", "kind", "encoding", "rules"])?;
+        table.only([
+            "files",
+            "kind",
+            "encoding",
+            "rules",
+            "key",
+            "header",
+            "delimiter",
+            "cells",
+            "row-order",
+            "comments",
+            "tolerance",
+        ])?;
         let files = needed_files(table)?;
         let kind = match table.text("kind")?.as_deref() {
             None => None,
-            Some("text") => Some(Kind::Text),
-            Some("bytes") => Some(Kind::Bytes),
+            Some("text") => Some(WantedKind::As(Kind::Text)),
+            Some("table") => Some(WantedKind::As(Kind::Table)),
+            Some("data") => Some(WantedKind::As(Kind::Data)),
+            Some("bytes") => Some(WantedKind::As(Kind::Bytes)),
+            Some("auto") => Some(WantedKind::Auto),
             Some(other) => {
-                let error = format!("`{other}` is no kind; kinds are text, bytes");
+                let error = format!("`{other}` is no kind; kinds are text, table, data, bytes, auto");
                 return Err(table.source.error(&table.place_of("kind"), error));
             }
         };
@@ -183,7 +198,8 @@ impl Config {
         if let Some(rules) = table.texts("rules")? {
             self.choices.push((files.clone(), rules));
         }
-        self.assignments.push(Assignment { files, kind, encodings: (encoding, encoding) });
+        let how = read_how(table)?;
+        self.assignments.push(Assignment { files, kind, encodings: (encoding, encoding), how });
         Ok(())
     }
 
@@ -274,6 +290,39 @@ fn read_rule(table: &Table<'_>) -> Result<Rule> {
     let files = table.texts("files")?.map(|files| FilePatterns::new(&files)).transpose();
     let files = files.map_err(|error| at("files", &error))?;
     Ok(Rule::new(name, effect, parts).files(files).origin(table.source.place(table.span)))
+}
+
+/// How tables and data of some files are compared.
+fn read_how(table: &Table<'_>) -> Result<KindOptions> {
+    let wrong = |key: &str, error: String| table.source.error(&table.place_of(key), error);
+    let between = match table.text("delimiter")? {
+        Some(text) => Some(delimiter(&text).map_err(|error| wrong("delimiter", error))?),
+        None => None,
+    };
+    let near = |text: &str| tolerance(text).map_err(|error| wrong("tolerance", error));
+    let mut columns: Vec<(NamePattern, Tolerance)> = Vec::new();
+    let mut of_all = None;
+    match table.texts_by_name("tolerance")? {
+        Some(named) => {
+            for (column, text) in named {
+                let name = NamePattern::column(&column).map_err(|error| wrong("tolerance", error))?;
+                columns.push((name, near(&text)?));
+            }
+        }
+        None => of_all = table.number_or_text("tolerance")?.map(|text| near(&text)).transpose()?,
+    }
+    let counts = |key: &str| -> Result<Option<bool>> {
+        Ok(choice::<WeightChoice>(table, key)?.map(|weight| weight == WeightChoice::Counts))
+    };
+    Ok(KindOptions::default()
+        .key(table.texts("key")?.unwrap_or_default())
+        .no_header(table.flag("header")?.map(|header| !header))
+        .delimiter(between)
+        .cells_as_text(choice::<CellsChoice>(table, "cells")?.map(|cells| cells == CellsChoice::Text))
+        .row_order_counts(counts("row-order")?)
+        .comments_count(counts("comments")?)
+        .tolerance(of_all)
+        .column_tolerances(columns))
 }
 
 fn needed_files(table: &Table<'_>) -> Result<FilePatterns> {

@@ -133,11 +133,24 @@ impl<'s> Table<'s> {
         Ok(Some((table.needed_text(names.0)?, table.needed_text(names.1)?)))
     }
 
+    /// Numbers or texts by name, as in `{ level_m = 0.01 }`; nothing where the value is no table.
+    pub(super) fn texts_by_name(&self, key: &str) -> Result<Option<Vec<(String, String)>>> {
+        let Some(value) = self.value(key) else { return Ok(None) };
+        let Some(inner) = value.get_ref().as_table() else { return Ok(None) };
+        let span = value.span();
+        let table = Table::new(self.source, key, inner, &span);
+        let text = |name: &str| Ok((name.to_owned(), table.number_or_text(name)?.unwrap_or_default()));
+        table.entries().into_iter().map(|(name, _)| text(name)).collect::<Result<Vec<_>>>().map(Some)
+    }
+
     /// A number, or a word, as text.
     pub(super) fn number_or_text(&self, key: &str) -> Result<Option<String>> {
         match self.value(key) {
             Some(value) if value.get_ref().is_integer() => {
                 Ok(value.get_ref().as_integer().map(|number| number.as_str().to_owned()))
+            }
+            Some(value) if value.get_ref().is_float() => {
+                Ok(value.get_ref().as_float().map(|number| number.as_str().to_owned()))
             }
             _ => self.text(key),
         }

@@ -71,6 +71,11 @@ impl TextOptions {
         (part(before, &self.parts.0).holding(self.holds.clone()), part(after, &self.parts.1))
     }
 
+    /// Whether muted changes are left out.
+    pub(in crate::internal::kinds) fn leaves_muted_out(&self) -> bool {
+        self.counted_only
+    }
+
     /// Leaves muted changes out: they are shown as equal text. Default: no.
     pub fn counted_only(mut self, counted_only: bool) -> Self {
         self.counted_only = counted_only;

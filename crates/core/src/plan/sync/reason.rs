@@ -51,6 +51,7 @@ impl Reason {
                 Note::LinkTargets(..)
                 | Note::Commits(..)
                 | Note::Packing
+                | Note::Unparsed(_)
                 | Note::Became(..)
                 | Note::NotEntered
                 | Note::NothingLookedAt,

@@ -1,0 +1,137 @@
+//! By which columns rows are known again: those that are told, or that are unique and filled on both sides.
+
+use std::collections::HashSet;
+use std::hash::{BuildHasher, Hasher};
+
+use foldhash::quality::RandomState;
+use rayon::prelude::*;
+
+use super::contents::{Cell, Table};
+use crate::internal::model::table::ColumnPair;
+
+/// So many rows rule most columns out.
+const FIRST_ROWS: usize = 2_000;
+/// Columns that are tried in pairs where none is unique by itself.
+const PAIRED: usize = 10;
+/// The share of rows of the smaller side that a key must find on the other.
+const FOUND: f64 = 0.5;
+
+/// Hashes of keys, two of 64 bits: keys that are equal have equal hashes, and no others do.
+pub(super) type KeyHash = u128;
+
+/// Makes hashes of keys.
+#[derive(Default)]
+pub(super) struct KeyHasher {
+    one: RandomState,
+    other: RandomState,
+}
+
+impl KeyHasher {
+    pub(super) fn of<'c>(&self, cells: impl Iterator<Item = &'c Cell<'c>>) -> KeyHash {
+        let (mut one, mut other) = (self.one.build_hasher(), self.other.build_hasher());
+        for cell in cells {
+            let (sign, text) = match cell {
+                Cell::Missing => (0, &[][..]),
+                Cell::Null => (1, &[][..]),
+                Cell::Text(text) => (2, text.as_ref()),
+            };
+            for hasher in [&mut one, &mut other] {
+                hasher.write_u8(sign);
+                hasher.write_usize(text.len());
+                hasher.write(text);
+            }
+        }
+        u128::from(one.finish()) << 64 | u128::from(other.finish())
+    }
+
+    /// The hash of some columns of each row.
+    pub(super) fn column(&self, table: &Table<'_>, columns: &[usize]) -> Vec<KeyHash> {
+        let rows: Vec<usize> = (0..table.len()).collect();
+        rows.par_chunks(4096)
+            .flat_map_iter(|rows| {
+                let mut cells = Vec::new();
+                rows.iter()
+                    .map(|row| {
+                        table.read_cells(*row, &mut cells);
+                        self.of(columns.iter().map(|column| &cells[*column]))
+                    })
+                    .collect::<Vec<_>>()
+            })
+            .collect()
+    }
+}
+
+/// The columns that make the best key, as indexes of the pairs; none where no column, and no two of the first, are unique and filled.
+pub(super) fn found_key(before: &Table<'_>, after: &Table<'_>, columns: &[ColumnPair]) -> Option<Vec<usize>> {
+    if before.is_empty() || after.is_empty() {
+        return None;
+    }
+    let usable = |column: &&usize| {
+        let pair = &columns[**column];
+        pair.before.is_some() && pair.after.is_some() && pair.aside.is_none()
+    };
+    let all: Vec<usize> = (0..columns.len()).collect();
+    let all: Vec<usize> = all.iter().filter(usable).copied().collect();
+    let singles: Vec<Vec<usize>> = all.iter().map(|column| vec![*column]).collect();
+    best_of(before, after, columns, singles).or_else(|| {
+        let first = &all[..all.len().min(PAIRED)];
+        let pairs =
+            first.iter().enumerate().flat_map(|(at, one)| first[at + 1..].iter().map(|other| vec![*one, *other]));
+        best_of(before, after, columns, pairs.collect())
+    })
+}
+
+fn best_of(
+    before: &Table<'_>,
+    after: &Table<'_>,
+    columns: &[ColumnPair],
+    candidates: Vec<Vec<usize>>,
+) -> Option<Vec<usize>> {
+    let hasher = KeyHasher::default();
+    let b_columns =
+        |candidate: &[usize]| -> Vec<usize> { candidate.iter().filter_map(|column| columns[*column].before).collect() };
+    let a_columns =
+        |candidate: &[usize]| -> Vec<usize> { candidate.iter().filter_map(|column| columns[*column].after).collect() };
+    let starts = |candidate: &Vec<usize>| {
+        is_unique(before, &b_columns(candidate), FIRST_ROWS) && is_unique(after, &a_columns(candidate), FIRST_ROWS)
+    };
+    let left: Vec<Vec<usize>> = candidates.into_par_iter().filter(starts).collect();
+    let mut best: Option<(usize, Vec<usize>)> = None;
+    for candidate in left {
+        let old = hasher.column(before, &b_columns(&candidate));
+        let known: HashSet<KeyHash> = old.iter().copied().collect();
+        if known.len() < old.len() || !is_filled(before, &b_columns(&candidate)) {
+            continue;
+        }
+        let new = hasher.column(after, &a_columns(&candidate));
+        let distinct: HashSet<KeyHash> = new.iter().copied().collect();
+        if distinct.len() < new.len() || !is_filled(after, &a_columns(&candidate)) {
+            continue;
+        }
+        let shared = distinct.intersection(&known).count();
+        let is_enough = shared as f64 >= before.len().min(after.len()) as f64 * FOUND && shared > 0;
+        if is_enough && best.as_ref().is_none_or(|(most, _)| shared > *most) {
+            best = Some((shared, candidate));
+        }
+    }
+    best.map(|(_, candidate)| candidate)
+}
+
+/// Whether the first rows have values that no two share.
+fn is_unique(table: &Table<'_>, columns: &[usize], rows: usize) -> bool {
+    let mut seen = HashSet::new();
+    let mut cells = Vec::new();
+    (0..table.len().min(rows)).all(|row| {
+        table.read_cells(row, &mut cells);
+        let key: Vec<Cell<'_>> = columns.iter().map(|column| cells[*column].clone()).collect();
+        key.iter().all(|cell| cell.text().is_some_and(|text| !text.is_empty())) && seen.insert(key)
+    })
+}
+
+fn is_filled(table: &Table<'_>, columns: &[usize]) -> bool {
+    let mut cells = Vec::new();
+    (0..table.len()).all(|row| {
+        table.read_cells(row, &mut cells);
+        columns.iter().all(|column| cells[*column].text().is_some_and(|text| !text.is_empty()))
+    })
+}

@@ -1,0 +1,8 @@
+//! Tables and documents on a terminal: changes one above the other, or the rows of a table in a grid.
+
+mod block;
+mod grid;
+mod heading;
+
+pub(super) use block::draw_items;
+pub(super) use grid::draw_grid;
