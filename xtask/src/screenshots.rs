@@ -18,13 +18,12 @@ const fn shot(name: &'static str, ground: Ground, typed: &'static str) -> Shot {
     Shot { name, typed, ground }
 }
 
-const SHOTS: [Shot; 17] = [
+const SHOTS: [Shot; 15] = [
     shot(
         "tree",
         Ground::Dark,
         "tideline --exclude contacts --exclude chart --exclude notes --exclude forms spring autumn",
     ),
-    shot("archive", Ground::Dark, "tideline --exclude notes,forms,scripts spring.zip autumn"),
     shot(
         "revision",
         Ground::Light,
@@ -43,14 +42,9 @@ const SHOTS: [Shot; 17] = [
     shot("sync", Ground::Dark, "tideline sync --mirror autumn spring stations scripts tools contacts archive"),
     shot("show", Ground::Light, "tideline show --theme light patches/editor.patch"),
     shot(
-        "repeats-and-sections",
+        "kinds",
         Ground::Dark,
-        "tideline --repeats spring autumn forms; tideline --sections spring autumn scripts",
-    ),
-    shot(
-        "base-tree",
-        Ground::Dark,
-        "tideline --base spring keeper office; tideline merge --list {spring,keeper,office}/stations/harbour-mouth.toml",
+        "tideline --no-legend --kind table --ignore 'column:updated_*' exports/{spring,autumn}/marks.csv; tideline --kind data exports/spring/uplink.json exports/autumn/uplink.yaml",
     ),
     shot(
         "base-columns",
@@ -66,12 +60,30 @@ const SHOTS: [Shot; 17] = [
     ),
 ];
 
-/// Pages of the report in [`REPORT`]: the name of the picture, the page, and whether the system is dark.
-const PAGES: [(&str, &str, bool); 2] =
-    [("report-tree", "index.html", false), ("report-file", "pages/tide_table.py-751dd3b6f8ff.html", false)];
+/// Pages of the reports in [`REPORTS`]: the name of the picture, the page, and whether the system is dark.
+const PAGES: [(&str, &str, bool); 4] = [
+    ("report-tree", "report/index.html", false),
+    ("report-file", "report/pages/tide_table.py-751dd3b6f8ff.html", false),
+    ("report-table", "marks.html", false),
+    ("report-data", "uplink.html", true),
+];
 
-/// What writes the report of which pages are drawn.
-const REPORT: [&str; 5] = ["report", "spring", "autumn", "-o", "report/"];
+/// What writes the reports of which pages are drawn.
+const REPORTS: [&[&str]; 3] = [
+    &["report", "spring", "autumn", "-o", "report/"],
+    &[
+        "report",
+        "--kind",
+        "table",
+        "--mute",
+        "column:updated_*",
+        "exports/spring/marks.csv",
+        "exports/autumn/marks.csv",
+        "-o",
+        "marks.html",
+    ],
+    &["report", "--kind", "data", "exports/spring/uplink.json", "exports/autumn/uplink.yaml", "-o", "uplink.html"],
+];
 
 /// Draws the pictures whose names contain `only`.
 pub(crate) fn draw(only: Option<&str>) -> Result<()> {
@@ -91,13 +103,14 @@ pub(crate) fn draw(only: Option<&str>) -> Result<()> {
         window.shoot(shot.typed, shot.ground, &picture).with_context(|| format!("cannot draw {}", shot.name))?;
         println!("{}", picture.display());
     }
-    let mut report = Command::new(&program);
-    report.args(REPORT).current_dir(&window.folder).env("XDG_STATE_HOME", folder.path().join("state"));
-    report.output().context("cannot write the report")?;
+    for arguments in REPORTS {
+        let mut report = Command::new(&program);
+        report.args(arguments).current_dir(&window.folder).env("XDG_STATE_HOME", folder.path().join("state"));
+        report.output().context("cannot write the report")?;
+    }
     for (name, page, is_dark) in PAGES.into_iter().filter(|(name, ..)| is_wanted(name)) {
         let picture = picture(name);
-        shoot_page(&window.folder.join("report").join(page), is_dark, &picture)
-            .with_context(|| format!("cannot draw {name}"))?;
+        shoot_page(&window.folder.join(page), is_dark, &picture).with_context(|| format!("cannot draw {name}"))?;
         println!("{}", picture.display());
     }
     Ok(())

@@ -4,6 +4,7 @@
 //! counts little; the reference runs in turn with the program.
 
 mod inputs;
+mod kinds;
 mod merging;
 mod script_size;
 mod sides;
@@ -32,7 +33,7 @@ pub(crate) fn run(only: Option<&str>, quick: bool, pairs: &[PathBuf]) -> Result<
         scale: if quick { 10 } else { 1 },
     };
     println!("{:<44} {:>10} {:>10} {:>8} {:>10}", "work", "tideline", "reference", "ratio", "target");
-    let rows: [(&str, Row); 25] = [
+    let rows: [(&str, Row); 27] = [
         ("tiny", Bench::tiny),
         ("logs", Bench::logs),
         ("muted-clocks", Bench::muted_clocks),
@@ -58,6 +59,8 @@ pub(crate) fn run(only: Option<&str>, quick: bool, pairs: &[PathBuf]) -> Result<
         ("revisions", Bench::revisions),
         ("merge-files", Bench::merge_files),
         ("merge-trees", Bench::merge_trees),
+        ("tables", Bench::tables),
+        ("data", Bench::data),
     ];
     for (_, row) in rows.iter().filter(|(name, _)| only.is_none_or(|only| name.contains(only))) {
         row(&bench)?;

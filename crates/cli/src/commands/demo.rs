@@ -29,7 +29,7 @@ const REPOSITORY: &str = "kit";
 /// The journal of the tour, in its folder.
 const JOURNAL: &str = ".journal";
 
-const TOUR: [Stop; 45] = [
+const TOUR: [Stop; 52] = [
     Stop {
         says: "Two editions of the kit. Which of its files differ, and how?",
         arguments: &["compare", "spring", "autumn"],
@@ -77,6 +77,66 @@ const TOUR: [Stop; 45] = [
     Stop {
         says: "One edit in many files? The option that puts it aside stands behind it.",
         arguments: &["compare", "--repeats", "spring", "autumn", "forms"],
+    },
+    Stop {
+        says: "An export whose rows were sorted anew, with times in every row: which marks changed?",
+        arguments: &[
+            "compare",
+            "--kind",
+            "table",
+            "--ignore",
+            "column:updated_*",
+            "exports/spring/marks.csv",
+            "exports/autumn/marks.csv",
+        ],
+    },
+    Stop {
+        says: "The same as a grid.",
+        arguments: &[
+            "compare",
+            "--kind",
+            "table",
+            "--ignore",
+            "column:updated_*",
+            "--layout",
+            "beside",
+            "exports/spring/marks.csv",
+            "exports/autumn/marks.csv",
+        ],
+    },
+    Stop {
+        says: "Settings that went from JSON to YAML: what do they say now that they did not say before?",
+        arguments: &["compare", "--kind", "data", "exports/spring/uplink.json", "exports/autumn/uplink.yaml"],
+    },
+    Stop {
+        says: "An export of XML, with its attributes and its stations in another order.",
+        arguments: &["compare", "--kind", "data", "exports/spring/network.xml", "exports/autumn/network.xml"],
+    },
+    Stop {
+        says: "A folder of exports, each file as what it is.",
+        arguments: &["compare", "--kind", "auto", "exports/spring", "exports/autumn"],
+    },
+    Stop {
+        says: "One row of a table carried across, by the number that the comparison prints.",
+        arguments: &[
+            "take",
+            "--kind",
+            "table",
+            "--ignore",
+            "column:updated_*",
+            "--changes",
+            "2",
+            "--into",
+            "before",
+            "exports/spring/marks.csv",
+            "exports/autumn/marks.csv",
+            "-o",
+            "marks.csv",
+        ],
+    },
+    Stop {
+        says: "What changed in the limits of the alarms, as operations on JSON.",
+        arguments: &["patch", "--format", "json-patch", "exports/spring/limits.json", "exports/autumn/limits.json"],
     },
     Stop {
         says: "A function that moved to another script: named at both ends.",
@@ -356,7 +416,8 @@ fn finish(folder: &Path) -> io::Result<()> {
     // Noon on the fifth of April, of July and of October 2031, in seconds since 1970.
     let editions =
         [("spring", 1_933_156_800), ("keeper", 1_941_019_200), ("office", 1_941_019_200), ("autumn", 1_948_968_000)];
-    for (season, seconds) in editions {
+    let exports = [("exports/spring", 1_933_156_800), ("exports/autumn", 1_948_968_000)];
+    for (season, seconds) in editions.into_iter().chain(exports) {
         let time = SystemTime::UNIX_EPOCH + Duration::from_secs(seconds);
         let mut folders = vec![folder.join(season)];
         while let Some(inner) = folders.pop() {

@@ -42,3 +42,28 @@ pub(super) fn with_progress<T>(work: impl FnOnce(&Arc<Progress>) -> T) -> T {
         result
     })
 }
+
+/// Does some work on two contents while it is said that it goes on.
+pub(super) fn with_spinner<T>(bytes: usize, work: impl FnOnce() -> T) -> T {
+    if !io::stderr().is_terminal() {
+        return work();
+    }
+    let (done, is_done) = channel::<()>();
+    thread::scope(|scope| {
+        scope.spawn(move || {
+            if is_done.recv_timeout(PATIENCE) != Err(RecvTimeoutError::Timeout) {
+                return;
+            }
+            let bar = ProgressBar::new_spinner().with_style(ProgressStyle::default_spinner());
+            while is_done.recv_timeout(REFRESH) == Err(RecvTimeoutError::Timeout) {
+                let elapsed = (bar.elapsed() + PATIENCE).as_secs();
+                bar.set_message(format!("comparing {}, {elapsed} s", HumanBytes(bytes as u64)));
+                bar.tick();
+            }
+            bar.finish_and_clear();
+        });
+        let result = work();
+        drop(done);
+        result
+    })
+}

@@ -1,7 +1,10 @@
 //! How a file will be read.
 
+use std::io;
+use std::sync::Arc;
+
 use anyhow::{Result, bail};
-use tideline_core::internal::kinds::{KindOptions, WantedKind};
+use tideline_core::internal::kinds::{KindOptions, Scratch, ScratchFile, WantedKind};
 use tideline_core::internal::model::Kind;
 use tideline_core::internal::text::encoding::{WantedEncodings, by_name};
 
@@ -29,6 +32,7 @@ pub(crate) fn how(args: &HowArgs) -> KindOptions {
         .row_order_counts(args.row_order.map(|order| order == WeightChoice::Counts))
         .comments_count(args.comments.map(|comments| comments == WeightChoice::Counts))
         .tolerance(args.tolerance.clone())
+        .scratch(Some(Arc::new(TemporaryFiles)))
 }
 
 /// Finds the encodings that were asked for.
@@ -43,4 +47,14 @@ pub(crate) fn encodings(args: &ReadArgs) -> Result<WantedEncodings> {
     };
     let (before, after) = names.split_once(',').unwrap_or((names, names));
     Ok((find(before)?, find(after)?))
+}
+
+/// Files in the system's folder for such.
+#[derive(Debug)]
+struct TemporaryFiles;
+
+impl Scratch for TemporaryFiles {
+    fn file(&self) -> io::Result<Box<dyn ScratchFile>> {
+        Ok(Box::new(tempfile::tempfile()?))
+    }
 }

@@ -35,6 +35,23 @@ const FILES: &[(&str, &[&str])] = &[
             "spring autumn forms --repeats --json",
         ],
     ),
+    (
+        "kinds",
+        &[
+            "--kind table exports/spring/marks.csv exports/autumn/marks.csv",
+            "--kind table --ignore column:updated_* exports/spring/marks.csv exports/autumn/marks.csv --layout beside --plain",
+            "--kind table --mute column:updated_* exports/spring/marks.csv exports/autumn/marks.csv --json",
+            "--kind data exports/spring/uplink.json exports/autumn/uplink.yaml --context 1",
+            "--kind data exports/spring/uplink.json exports/autumn/uplink.yaml --json",
+            "--kind data exports/spring/network.xml exports/autumn/network.xml --plain",
+            "--kind auto exports/spring exports/autumn",
+            "--kind auto exports/spring exports/autumn --json",
+            "exports/spring/network.xml exports/autumn/network.xml --context 0",
+            "take --kind table --changes 2 --into before exports/spring/marks.csv exports/autumn/marks.csv",
+            "report --kind table --mute column:updated_* exports/spring/marks.csv exports/autumn/marks.csv -o marks.md",
+            "report --kind data exports/spring/uplink.json exports/autumn/uplink.yaml -o uplink.html",
+        ],
+    ),
     ("compare-tree-json", &["spring autumn --json", "spring autumn stations --json"]),
     (
         "compare-file",

@@ -15,6 +15,7 @@ mod golden;
 mod help;
 mod inventory;
 mod json;
+mod kinds;
 mod layouts;
 mod merge;
 mod packed;

@@ -1,6 +1,9 @@
 //! How tables and data are compared, as plain values.
 
+use std::sync::Arc;
+
 use super::number::Tolerance;
+use super::scratch::Scratch;
 use crate::internal::rules::NamePattern;
 
 /// How tables and data are compared. Unchanging once built.
@@ -14,6 +17,8 @@ pub struct KindOptions {
     pub(super) comments_count: Option<bool>,
     pub(super) tolerance: Option<Tolerance>,
     pub(super) column_tolerances: Vec<(NamePattern, Tolerance)>,
+    pub(super) scratch: Option<Arc<dyn Scratch>>,
+    pub(super) rows_in_memory: Option<usize>,
 }
 
 impl KindOptions {
@@ -65,6 +70,18 @@ impl KindOptions {
         self
     }
 
+    /// Where keys are sorted that do not fit into memory. Default: nowhere, they are held whatever their number.
+    pub fn scratch(mut self, scratch: Option<Arc<dyn Scratch>>) -> Self {
+        self.scratch = scratch;
+        self
+    }
+
+    /// Keys of more rows of both sides are sorted on the disk. Default: 64 million.
+    pub fn rows_in_memory(mut self, rows: usize) -> Self {
+        self.rows_in_memory = Some(rows);
+        self
+    }
+
     /// How near numbers of a column are equal.
     pub(super) fn tolerance_of(&self, column: &str) -> Option<&Tolerance> {
         let own = self.column_tolerances.iter().find(|(name, _)| name.fits(column)).map(|(_, tolerance)| tolerance);
@@ -85,6 +102,8 @@ impl KindOptions {
             comments_count: self.comments_count.or(other.comments_count),
             tolerance: self.tolerance.clone().or_else(|| other.tolerance.clone()),
             column_tolerances,
+            scratch: self.scratch.clone().or_else(|| other.scratch.clone()),
+            rows_in_memory: self.rows_in_memory.or(other.rows_in_memory),
         }
     }
 }

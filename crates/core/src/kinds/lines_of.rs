@@ -9,7 +9,7 @@ pub(super) struct LineIndex {
 }
 
 /// Bytes in a block.
-const BLOCK: usize = 16 << 10;
+const BLOCK: usize = 2 << 10;
 
 impl LineIndex {
     /// The line of a place, from 1. It must always be asked about the same text.

@@ -2,8 +2,10 @@
 
 use std::sync::Arc;
 
+use super::data::format_of;
 use super::kind_options::KindOptions;
 use super::known::KnownComparisons;
+use super::table::is_delimited_name;
 use super::text::TextOptions;
 use crate::internal::model::Kind;
 use crate::internal::patch::is_patch_text;
@@ -17,6 +19,15 @@ pub enum WantedKind {
     Auto,
     /// As this, whatever they hold.
     As(Kind),
+}
+
+/// A table or data.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum KindChosen {
+    /// A table.
+    Table,
+    /// Data.
+    Data,
 }
 
 /// How files of certain names are read.
@@ -109,6 +120,28 @@ impl ContentOptions {
         self.kind = lines(self.kind);
         self.assignments.iter_mut().for_each(|assigned| assigned.kind = lines(assigned.kind));
         self
+    }
+
+    /// How tables and data of a file are compared.
+    pub(crate) fn kind_options(&self, path: &[u8]) -> KindOptions {
+        self.how_of(path)
+    }
+
+    /// Whether a file is to be taken as a table or as data; nothing where it is text.
+    pub(crate) fn chosen_kind(&self, path: &[u8], text: &[u8]) -> Option<KindChosen> {
+        let name = String::from_utf8_lossy(path);
+        match self.reading_of(path).kind? {
+            WantedKind::As(Kind::Table) => Some(KindChosen::Table),
+            WantedKind::As(Kind::Data) => Some(KindChosen::Data),
+            WantedKind::As(Kind::Text | Kind::Bytes) => None,
+            WantedKind::Auto if is_delimited_name(&name) => Some(KindChosen::Table),
+            WantedKind::Auto => format_of(&name, text).map(|_| KindChosen::Data),
+        }
+    }
+
+    /// Whether it was said how a file is to be compared.
+    pub(super) fn says_kind(&self, path: &[u8]) -> bool {
+        self.reading_of(path).kind.is_some()
     }
 
     /// Whether contents that are not the same bytes differ whatever they mean: no rule and no kind may say otherwise.

@@ -4,6 +4,7 @@
 //! [`merge_files`] and [`merge_trees`] do so with whatever files hold and with whole trees.
 
 mod beside;
+mod by_kind;
 mod selection;
 mod take;
 mod take_rows;
@@ -11,6 +12,7 @@ mod three_way;
 mod trees;
 
 pub use beside::{is_named_beside, suffix_beside};
+pub use by_kind::ByKind;
 pub use selection::{Selection, SelectionError, parse_numbers};
 pub use take::{Pick, TakeInto, take};
 pub use take_rows::{TakeRowsError, take_rows};

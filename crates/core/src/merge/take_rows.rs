@@ -151,7 +151,8 @@ fn whole_row((target, source): (&Table<'_>, &Table<'_>), row: usize, columns: &[
     columns.iter().map(cell).collect::<Vec<_>>().join(&delimiter)
 }
 
-fn put_together(
+/// A table with some rows written anew, left out and put in; the others as they are written.
+pub(in crate::internal::merge) fn put_together(
     target: &Table<'_>,
     rewritten: &BTreeMap<usize, Vec<u8>>,
     removed: &BTreeSet<usize>,

@@ -17,6 +17,7 @@ mod house_rules;
 mod line_breaks;
 mod merge_reference;
 mod merging;
+mod merging_by_kind;
 mod merging_laws;
 mod merging_trees;
 mod moved_blocks;

@@ -3,7 +3,9 @@
 use std::collections::BTreeMap;
 
 use proptest::prelude::*;
-use tideline_core::internal::kinds::{ContentOptions, KindOptions, Tolerance, WantedKind, compare_named};
+use tideline_core::internal::kinds::{
+    ContentOptions, KindOptions, Scratch, ScratchFile, Tolerance, WantedKind, compare_named,
+};
 use tideline_core::internal::model::Kind;
 use tideline_core::internal::model::table::{CellType, RowMatch, TableRemark};
 use tideline_core::internal::rules::{Effect, Rule, Rules, What};
@@ -219,6 +221,16 @@ fn duplicate_keys_are_told_and_matched_in_order() {
     assert_eq!(keys, [(true, "1".to_owned(), 3), (false, "1".to_owned(), 3)]);
 }
 
+/// Files in memory, which stand for those of a disk.
+#[derive(Debug)]
+struct InMemory;
+
+impl Scratch for InMemory {
+    fn file(&self) -> std::io::Result<Box<dyn ScratchFile>> {
+        Ok(Box::new(std::io::Cursor::new(Vec::new())))
+    }
+}
+
 /// Rows by their ids.
 fn table() -> impl Strategy<Value = BTreeMap<u16, (u8, String)>> {
     prop::collection::btree_map(0..500_u16, (0..9_u8, "[a-c,\"\\n]{0,4}"), 0..30)
@@ -274,6 +286,21 @@ proptest! {
         let (one, other) = (text(&rows), text(&turned));
         let found = pair(&one, &other, &options());
         prop_assert!(told(&found).is_empty(), "{one}{other}{:?}", told(&found));
+    }
+
+    /// Keys that are sorted in runs match the rows that keys in memory match.
+    #[test]
+    fn runs_on_a_disk_match_what_memory_matches(
+        before in prop::collection::vec((0..9_u8, 0..3_u8), 0..40),
+        after in prop::collection::vec((0..9_u8, 0..3_u8), 0..40),
+        most in 1..30_usize,
+    ) {
+        let text = |rows: &[(u8, u8)]| rows.iter().fold("id,v\n".to_owned(), |text, (id, v)| format!("{text}{id},{v}\n"));
+        let (one, other) = (text(&before), text(&after));
+        let by_id = KindOptions::default().key(vec!["id".to_owned()]);
+        let held = pair(&one, &other, &keyed(by_id.clone()));
+        let on_disk = by_id.scratch(Some(std::sync::Arc::new(InMemory))).rows_in_memory(most);
+        prop_assert_eq!(&held.found, &pair(&one, &other, &keyed(on_disk)).found);
     }
 
     /// No text breaks the reader of tables.

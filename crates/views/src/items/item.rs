@@ -83,6 +83,13 @@ impl ValueEdit {
             return (whole(before), whole(after));
         }
         let mut words = value_words(before, after, grain);
+        // Scattered letters that two values happen to share tell nothing.
+        let shared = |parts: &[Segment]| {
+            parts.iter().filter(|part| part.differs.is_none()).map(|part| part.bytes.len()).sum::<usize>()
+        };
+        if shared(&words.before) * 2 < before.len().max(after.len()) {
+            return (whole(before), whole(after));
+        }
         let weigh = |parts: &mut Vec<Segment>| {
             parts.iter_mut().filter(|part| part.differs.is_some()).for_each(|part| part.differs = Some(self.weight));
         };

@@ -129,6 +129,11 @@ impl Look {
         Palette::new(self.colours, self.theme)
     }
 
+    /// Whether only some changes are shown.
+    pub fn shows_some_changes(&self) -> bool {
+        self.changes.is_some()
+    }
+
     /// The ground.
     pub fn ground(&self) -> Theme {
         self.theme

@@ -46,6 +46,7 @@ pub use account::write_account;
 pub use applied::draw_applied;
 pub use explain::draw_explanations;
 pub use folders::draw_folders;
+pub use items::write_kind_hint;
 pub use look::{Layout, Look, Styles};
 pub use matches::draw_matches;
 pub use patched::{PatchedFile, draw_patch};

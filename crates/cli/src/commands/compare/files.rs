@@ -3,16 +3,17 @@
 use std::io::{self, Write};
 
 use anyhow::Result;
-use tideline_core::internal::kinds::Comparison;
 use tideline_core::internal::kinds::text::{Grain, Repeat, Repeats};
+use tideline_core::internal::kinds::{Comparison, kind_hint};
 use tideline_core::internal::model::Status;
 use tideline_core::internal::tree::Attribute;
 use tideline_views::json::{self, records::Record};
-use tideline_views::terminal::{draw_pair, draw_repeats, draw_sections, write_about};
+use tideline_views::terminal::{Look, draw_pair, draw_repeats, draw_sections, write_about, write_kind_hint};
 use tideline_views::{PairView, knows_syntax};
 
 use super::output::{Inside, Output, Terminal};
 use crate::commands::print::{printing, printing_changes};
+use crate::commands::progress::with_spinner;
 use crate::commands::request::Request;
 use crate::commands::sides::Sides;
 use crate::commands::unused::tell_unused;
@@ -33,7 +34,8 @@ pub(super) fn run(request: &Request, output: &Output, sides: &Sides) -> Result<O
         }
         Output::Quiet | Output::Paths { .. } | Output::Json { .. } | Output::Terminal(_) => {}
     }
-    let comparison = sides.compare(&request.contents);
+    let size = sides.before.len() + sides.after.len();
+    let comparison = with_spinner(size, || sides.compare(&request.contents));
     request.check_kind(&comparison, &sides.names.labels)?;
     request.check_lines(&comparison, &sides.names.labels)?;
     let same = request.is_same(sides, &comparison);
@@ -79,7 +81,10 @@ pub(super) fn run(request: &Request, output: &Output, sides: &Sides) -> Result<O
                 match (&view, each_file) {
                     (view, Inside::Repeats) => draw_repeats(&repeats_in(sides.type_name().as_bytes(), view), look, out),
                     (PairView::Text(view), Inside::Sections) => draw_sections(view, &view.section_changes(), look, out),
-                    _ => draw_pair(&view, look, out),
+                    _ => {
+                        draw_pair(&view, look, out)?;
+                        write_hint(&comparison, (request, sides), look, out)
+                    }
                 }
             })?;
         }
@@ -88,6 +93,25 @@ pub(super) fn run(request: &Request, output: &Output, sides: &Sides) -> Result<O
         tell_unused(rules, &comparison.account());
     }
     sides.check().map(|()| Outcome::of(status))
+}
+
+/// Says that another kind would show much less, where it would.
+fn write_hint(
+    comparison: &Comparison<'_>,
+    (request, sides): (&Request, &Sides),
+    look: &Look,
+    out: &mut dyn Write,
+) -> io::Result<()> {
+    let Comparison::Text(texts) = comparison else { return Ok(()) };
+    if request.is_part() || look.shows_some_changes() {
+        return Ok(());
+    }
+    let names = (sides.type_name_before(), sides.type_name());
+    let names = (names.0.as_bytes(), names.1.as_bytes());
+    match kind_hint(names, (&sides.before, &sides.after), &texts.found, &request.contents) {
+        Some(hint) => write_kind_hint(hint, look, out),
+        None => Ok(()),
+    }
 }
 
 /// The edits that repeat in a pair of contents.

@@ -16,7 +16,7 @@ use tideline_views::terminal::draw_merge;
 use tideline_views::{MergeView, counts_in_words, plural, shown_path, value_in_words};
 
 use super::options::{marks, options, prefer};
-use super::told::{left, notes};
+use super::told::{by_kind_in_words, left, notes};
 use crate::args::MergeArgs;
 use crate::commands::print::printing;
 use crate::commands::unused::tell_unused;
@@ -189,7 +189,11 @@ fn of_text(
             text.written_in().name()
         )
     })?;
-    let counts = counts_in_words(text.merge.regions.iter(), labels);
+    let counts = match by_kind_in_words(text, labels) {
+        Some(by_kind) if text.merge.regions.is_empty() => by_kind,
+        Some(by_kind) => format!("{by_kind}; {}", counts_in_words(text.merge.regions.iter(), labels)),
+        None => counts_in_words(text.merge.regions.iter(), labels),
+    };
     let decided = conflicts + values.len();
     let decided = prefer(args).filter(|_| decided > 0).map(|side| {
         let side = if side == Prefer::Mine { &labels.mine } else { &labels.theirs };

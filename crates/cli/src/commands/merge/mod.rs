@@ -14,7 +14,7 @@ pub(crate) use trees::decide_one;
 use super::Outcome;
 use super::versions::{OpenedVersions, open_versions};
 use crate::args::MergeArgs;
-use crate::settings::{Config, content_options, encodings, kind, side_options};
+use crate::settings::{Config, content_options, encodings, how, kind, side_options};
 
 pub(super) fn run(args: &MergeArgs) -> Result<Outcome> {
     if !args.unresolved.is_empty() {
@@ -24,7 +24,9 @@ pub(super) fn run(args: &MergeArgs) -> Result<Outcome> {
         bail!("cannot merge: name the base and both sides");
     };
     let config = Config::load(&args.what)?;
-    let contents = content_options(&args.what, &config, encodings(&args.read)?, false)?.kind(kind(args.read.kind));
+    let contents = content_options(&args.what, &config, encodings(&args.read)?, false)?
+        .kind(kind(args.read.kind))
+        .how(how(&args.read.how));
     let paths = Three::new(base.as_path(), mine.as_path(), theirs.as_path());
     match open_versions(paths, &side_options(&args.files, &args.sides, args.read.kind), &args.labels)? {
         OpenedVersions::Files(files) => {

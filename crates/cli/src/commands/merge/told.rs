@@ -5,6 +5,7 @@ use std::ops::Range;
 use tideline_core::internal::merge::{
     Joining, MergedText, Region, RegionOutcome, TextMerge, Three, ValueConflict, marked_conflicts,
 };
+use tideline_core::internal::model::Kind;
 use tideline_views::{plural, value_in_words};
 
 /// So many conflicts are named by their lines.
@@ -17,7 +18,7 @@ const MOST_PLACES: usize = 100;
 pub(super) fn notes(text: &MergedText<'_>, labels: &Three<String>) -> Vec<String> {
     let merge = &text.merge;
     let base = &labels.base;
-    let mut notes = Vec::new();
+    let mut notes: Vec<String> = by_kind_in_words(text, labels).into_iter().collect();
     for (by_mine, mover, editor) in [(true, &labels.mine, &labels.theirs), (false, &labels.theirs, &labels.mine)] {
         let blocks = merge.moved.iter().filter(|moved| moved.moved_by_mine == by_mine).map(|moved| &moved.base);
         if let Some(lines) = lines_in_words(blocks) {
@@ -42,6 +43,17 @@ pub(super) fn notes(text: &MergedText<'_>, labels: &Three<String>) -> Vec<String
         notes.push(format!("{lines} of {} dropped: they differ only in text that does not count", labels.theirs));
     }
     notes
+}
+
+/// What came in by what the versions mean, in words.
+pub(super) fn by_kind_in_words(text: &MergedText<'_>, labels: &Three<String>) -> Option<String> {
+    let by = text.by_kind?;
+    let (way, unit) = if by.kind == Kind::Table { ("by key", "row") } else { ("by path", "value") };
+    let theirs = &labels.theirs;
+    Some(match by.taken {
+        0 => format!("merged {way}: nothing of {theirs} was to come in but what both changed"),
+        taken => format!("merged {way}: {} of {theirs} came in", plural(taken, unit)),
+    })
 }
 
 /// Lines of some places, in words; nothing where there are none.

@@ -15,13 +15,12 @@ use crate::commands::sides::Sides;
 use crate::commands::writing::write_output;
 
 pub(super) fn run(args: &PatchArgs, request: &Request, sides: &Sides) -> Result<Outcome> {
-    let rules = !request.contents.all_rules().is_empty() || request.counted_only;
-    if rules {
+    let path = sides.type_name().as_bytes();
+    if !request.contents.file_rules(path).is_clear() || request.counted_only {
         bail!(
-            "rules hold for patches of text: a patch of JSON tells all that differs; leave --ignore and --mute out, or add --rules off"
+            "cannot leave out what rules put aside: a patch of JSON tells all that differs; --rules off leaves the rules out"
         );
     }
-    let path = sides.type_name().as_bytes();
     let text = |bytes: &'_ [u8], is_before: bool, named: &std::path::Path| -> Result<Vec<u8>> {
         let read = read_text(path, bytes, is_before, &request.contents);
         let (text, _) = read.ok_or_else(|| anyhow!("cannot read {} as JSON: it is not text", named.display()))?;

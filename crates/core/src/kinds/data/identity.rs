@@ -35,6 +35,14 @@ pub(super) fn known_records(
     None
 }
 
+/// What the records of three lists are called by the first usual member that all of them have; nothing where there is none.
+pub(super) fn record_names(lists: [(&Document<'_>, &[NodeId]); 3]) -> Option<[Vec<String>; 3]> {
+    USUAL.iter().find_map(|name| {
+        let [base, mine, theirs] = lists.map(|(document, records)| names(document, records, &[*name]));
+        Some([base?, mine?, theirs?])
+    })
+}
+
 /// The same of the elements in two elements, each known by its name and what identifies it.
 pub(super) fn known_elements(
     (before, b): (&Document<'_>, &[NodeId]),

@@ -6,6 +6,7 @@
 
 mod build;
 mod causes;
+mod chunks;
 mod compare;
 mod document;
 mod draft;
@@ -15,6 +16,7 @@ mod identity;
 mod json;
 mod json_patch;
 mod likeness;
+mod merge;
 mod merge_patch;
 mod part;
 mod path;
@@ -27,6 +29,7 @@ mod yaml;
 pub use document::{Children, DataFormat, Document, DuplicateKey, NodeId, NodeKind};
 pub use failure::Failure;
 pub use json_patch::{DataPatchError, DataPatched, apply_json_patch, is_json_patch, write_json_patch};
+pub use merge::{DataMerge, merge_documents};
 pub use merge_patch::{MergePatchError, apply_merge_patch, write_merge_patch};
 pub(super) use read::{compare_data, read_pair};
 pub use read::{find_node, format_of, read_document};

@@ -43,7 +43,11 @@ pub fn read_document<'t>(text: Cow<'t, [u8]>, format: DataFormat) -> Result<Docu
     read_with(text, format, &RandomState::default())
 }
 
-fn read_with<'t>(text: Cow<'t, [u8]>, format: DataFormat, hasher: &RandomState) -> Result<Document<'t>, Failure> {
+pub(super) fn read_with<'t>(
+    text: Cow<'t, [u8]>,
+    format: DataFormat,
+    hasher: &RandomState,
+) -> Result<Document<'t>, Failure> {
     match format {
         DataFormat::Json => match json::read(text.clone(), hasher) {
             // Documents that follow each other have their own name in few places.

@@ -54,7 +54,7 @@ fn all_of(
     if let Some(key) = &key {
         key.iter().for_each(|column| columns[*column].is_key = true);
     }
-    let matched = matched_rows((before, after), &columns, key.as_deref());
+    let matched = matched_rows((before, after), &columns, (key.as_deref(), options));
     let differing = differing_rows((before, after), &matched.pairs);
     let asked = questions((before, after), &columns, &differing, options);
     tell_types((before, after), &mut columns, &asked);
@@ -179,9 +179,13 @@ fn in_their_order(
 }
 
 /// Which rows belong together. The sides exchanged give the mirrored result.
-fn matched_rows((before, after): (&Table<'_>, &Table<'_>), columns: &[ColumnPair], key: Option<&[usize]>) -> Matched {
+fn matched_rows(
+    (before, after): (&Table<'_>, &Table<'_>),
+    columns: &[ColumnPair],
+    (key, options): (Option<&[usize]>, &KindOptions),
+) -> Matched {
     let find = |tables: (&Table<'_>, &Table<'_>), columns: &[ColumnPair]| match key {
-        Some(key) => by_key(tables, columns, key),
+        Some(key) => by_key(tables, columns, (key, options)),
         None => in_order(tables, columns),
     };
     if before.text() <= after.text() {

@@ -7,6 +7,7 @@ use foldhash::quality::RandomState;
 use rayon::prelude::*;
 
 use super::contents::{Cell, Table};
+use crate::internal::kinds::kind_options::KindOptions;
 use crate::internal::model::table::ColumnPair;
 
 /// So many rows rule most columns out.
@@ -46,7 +47,12 @@ impl KeyHasher {
 
     /// The hash of some columns of each row.
     pub(super) fn column(&self, table: &Table<'_>, columns: &[usize]) -> Vec<KeyHash> {
-        let rows: Vec<usize> = (0..table.len()).collect();
+        self.rows(table, columns, 0..table.len())
+    }
+
+    /// The same of some rows.
+    pub(super) fn rows(&self, table: &Table<'_>, columns: &[usize], rows: std::ops::Range<usize>) -> Vec<KeyHash> {
+        let rows: Vec<usize> = rows.collect();
         rows.par_chunks(4096)
             .flat_map_iter(|rows| {
                 let mut cells = Vec::new();
@@ -134,4 +140,19 @@ fn is_filled(table: &Table<'_>, columns: &[usize]) -> bool {
         table.read_cells(row, &mut cells);
         columns.iter().all(|column| cells[*column].text().is_some_and(|text| !text.is_empty()))
     })
+}
+
+/// The columns that make a key of three tables with the same columns: those that are told, or the first that is unique and filled in all.
+pub(crate) fn key_of_three(tables: [&Table<'_>; 3], how: &KindOptions) -> Option<Vec<usize>> {
+    let names = tables[0].names();
+    if !how.key.is_empty() {
+        return how.key.iter().map(|name| names.iter().position(|own| own == name)).collect();
+    }
+    let is_key = |columns: &Vec<usize>| {
+        tables.iter().all(|table| is_unique(table, columns, usize::MAX) && is_filled(table, columns))
+    };
+    let singles = (0..names.len()).map(|column| vec![column]);
+    let first = names.len().min(PAIRED);
+    let pairs = (0..first).flat_map(|one| (one + 1..first).map(move |other| vec![one, other]));
+    singles.chain(pairs).find(is_key)
 }

@@ -1,16 +1,22 @@
 //! Which rows of two tables belong together.
 
 use std::collections::HashMap;
+use std::io;
 
 use foldhash::fast::FixedState;
 
 use super::contents::Table;
 use super::keys::{KeyHash, KeyHasher};
+use super::runs::{Runs, Sorted};
 use crate::internal::align::{Bounds, MOST_WEIGHED_MEMBERS, align_items, longest_chain, pair_alike};
+use crate::internal::kinds::kind_options::KindOptions;
+use crate::internal::kinds::scratch::Scratch;
 use crate::internal::model::table::{ColumnPair, TableRemark};
 
 /// Rows that share less of their cells are no pair.
 const LEAST: f32 = 0.4;
+/// Keys of so many rows of both sides are held in memory.
+const MOST_IN_MEMORY: usize = 64 << 20;
 /// Duplicate keys that are told of.
 const MOST_TOLD: usize = 3;
 
@@ -42,12 +48,24 @@ impl Matched {
 }
 
 /// Matches rows by their keys. Rows with one key are matched in their order.
-pub(super) fn by_key((before, after): (&Table<'_>, &Table<'_>), columns: &[ColumnPair], key: &[usize]) -> Matched {
+pub(super) fn by_key(
+    (before, after): (&Table<'_>, &Table<'_>),
+    columns: &[ColumnPair],
+    (key, options): (&[usize], &KindOptions),
+) -> Matched {
     let hasher = KeyHasher::default();
     let of_side = |side: fn(&ColumnPair) -> Option<usize>| -> Vec<usize> {
         key.iter().filter_map(|column| side(&columns[*column])).collect()
     };
     let (b_columns, a_columns) = (of_side(|pair| pair.before), of_side(|pair| pair.after));
+    let most = options.rows_in_memory.unwrap_or(MOST_IN_MEMORY);
+    if let Some(scratch) = options.scratch.as_ref().filter(|_| before.len() + after.len() > most) {
+        let sides = ((before, b_columns.as_slice()), (after, a_columns.as_slice()));
+        // Where the disk does not hold them either, memory is what is left.
+        if let Ok(matched) = on_disk(sides, &hasher, &**scratch, most) {
+            return matched;
+        }
+    }
     let (old, new) = (hasher.column(before, &b_columns), hasher.column(after, &a_columns));
     let mut remarks = Vec::new();
     // The first row after of each key, and the next one with the same.
@@ -83,6 +101,68 @@ pub(super) fn by_key((before, after): (&Table<'_>, &Table<'_>), columns: &[Colum
     remarks.splice(0..0, duplicates(before, &b_columns, &repeated_rows(&old), true));
     let elsewhere = elsewhere(&pairs);
     Matched { pairs, elsewhere, remarks }
+}
+
+/// A table and the columns of its key.
+type KeyedTable<'k, 't> = (&'k Table<'t>, &'k [usize]);
+
+/// The key that came last, and how many rows with it.
+type LastKey = Option<(KeyHash, usize)>;
+
+/// The same for more rows than fit into memory: their keys are sorted in runs on a disk.
+fn on_disk(
+    ((before, b_columns), (after, a_columns)): (KeyedTable<'_, '_>, KeyedTable<'_, '_>),
+    hasher: &KeyHasher,
+    scratch: &dyn Scratch,
+    most: usize,
+) -> io::Result<Matched> {
+    let sorted = |table: &Table<'_>, columns: &[usize]| -> io::Result<Sorted> {
+        let mut runs = Runs::new(scratch);
+        let step = (most / 4).max(1);
+        for first in (0..table.len()).step_by(step) {
+            let rows = first..(first + step).min(table.len());
+            let keys = hasher.rows(table, columns, rows.clone());
+            runs.add(keys.into_iter().zip(rows.map(|row| row as u32)).collect())?;
+        }
+        runs.sorted()
+    };
+    let (mut old, mut new) = (sorted(before, b_columns)?, sorted(after, a_columns)?);
+    let (mut b, mut a) = (old.next()?, new.next()?);
+    let mut pairs: Vec<(u32, u32)> = Vec::new();
+    let mut repeated = (Vec::new(), Vec::new());
+    let mut last: (LastKey, LastKey) = (None, None);
+    let note = |last: &mut LastKey, row: (KeyHash, u32), repeated: &mut Vec<usize>| {
+        let times = last.filter(|(key, _)| *key == row.0).map_or(1, |(_, times)| times + 1);
+        if times == 2 {
+            repeated.push(row.1 as usize);
+        }
+        *last = Some((row.0, times));
+    };
+    while b.is_some() || a.is_some() {
+        let (key_b, key_a) = (b.map(|row| row.0), a.map(|row| row.0));
+        let (takes_b, takes_a) = match (key_b, key_a) {
+            (Some(one), Some(other)) => (one <= other, other <= one),
+            (one, other) => (one.is_some(), other.is_some()),
+        };
+        if let (true, true, Some(one), Some(other)) = (takes_b, takes_a, b, a) {
+            pairs.push((one.1, other.1));
+        }
+        if let Some(row) = b.filter(|_| takes_b) {
+            note(&mut last.0, row, &mut repeated.0);
+            b = old.next()?;
+        }
+        if let Some(row) = a.filter(|_| takes_a) {
+            note(&mut last.1, row, &mut repeated.1);
+            a = new.next()?;
+        }
+    }
+    pairs.sort_unstable();
+    repeated.0.sort_unstable();
+    repeated.1.sort_unstable();
+    let remarks = duplicates(before, b_columns, &repeated.0, true);
+    let remarks = remarks.into_iter().chain(duplicates(after, a_columns, &repeated.1, false)).collect();
+    let elsewhere = elsewhere(&pairs);
+    Ok(Matched { pairs, elsewhere, remarks })
 }
 
 /// The second row of each key that several rows have.

@@ -11,8 +11,10 @@ mod found;
 mod keys;
 mod matching;
 mod read;
+mod runs;
 
 pub use contents::{Cell, Table};
 pub use found::{LAYOUT, ROW_ORDER};
+pub(crate) use keys::key_of_three;
 pub(super) use read::{compare_both, is_plain_table};
 pub use read::{is_delimited_name, read_table};

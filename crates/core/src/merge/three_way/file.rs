@@ -4,6 +4,7 @@ use super::options::MergeOptions;
 use super::region::{MergedValue, Three};
 use super::text::{TextMerge, merge_texts};
 use crate::internal::kinds::{ContentOptions, read_text};
+use crate::internal::merge::by_kind::{ByKind, Versions, versions_by_kind};
 use crate::internal::text::encoding::TextEncoding;
 
 /// What comes of three versions of a file.
@@ -22,6 +23,8 @@ pub struct MergedText<'b> {
     pub merge: TextMerge<'b>,
     /// What the result is written in.
     pub encoding: MergedValue<TextEncoding>,
+    /// What came in by what the texts mean, if they were merged so.
+    pub by_kind: Option<ByKind>,
     /// The side whose bytes the result has, where at most one side changed anything.
     unchanged: Option<&'b [u8]>,
 }
@@ -84,13 +87,21 @@ pub fn merge_files<'b>(
     };
     let encoding = MergedValue::of(Three::new(base.1, mine_read.1, theirs_read.1));
     let options = options.clone().within(*contents.text_options().bounds_of_work());
-    let merge = merge_texts(Three::new(base.0, mine_read.0, theirs_read.0), &contents.file_rules(path), &options);
+    let by_kind = match whole {
+        WholeMerge::Conflict => versions_by_kind(path, (&base.0, &mine_read.0, &theirs_read.0), contents),
+        _ => None,
+    };
+    let (versions, by_kind) = match by_kind {
+        Some(Versions { base, mine, theirs, by }) => (Three::new(base.into(), mine.into(), theirs.into()), Some(by)),
+        None => (Three::new(base.0, mine_read.0, theirs_read.0), None),
+    };
+    let merge = merge_texts(versions, &contents.file_rules(path), &options);
     let unchanged = match whole {
         WholeMerge::Mine | WholeMerge::Alike => Some(mine),
         WholeMerge::Theirs => Some(theirs),
         WholeMerge::Conflict => None,
     };
-    FileMerge::Text(Box::new(MergedText { merge, encoding, unchanged }))
+    FileMerge::Text(Box::new(MergedText { merge, encoding, by_kind, unchanged }))
 }
 
 impl MergedText<'_> {

@@ -91,7 +91,7 @@ pub(super) fn write_legend(view: &dyn ItemView, look: &Look, out: &mut dyn Write
         palette.write(TextRole::Faint, &format!("   {} muted: does not count", marks.muted), out)?;
     }
     if !palette.coloured() {
-        write!(out, "   ^ what changed in the values above")?;
+        write!(out, "   ^ what changed")?;
     }
     writeln!(out)
 }

@@ -3,6 +3,8 @@
 mod block;
 mod grid;
 mod heading;
+mod hint;
 
 pub(super) use block::draw_items;
 pub(super) use grid::draw_grid;
+pub use hint::write_kind_hint;
