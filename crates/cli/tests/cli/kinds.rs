@@ -117,6 +117,11 @@ fn what_is_no_table_or_document_is_refused_where_it_was_told_and_text_where_it_w
     let tree = run(&folder, &["--kind", "data"], &["one", "two"]);
     assert_eq!(tree.status, Some(2));
     assert!(tree.out.contains("1 unreadable"), "{}", tree.out);
+    folder.write("one/x.bin", &[0, 159, 146, 150, 0, 1]);
+    folder.write("two/x.bin", &[0, 159, 146, 150, 0, 2]);
+    let ran = run(&folder, &["--kind", "table"], &["one/x.bin", "two/x.bin"]);
+    assert_eq!(ran.status, Some(2));
+    assert!(ran.err.contains("cannot compare one as table: line 1, column 1: this is not text"), "{}", ran.err);
     let missing = run(&tables(), &["--kind", "table", "--key", "place"], &TABLES);
     assert_eq!(missing.status, Some(2));
     assert!(
@@ -216,6 +221,10 @@ fn patches_of_json_are_written_and_put_in() {
     let ran = folder.run(&["apply", "--format", "merge-patch", "--into", "old.json", "change.json"]);
     assert_eq!(ran.status, Some(0), "{}", ran.err);
     assert_eq!(text(&folder, "old.json"), "{\n  \"b\": [1, 2],\n  \"c\": true\n}\n");
+    write(&folder, "old.json", before);
+    let patch = folder.read("fix.json");
+    let ran = folder.run_with_input(&["apply", "--into", "old.json", "-"], &patch);
+    assert!(ran.out.starts_with("applied 2 operations"), "{}{}", ran.out, ran.err);
     let nowhere = folder.run(&["apply", "fix.json"]);
     assert_eq!(nowhere.status, Some(2));
     assert!(

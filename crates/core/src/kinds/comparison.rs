@@ -2,7 +2,7 @@
 
 use super::ContentOptions;
 use super::read::read_texts;
-use super::structured::{DataPair, Structured, TablePair, Unparsed, structured};
+use super::structured::{DataPair, Structured, TablePair, Unparsed, not_text, structured};
 use super::text::compare_masked;
 use crate::internal::model::{Extent, Kind, MovedBlock, Status, TextComparison};
 use crate::internal::rules::{Account, Effect, MaskedText};
@@ -40,13 +40,15 @@ pub struct TextPair<'b> {
 }
 
 /// Two contents that are compared byte by byte.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Debug)]
 #[non_exhaustive]
 pub struct BytesPair<'b> {
     /// The bytes before.
     pub before: &'b [u8],
     /// The bytes after.
     pub after: &'b [u8],
+    /// Why they were not compared as the kind that was told, where one was.
+    pub unparsed: Option<Unparsed>,
 }
 
 /// Compares two contents, as what they are and as the options want it. Rules and options go by the path of the file.
@@ -72,7 +74,8 @@ pub fn compare_named<'b>(
     options: &ContentOptions,
 ) -> Comparison<'b> {
     let Some((before, after, encodings)) = read_texts(path, bytes, options) else {
-        return Comparison::Bytes(BytesPair { before: bytes.0, after: bytes.1 });
+        let unparsed = not_text((path_before, path), bytes, options);
+        return Comparison::Bytes(BytesPair { before: bytes.0, after: bytes.1, unparsed });
     };
     let (before, after, unparsed) = match structured((path_before, path), (before, after), encodings, options) {
         Structured::Table(tables) => return Comparison::Table(tables),
@@ -141,7 +144,8 @@ impl Comparison<'_> {
     pub fn unparsed(&self) -> Option<&Unparsed> {
         match self {
             Self::Text(texts) => texts.unparsed.as_ref(),
-            Self::Table(_) | Self::Data(_) | Self::Bytes(_) => None,
+            Self::Bytes(bytes) => bytes.unparsed.as_ref(),
+            Self::Table(_) | Self::Data(_) => None,
         }
     }
 

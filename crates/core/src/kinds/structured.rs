@@ -6,6 +6,7 @@ use std::sync::Arc;
 use super::data::{DataFormat, Document, Failure, compare_data, format_of, read_pair};
 use super::kind_options::KindOptions;
 use super::options::{ContentOptions, Reading, WantedKind};
+use super::read::read_text;
 use super::table::{Table, compare_both, is_delimited_name, is_plain_table, read_table};
 use crate::internal::model::data::DataComparison;
 use crate::internal::model::table::TableComparison;
@@ -185,6 +186,14 @@ impl<'b> Contents<'_, 'b> {
         let pair = DataPair { before, after, encodings: self.encodings, rules: self.rules.clone(), found };
         Ok(Structured::Data(Box::new(pair)))
     }
+}
+
+/// Why contents that are not both text were not compared as the table or the data that they were told to be.
+pub(super) fn not_text(names: (&[u8], &[u8]), bytes: (&[u8], &[u8]), options: &ContentOptions) -> Option<Unparsed> {
+    let kind = [Kind::Table, Kind::Data].into_iter().find(|kind| options.is_as(*kind))?;
+    let is_before = read_text(names.0, bytes.0, true, options).is_none();
+    let reason = "this is not text".to_owned();
+    Some(Unparsed { kind, is_before, line: 1, column: 1, reason, is_told: true })
 }
 
 /// How a text that only one side has is compared, and how large it is in units of that.

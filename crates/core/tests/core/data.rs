@@ -159,6 +159,8 @@ fn yaml_is_read_with_its_anchors_tags_and_documents() {
     assert!(yaml("a: !!str 1\n", "a: \"1\"\n").is_empty());
     assert_eq!(yaml("a: 007\n", "a: \"007\"\n"), ["edited /a"]);
     assert_eq!(yaml("a: 1\n---\na: 2\n", "a: 1\n---\na: 3\n"), ["edited /1/a"]);
+    let loose = "a:\n  b: [\n    1, # ä\n    2 # two\n  ]\n  c: {\n    d: \"}\"\n  }\n";
+    assert!(yaml(loose, "a: {b: [1, 2], c: {d: '}'}}\n").is_empty(), "a bracket may stand below its key");
     let comments = pair("x.yaml", "a: 1 # one\n# two\n", "a: 1 # other\n", &options());
     assert!(told(&comments).is_empty());
     assert_eq!(causes(&comments), [("comments".to_owned(), 2)]);

@@ -194,6 +194,14 @@ fn what_is_found_in_the_wild_is_read() {
 }
 
 #[test]
+fn a_table_beside_nothing_has_new_rows_and_no_new_columns() {
+    let found = pair("", LEVELS, &options());
+    assert_eq!(told(&found).len(), 4);
+    assert_eq!(found.found.column_changes().count(), 0);
+    assert_eq!(told(&pair(LEVELS, "\n", &options()))[0], "gone 1 -");
+}
+
+#[test]
 fn records_of_json_are_rows() {
     let before = "{\"id\": 1, \"v\": 1.50, \"n\": null}\n{\"id\": 2, \"v\": 2}\n";
     let after = "{\"v\": 2, \"id\": 2, \"w\": \"\"}\n{\"id\": 1, \"v\": 1.5}\n";

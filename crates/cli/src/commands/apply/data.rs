@@ -1,7 +1,7 @@
 //! `apply` of patches for documents of JSON: RFC 6902, RFC 7396.
 
 use std::io::{self, Write};
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 use anyhow::{Context, Result, anyhow, bail};
 use tideline_core::internal::kinds::data::{DataPatched, apply_json_patch, apply_merge_patch, is_json_patch};
@@ -15,18 +15,24 @@ use crate::commands::Outcome;
 use crate::commands::print::printing;
 use crate::commands::writing::{carry_out, expected_state, in_full, run_and_undo};
 
+/// What became of patches that may be of JSON.
+pub(super) enum Tried {
+    /// They were, and this came of them.
+    Done(Outcome),
+    /// They are not; what came from standard input, if that was read.
+    NotJson(Option<Vec<u8>>),
+}
+
 /// Applies patches of JSON, if these are some.
-pub(super) fn run(args: &ApplyArgs) -> Result<Option<Outcome>> {
+pub(super) fn run(args: &ApplyArgs) -> Result<Tried> {
     let is_merge = args.format == Some(ApplyFormat::MergePatch);
-    let mut patches = Vec::new();
+    let mut patches: Vec<(&PathBuf, Vec<u8>)> = Vec::new();
     for path in &args.patches {
-        // Standard input can be read once: a patch of JSON that comes through it is named by its format or in a file.
-        if path.as_os_str() == "-" && !is_merge {
-            return Ok(None);
-        }
         let content = open(&Origin::of(path))?;
         if !is_merge && !is_json_patch(&content) {
-            return Ok(None);
+            let is_input = |path: &PathBuf| path.as_os_str() == "-";
+            let read = patches.iter().find(|(path, _)| is_input(path)).map(|(_, bytes)| bytes.clone());
+            return Ok(Tried::NotJson(read.or_else(|| is_input(path).then(|| content.to_vec()))));
         }
         patches.push((path, content.to_vec()));
     }
@@ -80,7 +86,7 @@ pub(super) fn run(args: &ApplyArgs) -> Result<Option<Outcome>> {
         }
         tell(args, goes_to, (operations, run), out)
     })?;
-    Ok(Some(Outcome::Same))
+    Ok(Tried::Done(Outcome::Same))
 }
 
 fn tell(args: &ApplyArgs, into: &Path, (operations, run): (usize, Option<u64>), out: &mut dyn Write) -> io::Result<()> {

@@ -23,9 +23,10 @@ use target::Target;
 use told::{Told, ToldPatch};
 
 pub(super) fn run(args: &ApplyArgs) -> Result<Outcome> {
-    if let Some(outcome) = data::run(args)? {
-        return Ok(outcome);
-    }
+    let input = match data::run(args)? {
+        data::Tried::Done(outcome) => return Ok(outcome),
+        data::Tried::NotJson(input) => input,
+    };
     let what = WhatArgs { ignore: args.ignore.clone(), no_config: true, ..WhatArgs::default() };
     let config = Config::load(&WhatArgs::default())?;
     let look = look_of_colours(&args.colour.for_records(args.json), &config.view)?;
@@ -48,7 +49,7 @@ pub(super) fn run(args: &ApplyArgs) -> Result<Outcome> {
     let mut applier = Applier::new(&target, options);
     let mut told = Told::default();
     let mut leftovers: Vec<(PathBuf, Vec<FilePatch>)> = Vec::new();
-    for (path, name, patch) in read_all(args)? {
+    for (path, name, patch) in read_all(args, input)? {
         let applied = applier.apply(patch, &name).map_err(|error| anyhow!("cannot apply {name}, {error}"))?;
         if !applied.leftover.is_empty() {
             leftovers.push((leftover_path(path, &leftovers), applied.leftover));
@@ -71,11 +72,15 @@ pub(super) fn run(args: &ApplyArgs) -> Result<Outcome> {
 }
 
 /// All patches, with their paths and names, in the order in which they apply: the last one comes out first.
-fn read_all(args: &ApplyArgs) -> Result<Vec<(&Path, String, Patch)>> {
-    let read = |path: &Path| -> Result<(String, Patch)> {
+/// What came from standard input may have been read already.
+fn read_all(args: &ApplyArgs, mut input: Option<Vec<u8>>) -> Result<Vec<(&Path, String, Patch)>> {
+    let mut read = |path: &Path| -> Result<(String, Patch)> {
         let name = if path.as_os_str() == "-" { "standard input".to_owned() } else { path.display().to_string() };
-        let content = open(&Origin::of(path))?;
-        let patch = read_shared_patch(&Bytes::from_owner(content)).map_err(|error| {
+        let bytes = match input.take_if(|_| path.as_os_str() == "-") {
+            Some(bytes) => Bytes::from(bytes),
+            None => Bytes::from_owner(open(&Origin::of(path))?),
+        };
+        let patch = read_shared_patch(&bytes).map_err(|error| {
             let hint = if args.patches.len() > 1 && args.into.is_none() && path.is_file() {
                 format!("; if {name} is the file that the patch is for, name it with --into")
             } else {

@@ -29,6 +29,8 @@ pub(super) fn run(args: &CompareArgs, base: &Path, config: &Config) -> Result<Ou
     }
     let contents = content_options(&args.what, config, encodings(&args.read)?, args.counted_only)?;
     let contents = contents.kind(kind(args.read.kind)).how(how(&args.read.how));
+    // What each side did is told by lines: a merge by kind tells only what both changed.
+    let contents = contents.lines_only();
     let paths = Three::new(base, args.before.as_path(), args.after.as_path());
     let shown = Shown { args, config, only: togethers(&args.files)?, contents };
     match open_versions(paths, &side_options(&args.files, &args.sides, args.read.kind), &[])? {

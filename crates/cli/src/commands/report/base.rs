@@ -44,6 +44,8 @@ pub(super) fn run(asked: &Asked<'_>, target: &Target) -> Result<Outcome> {
     }
     let contents = content_options(&args.what, asked.config, encodings(&args.read)?, args.counted_only)?;
     let contents = contents.kind(kind(args.read.kind)).how(how(&args.read.how));
+    // What each side did is told by lines: a merge by kind tells only what both changed.
+    let contents = contents.lines_only();
     let paths = Three::new(asked.base, args.before.as_path(), args.after.as_path());
     let making = Making { asked, target, contents, shape: shape(args, target)? };
     match open_versions(paths, &side_options(&args.files, &args.sides, args.read.kind), &[])? {

@@ -18,7 +18,7 @@ pub(super) fn read<'t>(text: Cow<'t, [u8]>, hasher: &RandomState) -> Result<Docu
     let own = text.to_vec();
     let string = String::from_utf8(own)
         .map_err(|error| Failure::new(error.utf8_error().valid_up_to(), "this is not text in UTF-8"))?;
-    let documents = count_documents(&string)?;
+    let (parsed, documents) = with_closed_brackets(&string)?;
     let mut reader = Reader {
         builder: Builder::new(text, DataFormat::Yaml, hasher)?,
         places: Places::of(&string),
@@ -29,7 +29,7 @@ pub(super) fn read<'t>(text: Cow<'t, [u8]>, hasher: &RandomState) -> Result<Docu
         reader.builder.open(NodeKind::List, (None, None), (0, 0))?;
         reader.builder.is_many();
     }
-    reader.read(&string)?;
+    reader.read(&parsed, &string)?;
     if documents != 1 {
         reader.builder.close(string.len());
     }
@@ -47,6 +47,55 @@ fn count_documents(text: &str) -> Result<usize, Failure> {
         documents += usize::from(matches!(event, Event::DocumentStart(_)));
     }
     Ok(documents)
+}
+
+/// Brackets that may stand further left than the standard allows.
+const MOST_BRACKETS: usize = 64;
+
+/// The text as it is parsed, and how many documents it holds.
+///
+/// A bracket that closes a list or a map on a line of its own has to be indented more than what the list is in; hardly a reader but the parser insists on that. Such a
+/// bracket is put on the line above, letter for letter, so that all places stay what they are.
+fn with_closed_brackets(text: &str) -> Result<(Cow<'_, str>, usize), Failure> {
+    let first = match count_documents(text) {
+        Ok(documents) => return Ok((Cow::Borrowed(text), documents)),
+        Err(failure) => failure,
+    };
+    let mut letters: Vec<char> = text.chars().collect();
+    let places = Places::of(text);
+    for _ in 0..MOST_BRACKETS {
+        let parsed: String = letters.iter().collect();
+        let Some(at) = misplaced_bracket(&parsed, &letters) else {
+            return count_documents(&parsed).map(|documents| (Cow::Owned(parsed), documents)).map_err(|_| first);
+        };
+        let Some(line) = letters[..at].iter().rposition(|letter| *letter == '\n') else { break };
+        // A comment at the end of the line above would take the bracket in.
+        let above = letters[..line].iter().rposition(|letter| *letter == '\n').map_or(0, |end| end + 1);
+        if let Some(comment) = comment_in(text, &places, above, line) {
+            letters[comment..line].fill(' ');
+        }
+        letters[line] = ' ';
+    }
+    Err(first)
+}
+
+/// The bracket at which the parser fails, if it does so at one.
+fn misplaced_bracket(text: &str, letters: &[char]) -> Option<usize> {
+    let error = Parser::new(StrInput::new(text)).find_map(Result::err)?;
+    let near = error.marker().index();
+    let found = (near.saturating_sub(1)..=near).find(|at| matches!(letters.get(*at), Some(']' | '}')))?;
+    let line = letters[..found].iter().rposition(|letter| *letter == '\n')?;
+    letters[line + 1..found].iter().all(|letter| *letter == ' ').then_some(found)
+}
+
+/// Where a comment begins in a line, in letters.
+fn comment_in(text: &str, places: &Places, from: usize, to: usize) -> Option<usize> {
+    let byte = |letter: usize| places.byte(&Marker::new(letter, 0, 0));
+    let syntax = Syntax::of("x.yaml")?;
+    let (start, end) = (byte(from), byte(to));
+    let found =
+        comments(text.as_bytes(), syntax).into_iter().find(|comment| comment.start >= start && comment.start < end)?;
+    Some(from + text[start..found.start].chars().count())
 }
 
 fn failure(error: &saphyr_parser::ScanError, places: &Places) -> Failure {
@@ -102,8 +151,9 @@ struct Reader<'t> {
 }
 
 impl Reader<'_> {
-    fn read(&mut self, text: &str) -> Result<(), Failure> {
-        let mut events = Parser::new(StrInput::new(text));
+    /// Reads the parsed text, whose letters have the places of those of the text.
+    fn read(&mut self, parsed: &str, text: &str) -> Result<(), Failure> {
+        let mut events = Parser::new(StrInput::new(parsed));
         while let Some(event) = events.next() {
             let (event, span) = event.map_err(|error| failure(&error, &self.places))?;
             let place = self.places.byte(&span.start)..self.places.byte(&span.end);

@@ -20,6 +20,9 @@ const FEW_VALUES: usize = 8;
 
 /// Pairs the columns of two tables: those that only before has stand where they stood.
 pub(super) fn pair_columns(before: &Table<'_>, after: &Table<'_>, rules: &FileRules) -> Vec<ColumnPair> {
+    if let Some(columns) = of_one_side(before, after, rules) {
+        return columns;
+    }
     let places: HashMap<&str, usize> = after.names().iter().enumerate().map(|(at, name)| (name.as_str(), at)).collect();
     let mut partner: Vec<Option<usize>> =
         before.names().iter().map(|name| places.get(name.as_str()).copied()).collect();
@@ -70,6 +73,29 @@ pub(super) fn pair_columns(before: &Table<'_>, after: &Table<'_>, rules: &FileRu
     }
     new_upto(after.names().len(), &mut columns);
     columns
+}
+
+/// The columns of a table whose other side holds nothing: all that there is to tell is its rows.
+fn of_one_side(before: &Table<'_>, after: &Table<'_>, rules: &FileRules) -> Option<Vec<ColumnPair>> {
+    let is_blank = |table: &Table<'_>| table.text().trim_ascii().is_empty();
+    let names = match (is_blank(before), is_blank(after)) {
+        (true, false) => after.names(),
+        (false, true) => before.names(),
+        _ => return None,
+    };
+    let column = |(at, name): (usize, &String)| ColumnPair {
+        name: name.clone(),
+        renamed_from: None,
+        before: Some(at),
+        after: Some(at),
+        is_moved: false,
+        is_key: false,
+        aside: rules.of_column(name).map(|rule| (rule.name().to_owned(), rule.effect() == Effect::Mute)),
+        cells: CellType::Text,
+        edited: 0,
+        muted: 0,
+    };
+    Some(names.iter().enumerate().map(column).collect())
 }
 
 /// The columns that stand in the same order on both sides. The sides exchanged give the same columns.
