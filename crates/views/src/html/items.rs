@@ -29,7 +29,7 @@ struct ItemsPart<'a> {
 #[derive(Template)]
 #[template(path = "grid.html")]
 struct Grid<'a> {
-    columns: Vec<GridColumn>,
+    columns: &'a [GridColumn],
     folded: usize,
     rows: Streamed<'a>,
 }
@@ -131,19 +131,9 @@ pub(super) fn write_table(view: &TableView<'_>, id: &str, shape: &Shape, out: &m
         }
         Ok(())
     };
-    let mut body = |mut out: &mut dyn Write| {
-        Grid { columns: told_again(&told), folded, rows: Streamed::new(&mut rows) }.write_into(&mut out)
-    };
+    let mut body =
+        |mut out: &mut dyn Write| Grid { columns: &told, folded, rows: Streamed::new(&mut rows) }.write_into(&mut out);
     say(view, shape, Streamed::new(&mut body), out)
-}
-
-fn told_again(columns: &[GridColumn]) -> Vec<GridColumn> {
-    let copy = |column: &GridColumn| GridColumn {
-        name: column.name.clone(),
-        says: column.says.clone(),
-        is_folded: column.is_folded,
-    };
-    columns.iter().map(copy).collect()
 }
 
 /// The columns in the order in which they are shown, and whether each is folded: the key first.

@@ -77,8 +77,7 @@ impl<'t> Table<'t> {
         let width = names.len();
         let mut rows = Vec::new();
         let (mut ragged, mut first, mut widest) = (0, Vec::new(), width);
-        while let Some(row) = reader.next() {
-            let cells = reader.cells.len();
+        while let Some((row, cells)) = reader.next_place() {
             if !has_header && rows.is_empty() {
                 widest = cells;
             }

@@ -59,6 +59,7 @@ impl ReadCells {
 pub(super) struct Rows<'t> {
     text: &'t [u8],
     at: usize,
+    delimiter: u8,
     reader: Reader,
     pub(super) cells: ReadCells,
 }
@@ -66,7 +67,7 @@ pub(super) struct Rows<'t> {
 impl<'t> Rows<'t> {
     pub(super) fn new(text: &'t [u8], delimiter: u8) -> Self {
         let reader = ReaderBuilder::new().delimiter(delimiter).build();
-        Self { text, at: 0, reader, cells: ReadCells::new() }
+        Self { text, at: 0, delimiter, reader, cells: ReadCells::new() }
     }
 
     /// Reads on from a place at which a row begins.
@@ -112,6 +113,23 @@ impl<'t> Rows<'t> {
             end -= 1;
         }
         Some(RowPlace { start, end })
+    }
+
+    /// The place of the next row and the number of its cells. A line without quotes is not read cell by cell.
+    pub(super) fn next_place(&mut self) -> Option<(RowPlace, usize)> {
+        while matches!(self.text.get(self.at), Some(b'\n' | b'\r')) {
+            self.at += 1;
+        }
+        let rest = self.text.get(self.at..).filter(|rest| !rest.is_empty())?;
+        let len = memchr::memchr(b'\n', rest).unwrap_or(rest.len());
+        let line = rest[..len].strip_suffix(b"\r").unwrap_or(&rest[..len]);
+        if memchr::memchr2(b'"', b'\r', line).is_some() {
+            self.seek(self.at);
+            return self.next().map(|row| (row, self.cells.len()));
+        }
+        let row = RowPlace { start: self.at, end: self.at + line.len() };
+        self.at += len;
+        Some((row, memchr::memchr_iter(self.delimiter, line).count() + 1))
     }
 
     /// Whether the last letter of the text, a line end, belongs to a cell whose quote is never closed.
@@ -214,6 +232,20 @@ mod tests {
         assert_eq!(all(b"a,\"b,\"\"c\nd\"\r\n\r\n1,\n"), [vec!["a", "b,\"c\nd"], vec!["1", ""]]);
         assert_eq!(all(b"a\rb\n"), [["a"], ["b"]]);
         assert_eq!(all(b"a,b"), [["a", "b"]]);
+    }
+
+    #[test]
+    fn rows_without_quotes_have_the_places_that_all_rows_have() {
+        for text in [&b"a,b\r\n\"x\ny\",2\n3,4"[..], b"a\rb,c\n\n\r\nd,e,\r\nf", b"\"a\n", b"", b"\n\n"] {
+            let (mut one, mut other) = (Rows::new(text, b','), Rows::new(text, b','));
+            loop {
+                let wanted = one.next().map(|row| (row, one.cells.len()));
+                assert_eq!(other.next_place(), wanted, "{text:?}");
+                if wanted.is_none() {
+                    break;
+                }
+            }
+        }
     }
 
     #[test]

@@ -3,6 +3,7 @@
 use std::collections::HashSet;
 use std::hash::{BuildHasher, Hasher};
 
+use foldhash::fast::FixedState;
 use foldhash::quality::RandomState;
 use rayon::prelude::*;
 
@@ -19,6 +20,9 @@ const FOUND: f64 = 0.5;
 
 /// Hashes of keys, two of 64 bits: keys that are equal have equal hashes, and no others do.
 pub(super) type KeyHash = u128;
+
+/// Keys, each once. They are hashes already.
+type KeySet = HashSet<KeyHash, FixedState>;
 
 /// Makes hashes of keys.
 #[derive(Default)]
@@ -87,6 +91,7 @@ pub(super) fn found_key(before: &Table<'_>, after: &Table<'_>, columns: &[Column
     })
 }
 
+/// The first of the candidates that find the most rows of the other side.
 fn best_of(
     before: &Table<'_>,
     after: &Table<'_>,
@@ -94,33 +99,55 @@ fn best_of(
     candidates: Vec<Vec<usize>>,
 ) -> Option<Vec<usize>> {
     let hasher = KeyHasher::default();
-    let b_columns =
-        |candidate: &[usize]| -> Vec<usize> { candidate.iter().filter_map(|column| columns[*column].before).collect() };
-    let a_columns =
-        |candidate: &[usize]| -> Vec<usize> { candidate.iter().filter_map(|column| columns[*column].after).collect() };
-    let starts = |candidate: &Vec<usize>| {
-        is_unique(before, &b_columns(candidate), FIRST_ROWS) && is_unique(after, &a_columns(candidate), FIRST_ROWS)
+    let side = |of: fn(&ColumnPair) -> Option<usize>| -> Vec<Vec<usize>> {
+        candidates.iter().map(|own| own.iter().filter_map(|column| of(&columns[*column])).collect()).collect()
     };
-    let left: Vec<Vec<usize>> = candidates.into_par_iter().filter(starts).collect();
+    let (b_columns, a_columns) = (side(|pair| pair.before), side(|pair| pair.after));
+    // The first rows of both sides rule most out before all are read.
+    let starts: Vec<bool> = (0..candidates.len())
+        .into_par_iter()
+        .map(|at| is_unique(before, &b_columns[at], FIRST_ROWS) && is_unique(after, &a_columns[at], FIRST_ROWS))
+        .collect();
+    let (old, new) = rayon::join(
+        || unique_keys(before, &b_columns, &starts, &hasher),
+        || unique_keys(after, &a_columns, &starts, &hasher),
+    );
+    let least = before.len().min(after.len()) as f64 * FOUND;
     let mut best: Option<(usize, Vec<usize>)> = None;
-    for candidate in left {
-        let old = hasher.column(before, &b_columns(&candidate));
-        let known: HashSet<KeyHash> = old.iter().copied().collect();
-        if known.len() < old.len() || !is_filled(before, &b_columns(&candidate)) {
-            continue;
-        }
-        let new = hasher.column(after, &a_columns(&candidate));
-        let distinct: HashSet<KeyHash> = new.iter().copied().collect();
-        if distinct.len() < new.len() || !is_filled(after, &a_columns(&candidate)) {
-            continue;
-        }
-        let shared = distinct.intersection(&known).count();
-        let is_enough = shared as f64 >= before.len().min(after.len()) as f64 * FOUND && shared > 0;
+    for ((candidate, old), new) in candidates.into_iter().zip(old).zip(new) {
+        let (Some(old), Some(new)) = (old, new) else { continue };
+        let shared = new.intersection(&old).count();
+        let is_enough = shared as f64 >= least && shared > 0;
         if is_enough && best.as_ref().is_none_or(|(most, _)| shared > *most) {
             best = Some((shared, candidate));
         }
     }
     best.map(|(_, candidate)| candidate)
+}
+
+/// The keys of a table by each candidate that starts; nothing for one that is empty in a row, or the same in two. Rows are read once for all.
+fn unique_keys(
+    table: &Table<'_>,
+    candidates: &[Vec<usize>],
+    starts: &[bool],
+    hasher: &KeyHasher,
+) -> Vec<Option<KeySet>> {
+    let mut keys: Vec<Option<KeySet>> = starts.iter().map(|starts| starts.then(KeySet::default)).collect();
+    let mut cells = Vec::new();
+    for row in 0..table.len() {
+        table.read_cells(row, &mut cells);
+        for (columns, keys) in candidates.iter().zip(&mut keys) {
+            let Some(own) = keys else { continue };
+            let is_filled = columns.iter().all(|column| cells[*column].text().is_some_and(|text| !text.is_empty()));
+            if !is_filled || !own.insert(hasher.of(columns.iter().map(|column| &cells[*column]))) {
+                *keys = None;
+            }
+        }
+        if keys.iter().all(Option::is_none) {
+            break;
+        }
+    }
+    keys
 }
 
 /// Whether the first rows have values that no two share.
