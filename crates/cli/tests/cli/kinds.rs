@@ -2,6 +2,7 @@
 
 use serde_json::Value;
 
+use crate::support::browser::Page;
 use crate::support::{Folder, Ran};
 
 const SPRING: &str = "mark,level_m,state,updated_at\nHM-01,1.42,firm,2031-03-01\nHM-02,1.50,firm,2031-03-01\n\
@@ -272,4 +273,28 @@ fn reports_show_tables_as_grids_and_documents_as_trees() {
     assert_eq!(run(&folder, &["report", "-o", "page.md", "--kind", "table"], &TABLES).status, Some(1));
     let markdown = text(&folder, "page.md");
     assert!(markdown.contains("| 5 | new | `mark OB-01` (line 5) |"), "{markdown}");
+}
+
+#[test]
+fn a_grid_is_searched_filtered_and_stepped_through_in_a_browser() {
+    let folder = tables();
+    let ran = run(&folder, &["report", "-o", "page.html", "--kind", "table", "--mute", "column:updated_at"], &TABLES);
+    assert_eq!(ran.status, Some(1), "{}", ran.err);
+    let Some(page) = Page::new() else { return };
+    page.open(&folder.path().join("page.html"));
+    let rows = || page.get("[...document.querySelectorAll('.grid tbody tr')].filter((row) => !row.hidden).length");
+    let put = |selector: &str, text: &str| {
+        page.get(&format!(
+            "(() => {{ const input = document.querySelector({selector:?}); input.value = {text:?}; \
+             input.dispatchEvent(new Event('input')); return 1; }})()"
+        ));
+    };
+    assert_eq!(rows(), 5);
+    put(".grid-search", "sl-0");
+    assert_eq!(rows(), 2);
+    assert_eq!(page.get("document.querySelector('.grid-count').textContent"), "2 of 5 rows");
+    put(".filters td:nth-child(3) input", "SL-01");
+    assert_eq!(rows(), 1);
+    page.press("n");
+    assert_eq!(page.get("document.querySelector('.item.now').cells[2].textContent"), "SL-01");
 }
