@@ -21,6 +21,13 @@ pub enum WantedKind {
     As(Kind),
 }
 
+impl WantedKind {
+    /// Whether contents may be equal by what they mean, though their bytes and lines differ.
+    pub(super) fn goes_by_meaning(self) -> bool {
+        matches!(self, Self::Auto | Self::As(Kind::Table | Kind::Data))
+    }
+}
+
 /// A table or data.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum KindChosen {
@@ -104,7 +111,7 @@ impl ContentOptions {
     }
 
     /// How tables and data of a file are compared: what is said for all files goes before what is assigned.
-    pub(super) fn how_of(&self, path: &[u8]) -> KindOptions {
+    pub(crate) fn how_of(&self, path: &[u8]) -> KindOptions {
         match self.assigned(path) {
             Some(assigned) => self.how.over(&assigned.how),
             None => self.how.clone(),
@@ -113,18 +120,10 @@ impl ContentOptions {
 
     /// The same for whoever works on lines: what would be a table or data is text.
     pub fn lines_only(mut self) -> Self {
-        let lines = |kind: Option<WantedKind>| match kind {
-            Some(WantedKind::Auto | WantedKind::As(Kind::Table | Kind::Data)) => None,
-            other => other,
-        };
+        let lines = |kind: Option<WantedKind>| kind.filter(|kind| !kind.goes_by_meaning());
         self.kind = lines(self.kind);
         self.assignments.iter_mut().for_each(|assigned| assigned.kind = lines(assigned.kind));
         self
-    }
-
-    /// How tables and data of a file are compared.
-    pub(crate) fn kind_options(&self, path: &[u8]) -> KindOptions {
-        self.how_of(path)
     }
 
     /// Whether a file is to be taken as a table or as data; nothing where it is text.
@@ -146,9 +145,7 @@ impl ContentOptions {
 
     /// Whether contents that are not the same bytes differ whatever they mean: no rule and no kind may say otherwise.
     pub fn goes_by_bytes(&self) -> bool {
-        let means = |kind: Option<WantedKind>| {
-            matches!(kind, Some(WantedKind::Auto | WantedKind::As(Kind::Table | Kind::Data)))
-        };
+        let means = |kind: Option<WantedKind>| kind.is_some_and(WantedKind::goes_by_meaning);
         self.rules.is_empty() && !means(self.kind) && !self.assignments.iter().any(|assigned| means(assigned.kind))
     }
 

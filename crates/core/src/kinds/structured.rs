@@ -90,6 +90,10 @@ pub(super) fn structured<'b>(
     options: &ContentOptions,
 ) -> Structured<'b> {
     let Reading { kind, is_told, .. } = options.reading_of(names.1);
+    // Most files are text, and need nothing of what follows.
+    let Some(wanted) = kind.filter(|wanted| wanted.goes_by_meaning()) else {
+        return Structured::Texts { before, after, unparsed: None };
+    };
     let lossy = |name: &[u8]| String::from_utf8_lossy(name).into_owned();
     let names_in_words = (lossy(names.0), lossy(names.1));
     let what = Contents {
@@ -100,11 +104,11 @@ pub(super) fn structured<'b>(
         counted_only: options.text_options().leaves_muted_out(),
         encodings,
     };
-    let found = match kind {
-        Some(WantedKind::As(Kind::Table)) => what.tables(),
-        Some(WantedKind::As(Kind::Data)) => what.documents(),
-        Some(WantedKind::Auto) => what.by_themselves(),
-        Some(WantedKind::As(Kind::Text | Kind::Bytes)) | None => Err(Declined::None),
+    let found = match wanted {
+        WantedKind::As(Kind::Table) => what.tables(),
+        WantedKind::As(Kind::Data) => what.documents(),
+        WantedKind::Auto => what.by_themselves(),
+        WantedKind::As(Kind::Text | Kind::Bytes) => Err(Declined::None),
     };
     let unparsed = match found {
         Ok(compared) => return compared,

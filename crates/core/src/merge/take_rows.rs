@@ -35,12 +35,8 @@ pub fn take_rows(
     into: TakeInto,
     picks: &[bool],
 ) -> Result<Vec<u8>, TakeRowsError> {
-    let (target, source) = if into == TakeInto::Before { (before, after) } else { (after, before) };
+    let (target, source) = own_and_other((before, after), into);
     let delimiter = target.delimiter().ok_or(TakeRowsError::Records)?;
-    let of = |change: &RowChange| match into {
-        TakeInto::Before => (change.before, change.after),
-        TakeInto::After => (change.after, change.before),
-    };
     let columns = columns(comparison, into, target.names().len());
     let mut rewritten: BTreeMap<usize, Vec<u8>> = BTreeMap::new();
     let mut removed: BTreeSet<usize> = BTreeSet::new();
@@ -55,7 +51,7 @@ pub fn take_rows(
     }
     let stands_behind = |row: usize| above[row];
     for (change, _) in comparison.changes.iter().zip(picks).filter(|(_, picked)| **picked) {
-        match of(change) {
+        match own_and_other((change.before, change.after), into) {
             (Some(own), Some(other)) => {
                 let row = with_cells((target, own), (source, other), change, (&comparison.columns, into), delimiter);
                 if change.form == Form::Moved {
@@ -79,15 +75,16 @@ pub fn take_rows(
     Ok(put_together(target, &rewritten, &removed, &inserted))
 }
 
+/// Two things of before and after: that of the table which is written, and that of the other.
+fn own_and_other<T>((before, after): (T, T), into: TakeInto) -> (T, T) {
+    if into == TakeInto::Before { (before, after) } else { (after, before) }
+}
+
 /// For each row of the other table, the row of the target that it is.
 fn partners(comparison: &TableComparison, into: TakeInto, (own, other): (usize, usize)) -> Vec<Option<usize>> {
     let mut partner = vec![None; other];
     for &(before, after) in &comparison.pairs {
-        let (target, source) = if into == TakeInto::Before {
-            (before as usize, after as usize)
-        } else {
-            (after as usize, before as usize)
-        };
+        let (target, source) = own_and_other((before as usize, after as usize), into);
         if target < own && source < other {
             partner[source] = Some(target);
         }
@@ -96,12 +93,13 @@ fn partners(comparison: &TableComparison, into: TakeInto, (own, other): (usize, 
 }
 
 fn columns(comparison: &TableComparison, into: TakeInto, count: usize) -> Vec<Column> {
-    let sides = |pair: &ColumnPair| match into {
-        TakeInto::Before => (pair.before, pair.after),
-        TakeInto::After => (pair.after, pair.before),
-    };
     let of = |target: usize| {
-        let source = comparison.columns.iter().map(sides).find(|(own, _)| *own == Some(target)).and_then(|pair| pair.1);
+        let source = comparison
+            .columns
+            .iter()
+            .map(|pair| own_and_other((pair.before, pair.after), into))
+            .find(|(own, _)| *own == Some(target))
+            .and_then(|pair| pair.1);
         Column { target, source }
     };
     (0..count).map(of).collect()
@@ -120,8 +118,7 @@ fn with_cells(
     let theirs = source.cells(other);
     for cell in &change.cells {
         let pair = &columns[cell.column];
-        let sides = if into == TakeInto::Before { (pair.before, pair.after) } else { (pair.after, pair.before) };
-        let (Some(at), Some(from)) = sides else { continue };
+        let (Some(at), Some(from)) = own_and_other((pair.before, pair.after), into) else { continue };
         let text = theirs[from].text();
         // A cell that is not there at the end of a row is left out there too.
         if theirs[from] == Cell::Missing && at + 1 == cells.len() {

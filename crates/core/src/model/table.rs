@@ -99,6 +99,16 @@ pub enum RowMatch {
     },
 }
 
+impl RowMatch {
+    /// The columns of the key; none where rows were matched in order.
+    pub fn key(&self) -> &[usize] {
+        match self {
+            Self::InOrder => &[],
+            Self::Key { columns, .. } => columns,
+        }
+    }
+}
+
 /// Something to know of a table besides what differs.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub enum TableRemark {

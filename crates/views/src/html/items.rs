@@ -5,7 +5,6 @@ use std::io::{self, Write};
 
 use askama::Template;
 use tideline_core::internal::kinds::text::Grain;
-use tideline_core::internal::model::table::RowMatch;
 use tideline_core::internal::model::{Form, Segment, Weight};
 
 use super::filters;
@@ -138,10 +137,7 @@ pub(super) fn write_table(view: &TableView<'_>, id: &str, shape: &Shape, out: &m
 
 /// The columns in the order in which they are shown, and whether each is folded: the key first.
 fn columns(view: &TableView<'_>) -> (Vec<(usize, bool)>, usize) {
-    let key = match &view.comparison.matched {
-        RowMatch::Key { columns, .. } => columns.clone(),
-        RowMatch::InOrder => Vec::new(),
-    };
+    let key = view.comparison.matched.key();
     let is_told = |at: &usize| !matches!(&view.comparison.columns[*at].aside, Some((_, false)));
     let folds = |at: usize| {
         let column = &view.comparison.columns[at];

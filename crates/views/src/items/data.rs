@@ -6,8 +6,8 @@ use tideline_core::internal::model::{Extent, Form};
 use tideline_core::internal::rules::Account;
 
 use super::item::{Item, Value, ValueEdit, Whole};
-use super::view::{Around, ItemView, Titled};
-use crate::view::{Labels, Title};
+use super::view::{Around, ItemView};
+use crate::view::Title;
 use crate::wording::{grouped, plural};
 
 /// Two documents and what differs between them, ready to be drawn.
@@ -118,17 +118,11 @@ fn without_indentation(lines: Vec<Vec<u8>>) -> Vec<Vec<u8>> {
     lines.into_iter().map(|line| line.get(least..).unwrap_or_default().to_vec()).collect()
 }
 
-impl Titled for DataView<'_> {
+impl ItemView for DataView<'_> {
     fn title(&self) -> &Title<'_> {
         &self.title
     }
 
-    fn labels(&self) -> &Labels {
-        self.title.labels
-    }
-}
-
-impl ItemView for DataView<'_> {
     fn extent(&self) -> Extent {
         self.comparison.extent()
     }

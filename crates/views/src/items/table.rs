@@ -8,8 +8,8 @@ use tideline_core::internal::model::{Extent, Form};
 use tideline_core::internal::rules::Account;
 
 use super::item::{Item, Value, ValueEdit, Whole};
-use super::view::{Around, ItemView, Titled};
-use crate::view::{Labels, Title};
+use super::view::{Around, ItemView};
+use crate::view::Title;
 use crate::wording::{grouped, plural};
 
 /// Two tables and what differs between them, ready to be drawn.
@@ -162,17 +162,11 @@ impl TableView<'_> {
     }
 }
 
-impl Titled for TableView<'_> {
+impl ItemView for TableView<'_> {
     fn title(&self) -> &Title<'_> {
         &self.title
     }
 
-    fn labels(&self) -> &Labels {
-        self.title.labels
-    }
-}
-
-impl ItemView for TableView<'_> {
     fn extent(&self) -> Extent {
         self.comparison.extent()
     }

@@ -9,16 +9,14 @@ use crate::view::{Labels, Title};
 /// Names and values above and below a change.
 pub(crate) type Around = (Vec<(String, String)>, Vec<(String, String)>);
 
-/// What has a title.
-pub(crate) trait Titled {
+/// What is told change by change, and each change value by value.
+pub(crate) trait ItemView {
     /// What stands above.
     fn title(&self) -> &Title<'_>;
     /// What the sides are called.
-    fn labels(&self) -> &Labels;
-}
-
-/// What is told change by change, and each change value by value.
-pub(crate) trait ItemView: Titled {
+    fn labels(&self) -> &Labels {
+        self.title().labels
+    }
     /// How much differs.
     fn extent(&self) -> Extent;
     /// What does not count, and whether muted changes are left out.

@@ -5,7 +5,6 @@ use std::io;
 use tideline_core::internal::kinds::data::{Document, NodeKind};
 use tideline_core::internal::model::Weight;
 use tideline_core::internal::model::data::NodePlace;
-use tideline_core::internal::model::table::RowMatch;
 
 use super::item_records::{CellRecord, ColumnRecord, KeyRecord, NodeRecord, NodeSide, RowPlaceRecord, RowRecord};
 use super::records::{CutRecord, Record};
@@ -39,10 +38,7 @@ pub(super) fn give_rows(path: &[u8], view: &TableView<'_>, most: usize, take: &m
             rule: column.aside.as_ref().map(|(rule, _)| rule.clone()),
         }))?;
     }
-    let key = match &view.comparison.matched {
-        RowMatch::Key { columns, .. } => columns.as_slice(),
-        RowMatch::InOrder => &[],
-    };
+    let key = view.comparison.matched.key();
     let name = |column: usize| view.comparison.columns[column].name.clone();
     for change in view.comparison.changes.iter().take(most) {
         let whole = view.whole_row(change);

@@ -9,7 +9,7 @@ use super::likeness::{LEAST, likeness};
 use super::part::Part;
 use super::path::push_key;
 use super::read::read_document;
-use super::render::{quoted, source};
+use super::render::quoted;
 use crate::internal::align::{Bounds, align_items, pair_alike};
 
 /// Why a patch cannot be put into a document.
@@ -197,11 +197,6 @@ fn carry(draft: &mut Draft<'_>, from: &str, path: &str) -> Result<(), Misfit> {
     add(draft, path, part)
 }
 
-/// One operation, as it is written.
-struct Operation {
-    text: String,
-}
-
 /// A value of so many bytes is told again in a test before it is removed or replaced.
 const TESTED: usize = 200;
 
@@ -209,12 +204,12 @@ const TESTED: usize = 200;
 pub fn write_json_patch(before: &Document<'_>, after: &Document<'_>) -> Vec<u8> {
     let plain = operations(before, after);
     let (moves, moved) = with_moves(before, after);
-    let size = |operations: &[Operation]| operations.iter().map(|operation| operation.text.len()).sum::<usize>();
+    let size = |operations: &[String]| operations.iter().map(String::len).sum::<usize>();
     let chosen = match moved {
         Some(text) if !moves.is_empty() => match read_document(Cow::Owned(text), DataFormat::Json) {
             Ok(between) => {
                 let rest = self::operations(&between, after);
-                let all: Vec<Operation> = moves.into_iter().chain(rest).collect();
+                let all: Vec<String> = moves.into_iter().chain(rest).collect();
                 if size(&all) < size(&plain) { all } else { plain }
             }
             Err(_) => plain,
@@ -224,12 +219,11 @@ pub fn write_json_patch(before: &Document<'_>, after: &Document<'_>) -> Vec<u8> 
     if chosen.is_empty() {
         return Vec::new();
     }
-    let lines: Vec<&str> = chosen.iter().map(|operation| operation.text.as_str()).collect();
-    format!("[\n  {}\n]\n", lines.join(",\n  ")).into_bytes()
+    format!("[\n  {}\n]\n", chosen.join(",\n  ")).into_bytes()
 }
 
 /// Nodes that stand elsewhere in maps, as operations, and the document with them carried out.
-fn with_moves(before: &Document<'_>, after: &Document<'_>) -> (Vec<Operation>, Option<Vec<u8>>) {
+fn with_moves(before: &Document<'_>, after: &Document<'_>) -> (Vec<String>, Option<Vec<u8>>) {
     let mut operations = Vec::new();
     let mut draft = Draft::of(before, &[]);
     for (from, to, is_copy) in transfers(before, after) {
@@ -239,8 +233,7 @@ fn with_moves(before: &Document<'_>, after: &Document<'_>) -> (Vec<Operation>, O
             ("move", carry(&mut draft, &from, &to))
         };
         if done.is_ok() {
-            let text = format!("{{\"op\": \"{name}\", \"from\": {}, \"path\": {}}}", quoted(&from), quoted(&to));
-            operations.push(Operation { text });
+            operations.push(format!("{{\"op\": \"{name}\", \"from\": {}, \"path\": {}}}", quoted(&from), quoted(&to)));
         }
     }
     let text = (!operations.is_empty()).then(|| draft.text());
@@ -306,7 +299,7 @@ fn each_member(document: &Document<'_>, take: &mut dyn FnMut(&str, NodeId)) {
 }
 
 /// The operations that turn one document into another.
-fn operations(before: &Document<'_>, after: &Document<'_>) -> Vec<Operation> {
+fn operations(before: &Document<'_>, after: &Document<'_>) -> Vec<String> {
     let mut writer = Writer { before, after, operations: Vec::new() };
     writer.nodes(ROOT, ROOT, "");
     writer.operations
@@ -315,7 +308,8 @@ fn operations(before: &Document<'_>, after: &Document<'_>) -> Vec<Operation> {
 struct Writer<'w> {
     before: &'w Document<'w>,
     after: &'w Document<'w>,
-    operations: Vec<Operation>,
+    /// Operations, as they are written.
+    operations: Vec<String>,
 }
 
 impl Writer<'_> {
@@ -335,7 +329,7 @@ impl Writer<'_> {
     }
 
     fn push(&mut self, text: String) {
-        self.operations.push(Operation { text });
+        self.operations.push(text);
     }
 
     /// Makes sure that the value which goes is the one that was seen.
@@ -468,6 +462,6 @@ pub(super) fn compact(document: &Document<'_>, node: NodeId) -> String {
             )
         }
         NodeKind::Text => quoted(document.value(node)),
-        _ => String::from_utf8_lossy(&document.text()[source(document, node)]).into_owned(),
+        _ => String::from_utf8_lossy(&document.text()[document.span(node)]).into_owned(),
     }
 }

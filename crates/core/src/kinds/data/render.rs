@@ -52,7 +52,7 @@ impl Style {
                 let mut part = Part::Kept(*from, *node);
                 expand(documents, &mut part);
                 match part {
-                    Part::Kept(..) => out.extend_from_slice(&documents[*from].text()[source(documents[*from], *node)]),
+                    Part::Kept(..) => out.extend_from_slice(&documents[*from].text()[documents[*from].span(*node)]),
                     branch => self.write(documents, &branch, indentation, out),
                 }
             }
@@ -69,7 +69,7 @@ impl Style {
 
     /// Writes a node as it stands; its lines are indented anew where it comes to another depth.
     fn write_kept(&self, document: &Document<'_>, node: NodeId, indentation: &str, out: &mut Vec<u8>) {
-        let text = &document.text()[source(document, node)];
+        let text = &document.text()[document.span(node)];
         let own = self.indentation_at(document, node);
         if own == indentation || !text.contains(&b'\n') {
             out.extend_from_slice(text);
@@ -123,7 +123,7 @@ impl Style {
             match (key, kept) {
                 (Some(_), Some(node)) => {
                     let with_key = documents[0].span_with_key(node);
-                    out.extend_from_slice(&documents[0].text()[with_key.start..source(documents[0], node).start]);
+                    out.extend_from_slice(&documents[0].text()[with_key.start..documents[0].span(node).start]);
                 }
                 (Some(key), None) => {
                     out.extend_from_slice(quoted(key).as_bytes());
@@ -161,8 +161,8 @@ impl<'t> Own<'t> {
             return Self { children, first, last, layout: (b"", None, b"") };
         };
         let before_first = &text[span.start + 1..document.span_with_key(head).start];
-        let between = second.map(|second| &text[source(document, head).end..document.span_with_key(second).start]);
-        let after_last = &text[source(document, tail).end..span.end - 1];
+        let between = second.map(|second| &text[document.span(head).end..document.span_with_key(second).start]);
+        let after_last = &text[document.span(tail).end..span.end - 1];
         Self { children, first, last, layout: (before_first, between, after_last) }
     }
 
@@ -198,18 +198,13 @@ impl<'t> Own<'t> {
         }
         let previous = previous?;
         let follows = previous + document.size(previous) == node;
-        follows.then(|| &document.text()[source(document, previous).end..start])
+        follows.then(|| &document.text()[document.span(previous).end..start])
     }
 
     /// What stands behind the last node, where it still is the last.
     fn tail(&self, previous: Option<NodeId>) -> Option<&'t [u8]> {
         (previous.is_some() && previous == self.last).then_some(self.layout.2)
     }
-}
-
-/// Where a value is written, its quotes included.
-pub(super) fn source(document: &Document<'_>, node: NodeId) -> std::ops::Range<usize> {
-    document.span(node)
 }
 
 fn colon_of(document: &Document<'_>, node: NodeId) -> String {

@@ -150,7 +150,7 @@ fn unique_keys(
     keys
 }
 
-/// Whether the first rows have values that no two share.
+/// Whether the first rows have values, and no two of them the same.
 fn is_unique(table: &Table<'_>, columns: &[usize], rows: usize) -> bool {
     let mut seen = HashSet::new();
     let mut cells = Vec::new();
@@ -161,23 +161,13 @@ fn is_unique(table: &Table<'_>, columns: &[usize], rows: usize) -> bool {
     })
 }
 
-fn is_filled(table: &Table<'_>, columns: &[usize]) -> bool {
-    let mut cells = Vec::new();
-    (0..table.len()).all(|row| {
-        table.read_cells(row, &mut cells);
-        columns.iter().all(|column| cells[*column].text().is_some_and(|text| !text.is_empty()))
-    })
-}
-
 /// The columns that make a key of three tables with the same columns: those that are told, or the first that is unique and filled in all.
 pub(crate) fn key_of_three(tables: [&Table<'_>; 3], how: &KindOptions) -> Option<Vec<usize>> {
     let names = tables[0].names();
     if !how.key.is_empty() {
         return how.key.iter().map(|name| names.iter().position(|own| own == name)).collect();
     }
-    let is_key = |columns: &Vec<usize>| {
-        tables.iter().all(|table| is_unique(table, columns, usize::MAX) && is_filled(table, columns))
-    };
+    let is_key = |columns: &Vec<usize>| tables.iter().all(|table| is_unique(table, columns, usize::MAX));
     let singles = (0..names.len()).map(|column| vec![column]);
     let first = names.len().min(PAIRED);
     let pairs = (0..first).flat_map(|one| (one + 1..first).map(move |other| vec![one, other]));

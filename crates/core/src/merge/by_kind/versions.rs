@@ -14,7 +14,7 @@ pub(in crate::internal::merge) fn versions_by_kind(
 ) -> Option<Versions> {
     let name = String::from_utf8_lossy(path);
     match contents.chosen_kind(path, mine)? {
-        KindChosen::Table => merge_tables(&name, (base, mine, theirs), &contents.kind_options(path)),
+        KindChosen::Table => merge_tables(&name, (base, mine, theirs), &contents.how_of(path)),
         KindChosen::Data => {
             let DataMerge { base, mine, theirs, taken, conflicts } =
                 merge_documents(format_of(&name, mine)?, base, mine, theirs)?;

@@ -150,7 +150,8 @@ fn write_values(item: &Item, look: &Look, out: &mut dyn Write) -> io::Result<()>
     }
 }
 
-fn shown_bytes(bytes: &[u8], look: &Look) -> String {
+/// A value that does not differ, as it is shown.
+pub(super) fn shown_bytes(bytes: &[u8], look: &Look) -> String {
     DisplayLine::new(bytes, &[Segment::equal(0..bytes.len())], &[], Medium::of(look.plain))
         .pieces
         .iter()

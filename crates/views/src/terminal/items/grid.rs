@@ -2,18 +2,17 @@
 
 use std::io::{self, Write};
 
-use tideline_core::internal::model::table::RowMatch;
 use tideline_core::internal::model::{Form, Weight};
 use unicode_width::UnicodeWidthStr;
 
 use super::super::look::Look;
 use super::super::palette::TextRole;
-use super::block::values;
+use super::block::{shown_bytes, values};
 use super::heading::{is_chosen, role_of, write_heading, write_legend, write_not_shown};
 use crate::items::{ItemView, TableView, Value};
 use crate::marks::Marks;
 use crate::shortened::shortened;
-use crate::shown::{DisplayLine, Medium, shown_name};
+use crate::shown::{DisplayLine, shown_name};
 
 /// The narrowest and the widest column.
 const WIDTHS: (usize, usize) = (6, 44);
@@ -94,10 +93,7 @@ fn draw_rows(view: &TableView<'_>, changes: &[usize], look: &Look, out: &mut dyn
 
 /// The columns that are shown (the key, then those with something in them that differs), and the names of the others.
 fn shown_columns(view: &TableView<'_>, changes: &[usize]) -> (Vec<usize>, Vec<String>) {
-    let key = match &view.comparison.matched {
-        RowMatch::Key { columns, .. } => columns.clone(),
-        RowMatch::InOrder => Vec::new(),
-    };
+    let key = view.comparison.matched.key();
     let mut differs = vec![false; view.comparison.columns.len()];
     let mut has_whole = false;
     for change in changes {
@@ -113,7 +109,7 @@ fn shown_columns(view: &TableView<'_>, changes: &[usize]) -> (Vec<usize>, Vec<St
     let rest: Vec<usize> = (0..differs.len()).filter(|at| !key.contains(at) && is_shown(*at)).collect();
     let folded = (0..differs.len()).filter(|at| !key.contains(at) && !rest.contains(at));
     let folded = folded.map(|at| view.comparison.columns[at].name.clone()).collect();
-    (key.into_iter().chain(rest).collect(), folded)
+    (key.iter().copied().chain(rest).collect(), folded)
 }
 
 /// As many columns as fit, each as wide as there is room for.
@@ -152,16 +148,7 @@ fn cells(view: &TableView<'_>, change: usize, columns: &[usize], look: &Look) ->
         }
         let value = whole.iter().find(|(at, _)| at == column).map_or(&Value::Missing, |(_, value)| value);
         let (bytes, ours) = if *value == Value::Missing { (&b""[..], true) } else { value.shown() };
-        let text: String = DisplayLine::new(
-            bytes,
-            &[tideline_core::internal::model::Segment::equal(0..bytes.len())],
-            &[],
-            Medium::of(look.plain),
-        )
-        .pieces
-        .iter()
-        .map(|piece| piece.text.as_str())
-        .collect();
+        let text = shown_bytes(bytes, look);
         let width = text.width();
         GridCell { pieces: vec![(if ours { TextRole::Faint } else { role }, text)], shown: None, width }
     };
