@@ -24,8 +24,19 @@ fn main() -> Result<(), Box<dyn Error>> {
                 println!("{}. {:?}: {path}", change.number, change.form);
             }
         }
+        Comparison::Sheets(sheets) => println!("cells that differ: {}", sheets.extent().size),
+        Comparison::Image(images) => {
+            for change in &images.found.changes {
+                println!("{}. {:?}: {} pixels", change.number, change.form, change.pixels);
+            }
+        }
         Comparison::Bytes(bytes) => {
-            println!("not text: {} bytes before, {} after", bytes.before.len(), bytes.after.len());
+            for change in &bytes.found.changes {
+                println!(
+                    "{}. {:?}: bytes {:?} before, {:?} after",
+                    change.number, change.form, change.before, change.after
+                );
+            }
         }
     }
     Ok(())

@@ -27,9 +27,13 @@ mod facade;
 pub mod internal;
 
 pub use facade::{Merged, OptionError, Options, TakeError, compare, compare_trees, merge, patch, take};
+pub use internal::kinds::document::SheetsPair;
+pub use internal::kinds::image::ImagePair;
 pub use internal::kinds::{BytesPair, Comparison, DataPair, TablePair, TextPair};
 pub use internal::merge::TakeInto;
 pub use internal::model::data::{DataComparison, NodeChange, NodePlace};
+pub use internal::model::image::{Area, ImageComparison, RegionChange};
+pub use internal::model::ranges::{BytesComparison, RangeChange};
 pub use internal::model::table::{CellChange, ColumnPair, RowChange, TableComparison};
 pub use internal::model::{
     Address, Change, Extent, Form, HiddenStretch, Kind, Place, Span, Status, TextComparison, Unit, Weight,

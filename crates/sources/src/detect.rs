@@ -2,6 +2,9 @@
 
 use std::io::{self, Read};
 
+use zip::read::Config;
+use zip::unstable::read::ZipIterable;
+
 use crate::blob::Blob;
 use crate::compression::Compression;
 use crate::inventory::is_inventory;
@@ -24,6 +27,8 @@ pub(crate) enum Packed {
 
 /// Bytes at the head of a file that tell what it is: the first header of a tar archive.
 pub(crate) const HEAD: usize = 512;
+/// Entries of an archive that are looked at for the main part of a document.
+const MOST_LOOKED_AT: usize = 10_000;
 /// Where a tar header has the checksum of itself.
 const CHECKSUM: std::ops::Range<usize> = 148..156;
 
@@ -31,7 +36,7 @@ impl Packed {
     /// What a file is; nothing where it is like any other.
     pub(crate) fn of(blob: &Blob) -> io::Result<Option<Self>> {
         let head = blob.head(HEAD)?;
-        Ok(Self::of_head(
+        let found = Self::of_head(
             &head,
             || blob.head(1 << 20),
             |compression| {
@@ -41,7 +46,12 @@ impl Packed {
                 let _ = unpacked.map(|reader| reader.take(HEAD as u64).read_to_end(&mut inside));
                 inside
             },
-        ))
+        );
+        // Not every writer puts first what tells a document.
+        if found == Some(Self::Zip) && has_main_part(blob) {
+            return Ok(Some(Self::Document));
+        }
+        Ok(found)
     }
 
     /// What a file is that begins so. More of its head, and what is in a compressed one, are asked for where they tell.
@@ -83,6 +93,23 @@ impl Packed {
 fn is_document(head: &[u8]) -> bool {
     let name = |name: &[u8]| head.get(30..30 + name.len()) == Some(name);
     name(b"mimetype") || name(b"[Content_Types].xml")
+}
+
+/// Whether the directory of a zip archive names the main part of an office document.
+fn has_main_part(blob: &Blob) -> bool {
+    const MAIN_PARTS: [&[u8]; 4] =
+        [b"word/document.xml", b"xl/workbook.xml", b"xl/workbook.bin", b"ppt/presentation.xml"];
+    let Ok(mut archive) = ZipIterable::try_new(io::BufReader::new(blob.reader()), Config::default()) else {
+        return false;
+    };
+    let Ok(files) = archive.files() else { return false };
+    let mut has_types = false;
+    let mut has_main = false;
+    for entry in files.flatten().take(MOST_LOOKED_AT) {
+        has_types |= entry.name_raw() == b"[Content_Types].xml";
+        has_main |= MAIN_PARTS.contains(&entry.name_raw());
+    }
+    has_types && has_main
 }
 
 /// Whether bytes begin with a header of a tar archive: its checksum is right (POSIX.1-2017, pax, "ustar interchange format").

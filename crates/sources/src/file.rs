@@ -3,7 +3,7 @@
 use std::fmt;
 use std::fs::{File, Metadata};
 use std::io::{self, Read};
-use std::ops::Deref;
+use std::ops::{Deref, Range};
 use std::path::{Path, PathBuf};
 use std::time::SystemTime;
 
@@ -67,6 +67,14 @@ impl Content {
             Bytes::Mapped(map) if map.changed() => Err(changed_meanwhile()),
             Bytes::Made(contents) => contents.check().map_err(|_| changed_meanwhile()),
             _ => Ok(()),
+        }
+    }
+
+    /// The parts of the file that have no place on the disk, and read as zeros. Of small files, and of what is no file, none is told.
+    pub fn holes(&self) -> Vec<Range<usize>> {
+        match &self.bytes {
+            Bytes::Mapped(map) => map.holes(),
+            Bytes::Read(_) | Bytes::Made(_) => Vec::new(),
         }
     }
 

@@ -6,7 +6,9 @@ mod beneath;
 mod blob;
 mod compressed;
 mod compression;
+mod converter;
 mod detect;
+mod documents;
 mod file;
 mod folder;
 mod hashing;
@@ -25,6 +27,8 @@ pub use argument::Argument;
 pub use beneath::OpenFolders;
 #[cfg(unix)]
 pub use beneath::{open_beneath, open_file, open_root};
+pub use converter::{Converter, ConverterLimits, Converters};
+pub use documents::Documents;
 pub use file::{Content, OpenError, Origin, open};
 pub use folder::{FolderTree, Own};
 pub use hashing::Algorithm;

@@ -3,7 +3,7 @@
 
 use std::fs::{File, Metadata};
 use std::io;
-use std::ops::Deref;
+use std::ops::{Deref, Range};
 use std::time::SystemTime;
 
 use memmap2::Mmap;
@@ -33,11 +33,43 @@ impl Mapped {
         Ok(Ok(Self { guard, map, file, size: metadata.len(), modified: metadata.modified().ok() }))
     }
 
+    /// The parts of the file that have no place on the disk, and read as zeros; none where the system does not tell.
+    pub(crate) fn holes(&self) -> Vec<Range<usize>> {
+        holes(&self.file, self.size)
+    }
+
     /// Whether the file was changed since it was mapped.
     pub(crate) fn changed(&self) -> bool {
         let now = self.file.metadata();
         self.guard.was_hit() || !now.is_ok_and(|now| now.len() == self.size && now.modified().ok() == self.modified)
     }
+}
+
+/// More holes than these are read as what they are.
+const MOST_HOLES: usize = 100_000;
+
+#[cfg(unix)]
+fn holes(file: &File, size: u64) -> Vec<Range<usize>> {
+    use rustix::fs::{SeekFrom, seek};
+    let mut holes = Vec::new();
+    let mut at = 0;
+    while at < size && holes.len() < MOST_HOLES {
+        let Ok(start) = seek(file, SeekFrom::Hole(at)) else { break };
+        if start >= size {
+            break;
+        }
+        // Where there is no more data, the hole goes on to the end.
+        let end = seek(file, SeekFrom::Data(start)).unwrap_or(size).min(size);
+        let (Ok(from), Ok(to)) = (usize::try_from(start), usize::try_from(end)) else { break };
+        holes.push(from..to);
+        at = end;
+    }
+    holes
+}
+
+#[cfg(not(unix))]
+fn holes(_: &File, _: u64) -> Vec<Range<usize>> {
+    Vec::new()
 }
 
 impl Deref for Mapped {

@@ -86,6 +86,7 @@
       now?.classList.remove("now");
       now = change;
       now.classList.add("now");
+      for (const shape of all(".boxes rect")) shape.classList.toggle("now", shape.dataset.for === change.id);
       tell();
     };
     const go = (change) => {
@@ -281,6 +282,111 @@
       tools.querySelector(".grid-unfold")?.addEventListener("change", (event) => {
         grid.classList.toggle("unfolded", event.target.checked);
       });
+    }
+
+    // Images: all of one pair are moved and enlarged together.
+    for (const pictures of all(".pictures")) {
+      const panes = all(".pane", pictures);
+      const [width, height] = [Number(pictures.dataset.width), Number(pictures.dataset.height)];
+      const told = one(".zoom-tools output") && pictures.querySelector(".zoom-tools output");
+      const range = pictures.querySelector("input[type=range]");
+      const shownPane = () => panes.find((pane) => pane.offsetWidth > 0) ?? panes[0];
+      let at = { zoom: 1, x: 0, y: 0, fits: true };
+      const draw = () => {
+        for (const layers of all(".layers", pictures)) {
+          layers.style.transform = `translate(${at.x}px, ${at.y}px) scale(${at.zoom})`;
+          layers.classList.toggle("large", at.zoom >= 2);
+        }
+        told.textContent = at.fits ? "fit" : `${Math.round(at.zoom * 100)} %`;
+      };
+      const fit = () => {
+        const pane = shownPane();
+        const most = Math.min(pane.clientWidth / width, innerHeight * 0.7 / height);
+        const zoom = most >= 2 ? Math.min(Math.floor(most), 16) : most;
+        for (const each of panes) each.style.height = Math.max(Math.ceil(height * zoom), 48) + "px";
+        at = { zoom, x: 0, y: 0, fits: true };
+        draw();
+      };
+      const zoomAt = (factor, x, y) => {
+        const zoom = Math.min(Math.max(at.zoom * factor, 0.02), 64);
+        const by = zoom / at.zoom;
+        at = { zoom, x: x - (x - at.x) * by, y: y - (y - at.y) * by, fits: false };
+        draw();
+      };
+      const lookAt = (shape) => {
+        const box = ["x", "y", "width", "height"].map((name) => Number(shape.getAttribute(name)));
+        const pane = shownPane();
+        const zoom = Math.min(Math.max(Math.min(pane.clientWidth / box[2], pane.clientHeight / box[3]) / 2, at.zoom), 16);
+        at = {
+          zoom,
+          x: pane.clientWidth / 2 - (box[0] + box[2] / 2) * zoom,
+          y: pane.clientHeight / 2 - (box[1] + box[3] / 2) * zoom,
+          fits: false,
+        };
+        draw();
+      };
+      const show = (view) => {
+        pictures.dataset.view = view;
+        for (const button of all("[data-show]", pictures)) {
+          button.setAttribute("aria-pressed", String(button.dataset.show === view));
+        }
+        if (at.fits) fit();
+      };
+      const blend = () => {
+        pictures.querySelector(".new").style.opacity = pictures.dataset.view === "blend" ? Number(range.value) / 100 : "";
+      };
+      pictures.addEventListener("click", (event) => {
+        const button = event.target.closest("button");
+        if (!button) return;
+        const pane = shownPane();
+        if (button.dataset.show) show(button.dataset.show);
+        if (button.dataset.zoom === "0") fit();
+        else if (button.dataset.zoom) {
+          zoomAt(button.dataset.zoom === "1" ? 1.5 : 1 / 1.5, pane.clientWidth / 2, pane.clientHeight / 2);
+        }
+        if (button.dataset.swap !== undefined) {
+          pictures.classList.toggle("swapped");
+          range.value = 100 - Number(range.value);
+        }
+        blend();
+      });
+      range.addEventListener("input", blend);
+      pictures.querySelector(".same-tool input").addEventListener("change", (event) => {
+        pictures.classList.toggle("without-same", event.target.checked);
+      });
+      for (const pane of panes) {
+        pane.addEventListener("wheel", (event) => {
+          if (!event.ctrlKey) return;
+          event.preventDefault();
+          const from = box(pane);
+          zoomAt(event.deltaY < 0 ? 1.25 : 0.8, event.clientX - from.left, event.clientY - from.top);
+        }, { passive: false });
+        pane.addEventListener("dblclick", (event) => {
+          const from = box(pane);
+          zoomAt(2, event.clientX - from.left, event.clientY - from.top);
+        });
+        pane.addEventListener("pointerdown", (event) => {
+          event.preventDefault();
+          pane.setPointerCapture(event.pointerId);
+          const start = { x: event.clientX - at.x, y: event.clientY - at.y };
+          const move = (event) => {
+            at = { ...at, x: event.clientX - start.x, y: event.clientY - start.y, fits: false };
+            draw();
+          };
+          pane.addEventListener("pointermove", move);
+          pane.addEventListener("pointerup", () => pane.removeEventListener("pointermove", move), { once: true });
+        });
+      }
+      for (const shape of all(".boxes rect", pictures)) {
+        const row = document.getElementById(shape.dataset.for);
+        row?.addEventListener("click", () => {
+          mark(row);
+          lookAt(shape);
+        });
+        shape.addEventListener("click", () => mark(row));
+      }
+      fit();
+      addEventListener("resize", () => { if (at.fits) fit(); });
     }
 
     // What is jumped to stands below the bar, however high that is.

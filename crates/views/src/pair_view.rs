@@ -2,8 +2,8 @@
 
 use tideline_core::internal::kinds::Comparison;
 
-use crate::items::{DataView, TableView};
-use crate::view::{BytesView, FileView, Title};
+use crate::items::{BytesView, DataView, ImageView, ItemView, SheetsView, TableView};
+use crate::view::{FileView, Title};
 
 /// Two contents and what differs between them, ready to be drawn. Every kind of comparison has an arm.
 #[derive(Clone, Copy, Debug)]
@@ -14,6 +14,10 @@ pub enum PairView<'a> {
     Table(TableView<'a>),
     /// Two documents.
     Data(DataView<'a>),
+    /// Two documents with sheets.
+    Sheets(SheetsView<'a>),
+    /// Two images.
+    Image(ImageView<'a>),
     /// Two contents that are compared byte by byte.
     Bytes(BytesView<'a>),
 }
@@ -25,7 +29,8 @@ impl<'a> PairView<'a> {
         match comparison {
             Comparison::Text(texts) => Self::Text(FileView {
                 name,
-                type_name,
+                // The headings of what was taken out of a document are written in one way.
+                type_name: if texts.extracted.is_some() { "document.md" } else { type_name },
                 labels,
                 note,
                 before: &texts.before,
@@ -33,6 +38,7 @@ impl<'a> PairView<'a> {
                 comparison: &texts.found,
                 first: (texts.before.first_line(), texts.after.first_line()),
                 originals: texts.originals,
+                extracted: texts.extracted.as_deref(),
             }),
             Comparison::Table(tables) => Self::Table(TableView {
                 title,
@@ -46,9 +52,23 @@ impl<'a> PairView<'a> {
                 after: &documents.after,
                 comparison: &documents.found,
             }),
+            Comparison::Sheets(sheets) => Self::Sheets(SheetsView { title, pair: sheets }),
+            Comparison::Image(images) => Self::Image(ImageView { title, pair: images }),
             Comparison::Bytes(bytes) => {
-                Self::Bytes(BytesView { name, labels, before: bytes.before, after: bytes.after })
+                Self::Bytes(BytesView { title, before: bytes.before, after: bytes.after, comparison: &bytes.found })
             }
+        }
+    }
+
+    /// What is told change by change; nothing where lines are.
+    pub(crate) fn items(&self) -> Option<&dyn ItemView> {
+        match self {
+            Self::Text(_) => None,
+            Self::Table(view) => Some(view),
+            Self::Data(view) => Some(view),
+            Self::Sheets(view) => Some(view),
+            Self::Image(view) => Some(view),
+            Self::Bytes(view) => Some(view),
         }
     }
 }

@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use tideline_core::internal::kinds::text::Grain;
 use tideline_core::internal::merge::Three;
-use tideline_core::internal::model::{Extent, Unit};
+use tideline_core::internal::model::Extent;
 use tideline_core::internal::rules::{Account, Effect, Rule, Rules};
 use tideline_core::internal::tree::Pair;
 
@@ -14,8 +14,8 @@ use crate::shown::{shown_bytes, shown_name};
 use crate::view::{Context, FileView, Labels, Syntax};
 use crate::wording::account::account_lines;
 use crate::wording::change::changes_in_words;
-use crate::wording::plural;
 use crate::wording::tree::{Inside, newer, says};
+use crate::wording::{plural, unit_in_words};
 
 /// What stands at the head of a report.
 #[derive(Clone, Debug)]
@@ -245,9 +245,8 @@ impl<'a> FileReport<'a> {
     pub fn of_pair(pair: &Pair, body: Body<'a>) -> Self {
         let note = match &body {
             Body::Pair(PairView::Text(view)) => view.note,
-            Body::Pair(PairView::Table(view)) => view.title.note,
-            Body::Pair(PairView::Data(view)) => view.title.note,
-            Body::Pair(PairView::Bytes(_)) | Body::Nothing(_) => None,
+            Body::Pair(view) => view.items().and_then(|view| view.title().note),
+            Body::Nothing(_) => None,
         };
         let mut facts = says(pair, Inside::default());
         // That it is a file that came or went, or moved, is in what is said of it.
@@ -264,40 +263,39 @@ impl<'a> FileReport<'a> {
             Body::Pair(PairView::Text(view)) => {
                 account_lines(&view.comparison.account, view.comparison.muted_is_hidden, false)
             }
-            Body::Pair(PairView::Table(view)) => {
-                account_lines(&view.comparison.account, view.comparison.hidden > 0, false)
-            }
-            Body::Pair(PairView::Data(view)) => {
-                account_lines(&view.comparison.account, view.comparison.hidden > 0, false)
-            }
-            Body::Pair(PairView::Bytes(_)) | Body::Nothing(_) => Vec::new(),
+            Body::Pair(view) => view.items().map_or_else(Vec::new, |view| {
+                let (account, is_hidden) = view.account();
+                account_lines(account, is_hidden, false)
+            }),
+            Body::Nothing(_) => Vec::new(),
         }
     }
 
     /// Two files of which nothing is known but what they hold.
     pub fn of_files(name: &str, same: bool, body: Body<'a>) -> Self {
         let facts = match &body {
-            Body::Pair(PairView::Text(_) | PairView::Table(_) | PairView::Data(_)) if same => {
-                "the same on both sides".to_owned()
-            }
+            Body::Pair(_) if same => "the same on both sides".to_owned(),
             Body::Pair(PairView::Text(view)) => {
                 let extent = view.comparison.extent();
-                let (counts, lines) = (changes_in_words(extent), plural(extent.size, "line"));
+                let (counts, lines) = (
+                    changes_in_words(extent),
+                    plural(extent.size, if view.extracted.is_some() { "paragraph" } else { "line" }),
+                );
                 let note = view.note.map(|note| format!(", {note}")).unwrap_or_default();
                 format!("{counts}, {lines}{note}")
             }
-            Body::Pair(PairView::Table(view)) => structured(view.comparison.extent(), view.title.note),
-            Body::Pair(PairView::Data(view)) => structured(view.comparison.extent(), view.title.note),
-            Body::Pair(PairView::Bytes(_)) => "not text".to_owned(),
+            Body::Pair(view) => {
+                view.items().map_or_else(String::new, |view| of_items(view.extent(), view.title().note))
+            }
             Body::Nothing(why) => why.clone(),
         };
         Self { name: shown_name(name, false), facts: shown_name(&facts, false), body }
     }
 }
 
-/// How much differs in a table or a document, in words.
-fn structured(extent: Extent, note: Option<&str>) -> String {
-    let unit = if extent.unit == Unit::Rows { "row" } else { "value" };
+/// How much differs in what is no text, in words.
+fn of_items(extent: Extent, note: Option<&str>) -> String {
+    let unit = unit_in_words(extent.unit);
     let note = note.map(|note| format!(", {note}")).unwrap_or_default();
     format!("{}, {}{note}", changes_in_words(extent), plural(extent.size, unit))
 }

@@ -529,6 +529,7 @@ mod tests {
             comparison: &found,
             first: (0, 0),
             originals: (None, None),
+            extracted: None,
         };
         for context in [Context::Lines(0), Context::Lines(3), Context::All] {
             let forwards = rows(&view, context, |blocks| (0..blocks).collect());

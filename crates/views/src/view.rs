@@ -1,5 +1,6 @@
 //! What is shown: a pair of texts or two trees, with what differs between them, and how much of it.
 
+use tideline_core::internal::kinds::document::ExtractedPair;
 use tideline_core::internal::kinds::text::sections::{SectionChanges, SectionName, Sections, section_changes};
 use tideline_core::internal::model::{Change, Span, Status, TextComparison};
 use tideline_core::internal::rules::MaskedText;
@@ -49,6 +50,8 @@ pub struct FileView<'a> {
     pub first: (usize, usize),
     /// The bytes that the texts were decoded from, where these do not give them back.
     pub originals: (Option<&'a [u8]>, Option<&'a [u8]>),
+    /// What the documents are that the texts were taken out of.
+    pub extracted: Option<&'a ExtractedPair>,
 }
 
 impl<'a> FileView<'a> {
@@ -80,19 +83,6 @@ impl BothSections<'_> {
     pub(crate) fn of(&self, before: &Span, after: &Span) -> Option<SectionName> {
         if after.is_empty() { self.before.of(&before.bytes) } else { self.after.of(&after.bytes) }
     }
-}
-
-/// Two contents that are compared byte by byte, ready to be drawn.
-#[derive(Clone, Copy, Debug)]
-pub struct BytesView<'a> {
-    /// The name in the heading.
-    pub name: &'a str,
-    /// What the sides are called.
-    pub labels: &'a Labels,
-    /// The bytes before.
-    pub before: &'a [u8],
-    /// The bytes after.
-    pub after: &'a [u8],
 }
 
 /// What stands above a pair of contents.

@@ -6,9 +6,10 @@ use clap::{ArgGroup, Args};
 
 use super::{HoldArgs, ReadArgs, SideArgs, WhatArgs};
 
-/// Say why a line counts, is muted or is ignored, and by which rule
+/// Say how files are read and why, and why a line or a change counts, is muted or is ignored
 #[derive(Debug, Args)]
-#[command(group = ArgGroup::new("where").required(true), after_help = "Examples:\n  \
+#[command(group = ArgGroup::new("where"), after_help = "Examples:\n  \
+    tideline explain old.png new.png\n  \
     tideline explain --mute timestamps old.log new.log --line after:12\n  \
     tideline explain old.toml new.toml --change 2\n  \
     tideline explain release-1 release-2 src/main.rs --line before:40")]
@@ -25,7 +26,7 @@ pub(crate) struct ExplainArgs {
     /// The line, by its number on one side
     #[arg(long, value_name = "before:N|after:N", group = "where", value_parser = parse_line)]
     pub(crate) line: Option<LineChoice>,
-    /// All lines of a change, by the number that `compare` prints
+    /// A change, by the number that `compare` prints; of text, all its lines
     #[arg(long, value_name = "N", group = "where", value_parser = clap::value_parser!(u32).range(1..))]
     pub(crate) change: Option<u32>,
     /// Print JSON Lines for programs: a record for each line, or for two that belong together

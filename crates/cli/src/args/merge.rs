@@ -107,6 +107,7 @@ impl MergeArgs {
             syntax: None,
             width: self.width,
             no_legend: false,
+            no_preview: true,
             no_pager: true,
         }
     }

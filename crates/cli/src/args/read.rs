@@ -39,7 +39,8 @@ pub(crate) struct HowArgs {
     /// Whether comments of YAML and TOML count when they are compared as data [default: muted]
     #[arg(long, value_name = "WHETHER", value_enum)]
     pub(crate) comments: Option<WeightChoice>,
-    /// Numbers this near are equal, in tables and data: `0.01`, or `1%` of the larger one
+    /// Numbers this near are equal, in tables and data: `0.01`, or `1%` of the larger one; in images, colours this far apart in OKLab,
+    /// where black and white are 100 apart
     #[arg(long, value_name = "NUMBER", value_parser = tolerance, help_heading = "What counts")]
     pub(crate) tolerance: Option<Tolerance>,
 }
@@ -79,7 +80,8 @@ pub(crate) fn tolerance(text: &str) -> Result<Tolerance, String> {
 #[derive(Clone, Copy, Debug, Default, Args)]
 #[command(next_help_heading = "How a file is read")]
 pub(crate) struct KindArgs {
-    /// How both sides are compared; `auto` goes by their names and contents [default: as text if they are text, else byte by byte]
+    /// How both sides are compared; `auto` goes by their names and contents [default: as text if they are text, else as images if they are
+    /// images, else byte by byte]
     #[arg(long, value_name = "KIND", value_enum)]
     pub(crate) kind: Option<KindChoice>,
 }
@@ -93,10 +95,12 @@ pub(crate) enum KindChoice {
     Table,
     /// By what a document of JSON, YAML, TOML or XML means
     Data,
+    /// Pixel by pixel: PNG, JPEG, GIF, BMP, WebP, TIFF, ICO
+    Image,
     /// Byte by byte
     Bytes,
     /// As the folder that an archive holds, documents that are archives inside too
     Archive,
-    /// As what its name and contents say it is: a table, data, text, bytes
+    /// As what its name and contents say it is: a table, data, text, an image, bytes
     Auto,
 }

@@ -82,8 +82,13 @@ pub(crate) struct ReportArgs {
 /// The format of a report.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
 pub(crate) enum FormatChoice {
+    /// A page for a browser
     Html,
+    /// Text for a review or a wiki
     #[value(alias = "md")]
     Markdown,
+    /// Records for programs
     Json,
+    /// Two images and what differs, beside each other
+    Png,
 }

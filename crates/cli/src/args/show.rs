@@ -57,6 +57,9 @@ pub(crate) struct LookArgs {
     /// Leave out the line that explains the marks
     #[arg(long)]
     pub(crate) no_legend: bool,
+    /// Do not show images in small on a terminal with colours
+    #[arg(long)]
+    pub(crate) no_preview: bool,
     /// Do not page long output on a terminal (the pager is `PAGER`, else `less`)
     #[arg(long)]
     pub(crate) no_pager: bool,

@@ -1,11 +1,13 @@
-//! `explain`: why a line counts, is muted or is ignored.
+//! `explain`: how files are read and why, and why a line or a change counts, is muted or is ignored.
+
+use std::io::Write;
 
 use anyhow::{Result, bail};
 use tideline_core::internal::kinds::text::{Explanation, LineOf, explain_change, explain_line};
-use tideline_core::internal::kinds::{Comparison, TextPair};
-use tideline_views::PairView;
+use tideline_core::internal::kinds::{Comparison, TextPair, kind_reason};
 use tideline_views::json;
-use tideline_views::terminal::draw_explanations;
+use tideline_views::terminal::{draw_explanations, draw_item_explanation, draw_reading};
+use tideline_views::{PairView, reading_in_words};
 
 use super::Outcome;
 use super::compare::locate;
@@ -13,6 +15,7 @@ use super::lines::AskedLines;
 use super::print::printing;
 use super::request::{Asked, Request};
 use super::resolve::{Resolved, open_in_trees};
+use super::sides::Sides;
 use crate::args::{ExplainArgs, FilesArgs, LineChoice};
 use crate::settings::{Config, look_of_colours};
 
@@ -24,8 +27,7 @@ pub(super) fn run(args: &ExplainArgs) -> Result<Outcome> {
     let request = Request::new(
         &Asked { before, after, paths, what, read, files, sides, counted_only: *counted_only, lines },
         &config,
-    )?
-    .lines_only();
+    )?;
     let look = look_of_colours(&args.colour.for_records(args.json), &config.view)?;
     let both = (args.before.as_path(), args.after.as_path());
     let sides = match (request.open()?, &args.path) {
@@ -45,12 +47,32 @@ pub(super) fn run(args: &ExplainArgs) -> Result<Outcome> {
     };
     let comparison = sides.compare(&request.contents);
     request.check_lines(&comparison, &sides.names.labels)?;
-    let TextPair { before, after, found, .. } = match &comparison {
-        Comparison::Text(texts) => &**texts,
-        Comparison::Table(_) | Comparison::Data(_) | Comparison::Bytes(_) => {
-            bail!("cannot explain lines of {}: it is not text", sides.type_name())
+    request.check_kind(&comparison, &sides.names.labels)?;
+    let view = PairView::new(&comparison, sides.title(None));
+    let reading = reading_in_words(&view, &kind_reason(sides.type_name().as_bytes(), &request.contents));
+    let head = |out: &mut dyn Write| {
+        if args.json {
+            json::write_record(&json::rules::reading(&comparison, reading.clone()), out)
+        } else {
+            draw_reading(&sides.title(None), &reading, &look, out)
         }
     };
+    let Comparison::Text(texts) = &comparison else {
+        explain_items(args, &comparison, &sides)?;
+        printing(false, |out| {
+            head(out)?;
+            match args.change {
+                Some(number) if !args.json => draw_item_explanation(&view, number as usize, &look, out),
+                _ => Ok(()),
+            }
+        })?;
+        return sides.check().map(|()| Outcome::Same);
+    };
+    if args.line.is_none() && args.change.is_none() {
+        printing(false, head)?;
+        return sides.check().map(|()| Outcome::Same);
+    }
+    let TextPair { before, after, found, .. } = &**texts;
     let line = |side: LineOf, line: usize, label: &str| -> Result<Vec<Explanation>> {
         match explain_line(before, after, found, (side, line - 1)) {
             Some(explanation) => Ok(vec![explanation]),
@@ -69,12 +91,30 @@ pub(super) fn run(args: &ExplainArgs) -> Result<Outcome> {
             }
         }
     };
-    printing(false, |out| match PairView::new(&comparison, sides.title(None)) {
+    printing(false, |out| match view {
         PairView::Text(view) if args.json => {
             explanations.iter().try_for_each(|one| json::write_record(&json::rules::explanation(&view, one), out))
         }
         PairView::Text(view) => draw_explanations(&view, &explanations, &look, out),
-        PairView::Table(_) | PairView::Data(_) | PairView::Bytes(_) => Ok(()),
+        _ => Ok(()),
     })?;
     sides.check().map(|()| Outcome::Same)
+}
+
+/// Refuses a line of what has none, and a change that is not there.
+fn explain_items(args: &ExplainArgs, comparison: &Comparison<'_>, sides: &Sides) -> Result<()> {
+    if args.line.is_some() {
+        bail!(
+            "cannot explain a line of {}: it is not compared by lines; name a change, or add --kind text",
+            sides.type_name()
+        );
+    }
+    let extent = comparison.extent();
+    let all = extent.counted + extent.muted;
+    match args.change {
+        Some(number) if number as usize > all => {
+            bail!("there is no change {number}: changes are numbered from 1 to {all}")
+        }
+        _ => Ok(()),
+    }
 }

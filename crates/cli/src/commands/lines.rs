@@ -75,11 +75,8 @@ impl Lines {
         if self.is_empty() {
             return Ok(());
         }
-        let texts = match comparison {
-            Comparison::Text(texts) => texts,
-            Comparison::Table(_) | Comparison::Data(_) | Comparison::Bytes(_) => {
-                bail!("--hold and --lines are for text: what is compared has no lines")
-            }
+        let Comparison::Text(texts) = comparison else {
+            bail!("--hold and --lines are for text: what is compared has no lines")
         };
         let sides = [
             (&texts.before, &labels.before, &self.parts.before, self.holds.iter().map(|hold| hold.0).max()),

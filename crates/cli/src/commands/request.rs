@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 
 use anyhow::{Context, Result, bail};
 use tideline_core::internal::kinds::{Comparison, ContentOptions};
-use tideline_core::internal::model::Status;
+use tideline_core::internal::model::{Kind, Status};
 use tideline_core::internal::tree::{Attribute, TreeComparison, TreeOptions, TreePath};
 use tideline_sources::SideOptions;
 use tideline_views::{Labels, TreeView, encoding_note};
@@ -73,18 +73,25 @@ impl Request {
         self
     }
 
+    /// The same for whoever carries bytes: images and documents are what their files hold.
+    pub(crate) fn by_bytes(mut self) -> Self {
+        self.contents = self.contents.by_bytes();
+        self.trees = self.trees.contents(self.contents.clone());
+        self
+    }
+
     /// Refuses contents that are not of the kind that was told for them.
     pub(crate) fn check_kind(&self, comparison: &Comparison<'_>, labels: &Labels) -> Result<()> {
-        let Some(unparsed) = comparison.unparsed().filter(|unparsed| unparsed.is_told) else { return Ok(()) };
+        let Some(unparsed) = comparison.unparsed().filter(|unparsed| unparsed.is_fatal) else { return Ok(()) };
         let label = if unparsed.is_before { &labels.before } else { &labels.after };
-        bail!(
-            "cannot compare {label} as {}: line {}, column {}: {}; without --kind {} it is compared as text",
-            unparsed.kind.name(),
-            unparsed.line,
-            unparsed.column,
-            unparsed.reason,
-            unparsed.kind.name()
-        );
+        let (kind, reason) = (unparsed.kind.name(), &unparsed.reason);
+        let place = unparsed.place.map_or_else(String::new, |(line, column)| format!("line {line}, column {column}: "));
+        let instead = match unparsed.kind {
+            Kind::Text => "--kind bytes compares it byte by byte".to_owned(),
+            Kind::Image => "--kind bytes compares it byte by byte".to_owned(),
+            _ => format!("without --kind {kind} it is compared as text"),
+        };
+        bail!("cannot compare {label} as {kind}: {place}{reason}; {instead}");
     }
 
     /// The same with the pairs in another order.
@@ -97,6 +104,7 @@ impl Request {
     pub(crate) fn new(asked: &Asked<'_>, config: &Config) -> Result<Self> {
         let contents = content_options(asked.what, config, encodings(asked.read)?, asked.counted_only)?;
         let contents = contents.kind(kind(asked.read.kind)).how(how(&asked.read.how));
+        let contents = contents.read_documents(config.readers());
         let lines = Lines::new(&asked.lines)?;
         let text = contents.text_options().clone();
         let text = text.holds(lines.holds.clone()).parts(lines.parts.before.clone(), lines.parts.after.clone());
@@ -153,7 +161,7 @@ impl Request {
     pub(crate) fn is_same(&self, sides: &Sides, comparison: &Comparison<'_>) -> bool {
         match comparison {
             Comparison::Text(texts) if self.lines.is_part() => texts.before.text() == texts.after.text(),
-            _ => *sides.before == *sides.after,
+            _ => sides.are_same(),
         }
     }
 

@@ -1,5 +1,6 @@
 //! Two opened files.
 
+use std::ops::Range;
 use std::path::PathBuf;
 
 use anyhow::{Context, Result};
@@ -35,8 +36,40 @@ impl Sides {
         Ok(())
     }
 
+    /// What both files have no data for, at the same offsets.
+    fn shared_holes(&self) -> Vec<Range<usize>> {
+        if self.before.len() != self.after.len() {
+            return Vec::new();
+        }
+        let (before, after) = (self.before.holes(), self.after.holes());
+        let mut shared = Vec::new();
+        let mut at = 0;
+        for hole in before {
+            while after.get(at).is_some_and(|other| other.end <= hole.start) {
+                at += 1;
+            }
+            let others = after[at..].iter().take_while(|other| other.start < hole.end);
+            shared.extend(others.map(|other| hole.start.max(other.start)..hole.end.min(other.end)));
+        }
+        shared
+    }
+
+    /// Whether both files hold the same bytes. What has no place on the disk is not read.
+    pub(crate) fn are_same(&self) -> bool {
+        let holes = self.shared_holes();
+        if self.before.len() != self.after.len() || holes.is_empty() {
+            return *self.before == *self.after;
+        }
+        let starts = std::iter::once(0).chain(holes.iter().map(|hole| hole.end));
+        let ends = holes.iter().map(|hole| hole.start).chain(std::iter::once(self.before.len()));
+        starts.zip(ends).all(|(start, end)| self.before[start..end] == self.after[start..end])
+    }
+
     /// Compares the files.
     pub(crate) fn compare(&self, contents: &ContentOptions) -> Comparison<'_> {
+        let holes = self.shared_holes();
+        let with_holes = (!holes.is_empty()).then(|| contents.clone().holes(holes));
+        let contents = with_holes.as_ref().unwrap_or(contents);
         let names = (self.type_name_before().as_bytes(), self.type_name().as_bytes());
         kinds::compare_named(names, (&self.before, &self.after), contents)
     }

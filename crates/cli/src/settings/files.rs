@@ -76,7 +76,9 @@ pub(crate) fn side_options(args: &FilesArgs, sides: &SideArgs, kind: KindArgs) -
         .look_into(match kind.kind {
             Some(KindChoice::Archive) => LookInto::Documents,
             Some(KindChoice::Text | KindChoice::Bytes) => LookInto::Nothing,
-            Some(KindChoice::Table | KindChoice::Data | KindChoice::Auto) | None => LookInto::Archives,
+            Some(KindChoice::Table | KindChoice::Data | KindChoice::Image | KindChoice::Auto) | None => {
+                LookInto::Archives
+            }
         })
         .limits(limits)
         .repository(sides.repository.clone())

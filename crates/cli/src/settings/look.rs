@@ -53,6 +53,7 @@ pub(crate) fn look(args: &LookArgs, defaults: &ViewDefaults) -> Result<Look> {
             Some(text) => grain(text)?,
             None => Grain::Letter,
         })
+        .preview(!args.no_preview)
         .legend(!args.no_legend && defaults.legend != Some(false))
         .width(width))
 }
@@ -68,6 +69,7 @@ pub(crate) fn look_of_colours(args: &ColourArgs, defaults: &ViewDefaults) -> Res
             syntax: None,
             width: None,
             no_legend: false,
+            no_preview: false,
             no_pager: true,
         },
         defaults,

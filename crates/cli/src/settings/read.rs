@@ -16,6 +16,7 @@ pub(crate) fn kind(args: KindArgs) -> Option<WantedKind> {
         KindChoice::Text => Some(WantedKind::As(Kind::Text)),
         KindChoice::Table => Some(WantedKind::As(Kind::Table)),
         KindChoice::Data => Some(WantedKind::As(Kind::Data)),
+        KindChoice::Image => Some(WantedKind::As(Kind::Image)),
         KindChoice::Bytes => Some(WantedKind::As(Kind::Bytes)),
         KindChoice::Auto => Some(WantedKind::Auto),
         KindChoice::Archive => None,

@@ -65,7 +65,7 @@ fn kinds_say_how_files_are_read_and_which_rules_hold() {
     folder.write("two/x.old", b"caf\xe9 2\n");
     let ran = folder.run(&["one", "two"]);
     assert!(ran.out.contains("a.log    1 change, 1 ○ 1 ●"), "the clock does not hold for it:\n{}", ran.out);
-    assert!(ran.out.contains("x.dat    not text, 2 bytes"), "{}", ran.out);
+    assert!(ran.out.contains("x.dat    1 change, 1 ○ 1 ● bytes"), "{}", ran.out);
     assert!(!ran.out.contains("a.txt"), "{}", ran.out);
     let old = folder.run(&["one/x.old", "two/x.old"]);
     assert!(old.out.contains("café 1"), "{}", old.out);

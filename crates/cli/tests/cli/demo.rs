@@ -86,7 +86,7 @@ fn every_planted_difference_is_found_for_what_it_is() {
         ("tools/check_levels.py", "moved", "text", 2, 2),
         ("levels/office.csv", "changed", "text", 1, 25),
         ("logs/harbour-mouth.log", "changed", "text", 1, 60),
-        ("chart/estuary.png", "changed", "bytes", 0, 0),
+        ("chart/estuary.png", "changed", "image", 1, 9),
         ("contacts", "retyped", "folder", 0, 0),
         ("contacts/office.txt", "new", "text", 0, 1),
         ("outbox", "new", "folder", 0, 0),

@@ -137,7 +137,7 @@ fn facts_of_both_sides_are_given() {
     assert_eq!(pair["after"]["size"], 25);
     assert_eq!(of_kind(&latin, "change")[0]["before"]["lines"][0], "schöne Flüsse und Bäche\n");
     let bytes = records_of("bytes");
-    assert_eq!((of_kind(&bytes, "pair")[0]["kind"].as_str(), bytes.len()), (Some("bytes"), 3));
+    assert_eq!((of_kind(&bytes, "pair")[0]["kind"].as_str(), bytes.len()), (Some("bytes"), 4));
     let same = records_of("same");
     assert_eq!((of_kind(&same, "summary")[0]["same"].as_u64(), same.len()), (Some(1), 3));
 }

@@ -400,8 +400,8 @@ fn what_is_not_text_is_told_and_files_that_vanish_are_said() {
     let mut screen = start(&folder, &["spring", "autumn"], (100, 24));
     screen.shows("6 files: 1 same");
     screen.keys("/chart\r\r");
-    let told = screen.shows("not text");
-    assert!(told.contains("7 bytes") && told.contains("8"), "{told}");
+    let told = screen.shows("offset 0x6 (6)");
+    assert!(told.contains("7 bytes, now 8") && told.contains("89 50 4e 47 00 01 03 04"), "{told}");
     screen.keys("\u{1b}");
     screen.shows("only paths with \"chart\"");
     fs::remove_file(folder.path().join("spring/chart.png")).unwrap();

@@ -118,7 +118,7 @@ fn what_cannot_be_taken_is_refused_and_nothing_is_written() {
         (&["b", "a", "--lines", "3", "--into", "before"], "lines are written as in before:13-14"),
         (&["b", "a", "--into", "before"], "required"),
         (&["b", "a", "--changes", "1"], "--into"),
-        (&["b", "bytes", "--changes", "1", "--into", "before"], "not both text"),
+        (&["b", "bytes", "--changes", "9", "--into", "before"], "there is no change 9"),
         (&["b", "nowhere", "--changes", "1", "--into", "before"], "there is no such file"),
         (&[".", ".", "--changes", "1", "--into", "before"], "sync"),
         (&["b", "a", "--ask", "--into", "before"], "needs a terminal"),

@@ -13,10 +13,13 @@
 //! Afterwards, [`moves`] finds blocks that stand elsewhere. Inside an edit, [`pairs`] finds the lines that belong together, and [`words`] the words
 //! in them that differ ([`parts`] under rules).
 //!
+//! Bytes that are not text are aligned by themselves (`bytes`).
+//!
 //! The result does not depend on which side is called before: swapping the sides mirrors it exactly.
 
 mod anchors;
 mod bounds;
+pub(crate) mod bytes;
 mod classify;
 mod edit;
 mod equal_first;
@@ -48,6 +51,7 @@ pub(crate) use bounds::{
     LARGEST_BLOCK_SEARCH, LARGEST_MOVED_FILE, LARGEST_SAMPLE, LONGEST_EDITED_LINE, MOST_EDITS, MOST_EDITS_IN_FILE,
     MOST_HOLDERS, MOST_REPEATS, MOST_SAMPLED, MOST_WEIGHED_MEMBERS, SKETCH_HASHES,
 };
+pub use bytes::ByteBounds;
 pub use edit::{Alignment, Edit};
 pub(crate) use items::{align_items, pair_alike};
 

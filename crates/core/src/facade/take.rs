@@ -41,10 +41,7 @@ impl std::error::Error for TakeError {}
 /// # Errors
 /// When the sides are not text, or there is no change of a number.
 pub fn take(comparison: &Comparison<'_>, numbers: &[usize], into: TakeInto) -> Result<Vec<u8>, TakeError> {
-    let texts = match comparison {
-        Comparison::Text(texts) => texts,
-        Comparison::Table(_) | Comparison::Data(_) | Comparison::Bytes(_) => return Err(TakeError::NotText),
-    };
+    let Comparison::Text(texts) = comparison else { return Err(TakeError::NotText) };
     let mut picks = vec![Pick::Leave; texts.found.changes.len()];
     for &number in numbers {
         let index = number.checked_sub(1).filter(|&index| index < picks.len()).ok_or(TakeError::NoChange(number))?;

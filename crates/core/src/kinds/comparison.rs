@@ -1,11 +1,20 @@
 //! Two contents and what differs in them, whatever their kind.
 
+use std::borrow::Cow;
+
 use super::ContentOptions;
+use super::bytes::compare_bytes;
+use super::document::{ExtractedPair, FromDocuments, PACKING, SheetsPair, compare_documents};
+use super::image::ImagePair;
+use super::pictured::pictured;
 use super::read::read_texts;
-use super::structured::{DataPair, Structured, TablePair, Unparsed, not_text, structured};
+use super::structured::{DataPair, Structured, TablePair, converted, not_text, structured};
 use super::text::compare_masked;
-use crate::internal::model::{Extent, Kind, MovedBlock, Status, TextComparison};
-use crate::internal::rules::{Account, Effect, MaskedText};
+use super::unparsed::Unparsed;
+use crate::internal::align::ByteBounds;
+use crate::internal::model::ranges::BytesComparison;
+use crate::internal::model::{Extent, Kind, MovedBlock, Status, TextComparison, Unit};
+use crate::internal::rules::{Account, Counted, Effect, MaskedText};
 use crate::internal::text::encoding::TextEncoding;
 
 /// Two contents and what differs in them. Every kind has an arm, and whoever shows or uses a comparison says what it does with each.
@@ -17,8 +26,12 @@ pub enum Comparison<'b> {
     Table(Box<TablePair<'b>>),
     /// Two documents, node by node.
     Data(Box<DataPair<'b>>),
+    /// Two documents with sheets, each a table.
+    Sheets(Box<SheetsPair>),
+    /// Two images, pixel by pixel.
+    Image(Box<ImagePair<'b>>),
     /// Two contents of which at least one is not text, or not taken for one.
-    Bytes(BytesPair<'b>),
+    Bytes(Box<BytesPair<'b>>),
 }
 
 /// Two texts.
@@ -37,6 +50,8 @@ pub struct TextPair<'b> {
     pub found: TextComparison,
     /// Why they were not compared as the kind that they should be, where that was so.
     pub unparsed: Option<Unparsed>,
+    /// What the documents are that they were taken out of, where they were.
+    pub extracted: Option<Box<ExtractedPair>>,
 }
 
 /// Two contents that are compared byte by byte.
@@ -47,6 +62,8 @@ pub struct BytesPair<'b> {
     pub before: &'b [u8],
     /// The bytes after.
     pub after: &'b [u8],
+    /// What differs.
+    pub found: BytesComparison,
     /// Why they were not compared as the kind that was told, where one was.
     pub unparsed: Option<Unparsed>,
 }
@@ -73,9 +90,49 @@ pub fn compare_named<'b>(
     bytes: (&'b [u8], &'b [u8]),
     options: &ContentOptions,
 ) -> Comparison<'b> {
-    let Some((before, after, encodings)) = read_texts(path, bytes, options) else {
-        let unparsed = not_text((path_before, path), bytes, options);
-        return Comparison::Bytes(BytesPair { before: bytes.0, after: bytes.1, unparsed });
+    match compare_documents((path_before, path), bytes, options) {
+        FromDocuments::None => {}
+        FromDocuments::Failed(unparsed) => return unread(bytes, unparsed),
+        FromDocuments::Sheets(mut sheets) => {
+            if !sheets.differs() {
+                put_packing(&mut sheets.account, &sheets.extracted);
+            }
+            return Comparison::Sheets(sheets);
+        }
+        FromDocuments::Texts((before, after), extracted) => {
+            let written = (TextEncoding::UTF8, TextEncoding::UTF8);
+            let mut pair = texts_of((path_before, path), (before, after), written, options);
+            if !pair.found.differs() {
+                put_packing(&mut pair.found.account, &extracted);
+            }
+            pair.extracted = Some(extracted);
+            return Comparison::Text(Box::new(pair));
+        }
+        FromDocuments::Converted((before, after), kind) => {
+            return match converted(kind, (path_before, path), (before, after), options) {
+                Structured::Table(tables) => Comparison::Table(tables),
+                Structured::Data(documents) => Comparison::Data(documents),
+                Structured::Texts { before, after, unparsed } => {
+                    let written = (TextEncoding::UTF8, TextEncoding::UTF8);
+                    let pair = texts_of((path_before, path), (before, after), written, options);
+                    Comparison::Text(Box::new(TextPair { unparsed, ..pair }))
+                }
+            };
+        }
+    }
+    let texts = if options.is_as(Kind::Image) { None } else { read_texts(path, bytes, options) };
+    let Some((before, after, encodings)) = texts else {
+        let (before, after) = bytes;
+        let unparsed = match pictured((path_before, path), bytes, options) {
+            Some(Ok(images)) => return Comparison::Image(Box::new(images)),
+            Some(Err(unparsed)) => Some(unparsed),
+            None => not_text((path_before, path), bytes, options),
+        };
+        if let Some(unparsed) = unparsed.clone().filter(|unparsed| unparsed.is_fatal) {
+            return unread(bytes, unparsed);
+        }
+        let found = compare_bytes(before, after, options.shared_holes(), &ByteBounds::default());
+        return Comparison::Bytes(Box::new(BytesPair { before, after, found, unparsed }));
     };
     let (before, after, unparsed) = match structured((path_before, path), (before, after), encodings, options) {
         Structured::Table(tables) => return Comparison::Table(tables),
@@ -85,6 +142,31 @@ pub fn compare_named<'b>(
     let original =
         |bytes: &'b [u8], text: &[u8], written: TextEncoding| (!written.gives_back(bytes, text)).then_some(bytes);
     let originals = (original(bytes.0, &before, encodings.0), original(bytes.1, &after, encodings.1));
+    let pair = texts_of((path_before, path), (before, after), encodings, options);
+    Comparison::Text(Box::new(TextPair { originals, unparsed, ..pair }))
+}
+
+/// Two contents that were not compared.
+fn unread<'b>((before, after): (&'b [u8], &'b [u8]), unparsed: Unparsed) -> Comparison<'b> {
+    let found = BytesComparison::default();
+    Comparison::Bytes(Box::new(BytesPair { before, after, found, unparsed: Some(unparsed) }))
+}
+
+/// Puts down to the packing of documents that nothing else tells why they are not the same bytes.
+fn put_packing(account: &mut Account, extracted: &ExtractedPair) {
+    if account.is_empty() && extracted.differing.is_empty() {
+        *account = Account::counting(Counted::Places);
+        account.put(PACKING, Effect::Mute, 1);
+    }
+}
+
+/// Compares two texts by lines.
+fn texts_of<'b>(
+    (path_before, path): (&[u8], &[u8]),
+    (before, after): (Cow<'b, [u8]>, Cow<'b, [u8]>),
+    encodings: (TextEncoding, TextEncoding),
+    options: &ContentOptions,
+) -> TextPair<'b> {
     let (of_before, of_after) = options.file_rules_of_both(path_before, path);
     let (before, after) = MaskedText::both((before, &of_before), (after, &of_after));
     let (before, after) = options.text_options().prepared(before, after);
@@ -93,7 +175,7 @@ pub fn compare_named<'b>(
         Some(known) => known.found((path_before, path), (&before, &after), find),
         None => find(),
     };
-    Comparison::Text(Box::new(TextPair { before, after, encodings, originals, found, unparsed }))
+    TextPair { before, after, encodings, originals: (None, None), found, unparsed: None, extracted: None }
 }
 
 impl Comparison<'_> {
@@ -110,6 +192,8 @@ impl Comparison<'_> {
             Self::Text(_) => Kind::Text,
             Self::Table(_) => Kind::Table,
             Self::Data(_) => Kind::Data,
+            Self::Sheets(_) => Kind::Table,
+            Self::Image(_) => Kind::Image,
             Self::Bytes(_) => Kind::Bytes,
         }
     }
@@ -117,10 +201,15 @@ impl Comparison<'_> {
     /// How much differs.
     pub fn extent(&self) -> Extent {
         match self {
-            Self::Text(texts) => texts.found.extent(),
+            Self::Text(texts) => match &texts.extracted {
+                Some(_) => Extent { unit: Unit::Paragraphs, ..texts.found.extent() },
+                None => texts.found.extent(),
+            },
             Self::Table(tables) => tables.found.extent(),
             Self::Data(documents) => documents.found.extent(),
-            Self::Bytes(_) => Extent::default(),
+            Self::Sheets(sheets) => sheets.extent(),
+            Self::Image(images) => images.found.extent(),
+            Self::Bytes(bytes) => bytes.found.extent(),
         }
     }
 
@@ -128,7 +217,11 @@ impl Comparison<'_> {
     pub fn status(&self, same_bytes: bool) -> Status {
         match self {
             _ if same_bytes => Status::Same,
-            Self::Text(texts) => texts.found.status(texts.encodings.0 != texts.encodings.1),
+            Self::Text(texts) => match &texts.extracted {
+                Some(extracted) => by_document(texts.found.differs(), extracted, &texts.found.account),
+                None => texts.found.status(texts.encodings.0 != texts.encodings.1),
+            },
+            Self::Sheets(sheets) => by_document(sheets.differs(), &sheets.extracted, &sheets.account),
             Self::Table(tables) => {
                 by_account(tables.found.differs() || tables.encodings.0 != tables.encodings.1, &tables.found.account)
             }
@@ -136,6 +229,7 @@ impl Comparison<'_> {
                 documents.found.differs() || documents.encodings.0 != documents.encodings.1,
                 &documents.found.account,
             ),
+            Self::Image(images) => by_account(images.found.differs(), &images.found.account),
             Self::Bytes(_) => Status::Changed,
         }
     }
@@ -145,8 +239,27 @@ impl Comparison<'_> {
         match self {
             Self::Text(texts) => texts.unparsed.as_ref(),
             Self::Bytes(bytes) => bytes.unparsed.as_ref(),
-            Self::Table(_) | Self::Data(_) => None,
+            Self::Table(_) | Self::Data(_) | Self::Sheets(_) | Self::Image(_) => None,
         }
+    }
+
+    /// What the documents are that it was taken out of, where it was.
+    pub fn extracted(&self) -> Option<&ExtractedPair> {
+        match self {
+            Self::Text(texts) => texts.extracted.as_deref(),
+            Self::Sheets(sheets) => Some(&sheets.extracted),
+            Self::Table(_) | Self::Data(_) | Self::Image(_) | Self::Bytes(_) => None,
+        }
+    }
+
+    /// What two documents are, if nothing differs in them but what was not taken out of them.
+    pub fn only_beside(&self) -> Option<&ExtractedPair> {
+        let differs = match self {
+            Self::Text(texts) => texts.found.differs(),
+            Self::Sheets(sheets) => sheets.differs(),
+            Self::Table(_) | Self::Data(_) | Self::Image(_) | Self::Bytes(_) => return None,
+        };
+        self.extracted().filter(|extracted| !differs && !extracted.differing.is_empty())
     }
 
     /// What the rules masked.
@@ -155,9 +268,16 @@ impl Comparison<'_> {
             Self::Text(texts) => texts.found.account.clone(),
             Self::Table(tables) => tables.found.account.clone(),
             Self::Data(documents) => documents.found.account.clone(),
+            Self::Sheets(sheets) => sheets.account.clone(),
+            Self::Image(images) => images.found.account.clone(),
             Self::Bytes(_) => Account::default(),
         }
     }
+}
+
+/// The status of documents that are not the same bytes. What was not compared may differ too.
+fn by_document(differs: bool, extracted: &ExtractedPair, account: &Account) -> Status {
+    by_account(differs || !extracted.differing.is_empty(), account)
 }
 
 /// The status of contents that are not the same bytes.

@@ -42,7 +42,7 @@ pub fn kind_hint(
     let (counted, columns) = match &comparison {
         Comparison::Table(tables) => (tables.found.extent().counted, tables.found.column_changes().count()),
         Comparison::Data(documents) => (documents.found.extent().counted, 0),
-        Comparison::Text(_) | Comparison::Bytes(_) => return None,
+        _ => return None,
     };
     let is_much_less = (counted + columns) * MUCH <= lines;
     is_much_less.then_some(KindHint { kind: comparison.kind(), counted, lines })

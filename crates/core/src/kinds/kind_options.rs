@@ -82,6 +82,11 @@ impl KindOptions {
         self
     }
 
+    /// How near colours are equal, from 0 to 100; a share is of that.
+    pub(super) fn colour_tolerance(&self) -> Option<f32> {
+        self.tolerance.as_ref().map(Tolerance::of_hundred)
+    }
+
     /// How near numbers of a column are equal.
     pub(super) fn tolerance_of(&self, column: &str) -> Option<&Tolerance> {
         let own = self.column_tolerances.iter().find(|(name, _)| name.fits(column)).map(|(_, tolerance)| tolerance);

@@ -128,6 +128,11 @@ impl Tolerance {
         &self.written
     }
 
+    /// As a part of a hundred: what measures from 0 to 100 takes a number and a share alike.
+    pub(super) fn of_hundred(&self) -> f32 {
+        self.most.nearest() as f32
+    }
+
     /// Whether two numbers are this near: apart by no more than the number, or by no more than that share of the larger one.
     ///
     /// Exact up to 38 digits; beyond that, as near as a machine counts.

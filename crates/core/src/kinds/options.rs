@@ -1,8 +1,10 @@
 //! How the contents of files are compared, as plain values.
 
+use std::ops::Range;
 use std::sync::Arc;
 
 use super::data::format_of;
+use super::document::{ReadAs, ReadDocuments};
 use super::kind_options::KindOptions;
 use super::known::KnownComparisons;
 use super::table::is_delimited_name;
@@ -48,6 +50,8 @@ pub struct Assignment {
     pub how: KindOptions,
     /// What they are written in; what is found, if nothing is said.
     pub encodings: WantedEncodings,
+    /// What of them is compared; all of it, if nothing is said.
+    pub read: Option<ReadAs>,
 }
 
 /// How the contents of files are compared. Unchanging once built.
@@ -60,6 +64,9 @@ pub struct ContentOptions {
     kind: Option<WantedKind>,
     how: KindOptions,
     known: Option<Arc<KnownComparisons>>,
+    holes: Option<Arc<[Range<usize>]>>,
+    documents: Option<Arc<dyn ReadDocuments>>,
+    is_by_bytes: bool,
 }
 
 /// How one file is to be read.
@@ -132,7 +139,7 @@ impl ContentOptions {
         match self.reading_of(path).kind? {
             WantedKind::As(Kind::Table) => Some(KindChosen::Table),
             WantedKind::As(Kind::Data) => Some(KindChosen::Data),
-            WantedKind::As(Kind::Text | Kind::Bytes) => None,
+            WantedKind::As(Kind::Text | Kind::Image | Kind::Bytes) => None,
             WantedKind::Auto if is_delimited_name(&name) => Some(KindChosen::Table),
             WantedKind::Auto => format_of(&name, text).map(|_| KindChosen::Data),
         }
@@ -149,6 +156,17 @@ impl ContentOptions {
         self.rules.is_empty() && !means(self.kind) && !self.assignments.iter().any(|assigned| means(assigned.kind))
     }
 
+    /// Whether a kind was told for all files.
+    pub(super) fn is_told(&self) -> bool {
+        self.kind.is_some()
+    }
+
+    /// For which files it was said how a file is read, if it was.
+    pub(super) fn patterns_of(&self, path: &[u8]) -> Option<&[String]> {
+        let assigned = self.assigned(path)?;
+        (assigned.kind.is_some() || assigned.read.is_some()).then(|| assigned.files.patterns())
+    }
+
     /// Whether this kind was told for all files.
     pub(super) fn is_as(&self, kind: Kind) -> bool {
         self.kind == Some(WantedKind::As(kind))
@@ -162,7 +180,7 @@ impl ContentOptions {
     pub fn reads_as_lines(&self, path: &[u8], bytes: &[u8]) -> bool {
         match self.reading_of(path).kind {
             Some(WantedKind::As(Kind::Text)) => true,
-            Some(WantedKind::As(Kind::Bytes)) => false,
+            Some(WantedKind::As(Kind::Image | Kind::Bytes)) => false,
             Some(WantedKind::As(Kind::Table | Kind::Data) | WantedKind::Auto) | None => is_patch_text(bytes),
         }
     }
@@ -172,6 +190,43 @@ impl ContentOptions {
     pub fn compared_once(mut self) -> Self {
         self.known = Some(Arc::default());
         self
+    }
+
+    /// Ranges, in order, that hold nothing but zeros at the same offsets of both contents, so that they need not be read. They are about the one
+    /// pair that is compared next. Default: none is known.
+    pub fn holes(mut self, holes: Vec<Range<usize>>) -> Self {
+        self.holes = (!holes.is_empty()).then(|| holes.into());
+        self
+    }
+
+    /// Who takes text and tables out of documents. Default: nobody, they are bytes.
+    pub fn read_documents(mut self, readers: Arc<dyn ReadDocuments>) -> Self {
+        self.documents = Some(readers);
+        self
+    }
+
+    pub(super) fn documents(&self) -> Option<&dyn ReadDocuments> {
+        self.documents.as_deref()
+    }
+
+    /// The same for whoever writes: images and documents are bytes, whatever they show.
+    pub fn by_bytes(mut self) -> Self {
+        self.is_by_bytes = true;
+        self.documents = None;
+        self
+    }
+
+    pub(super) fn is_by_bytes(&self) -> bool {
+        self.is_by_bytes
+    }
+
+    /// What of a file is compared, where that was said.
+    pub(super) fn read_as(&self, path: &[u8]) -> Option<ReadAs> {
+        self.assigned(path)?.read
+    }
+
+    pub(super) fn shared_holes(&self) -> &[Range<usize>] {
+        self.holes.as_deref().unwrap_or_default()
     }
 
     pub(super) fn known(&self) -> Option<&KnownComparisons> {

@@ -43,7 +43,7 @@ pub fn read_text<'b>(
 /// Decodes a file as what it is to be read as.
 fn decoded<'b>(bytes: &'b [u8], wanted: Option<&'static Encoding>, kind: Option<WantedKind>) -> Decoded<'b> {
     match kind {
-        Some(WantedKind::As(Kind::Bytes)) => Decoded::Bytes,
+        Some(WantedKind::As(Kind::Image | Kind::Bytes)) => Decoded::Bytes,
         Some(WantedKind::As(Kind::Text)) => decode_as_text(bytes, wanted),
         Some(WantedKind::As(Kind::Table | Kind::Data) | WantedKind::Auto) | None => decode(bytes, wanted),
     }

@@ -8,6 +8,7 @@ use super::kind_options::KindOptions;
 use super::options::{ContentOptions, Reading, WantedKind};
 use super::read::read_text;
 use super::table::{Table, compare_both, is_delimited_name, is_plain_table, read_table};
+use super::unparsed::Unparsed;
 use crate::internal::model::data::DataComparison;
 use crate::internal::model::table::TableComparison;
 use crate::internal::model::{Kind, Unit};
@@ -45,23 +46,6 @@ pub struct DataPair<'b> {
     pub rules: (Arc<FileRules>, Arc<FileRules>),
     /// What differs.
     pub found: DataComparison,
-}
-
-/// Why contents were compared as text that should be a table or data.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Unparsed {
-    /// What they should be.
-    pub kind: Kind,
-    /// Whether it is the side before that cannot be read.
-    pub is_before: bool,
-    /// The line of the failure, from 1.
-    pub line: usize,
-    /// The column, from 1, in letters.
-    pub column: usize,
-    /// What is wrong there.
-    pub reason: String,
-    /// Whether the kind was told for all files alike: then there is no falling back to text.
-    pub is_told: bool,
 }
 
 /// What became of two texts.
@@ -108,15 +92,47 @@ pub(super) fn structured<'b>(
         WantedKind::As(Kind::Table) => what.tables(),
         WantedKind::As(Kind::Data) => what.documents(),
         WantedKind::Auto => what.by_themselves(),
-        WantedKind::As(Kind::Text | Kind::Bytes) => Err(Declined::None),
+        WantedKind::As(Kind::Text | Kind::Image | Kind::Bytes) => Err(Declined::None),
     };
     let unparsed = match found {
         Ok(compared) => return compared,
         Err(Declined::None) => None,
         Err(Declined::Failed(kind, is_before, failure)) => {
-            let (line, column) = failure.line_and_column(if is_before { &before } else { &after });
-            let is_told = is_told && options.is_as(kind);
-            Some(Unparsed { kind, is_before, line, column, reason: failure.reason, is_told })
+            let place = failure.line_and_column(if is_before { &before } else { &after });
+            let is_fatal = is_told && options.is_as(kind);
+            Some(Unparsed { kind, is_before, place: Some(place), reason: failure.reason, is_fatal })
+        }
+    };
+    Structured::Texts { before, after, unparsed }
+}
+
+/// Compares two texts that a program wrote, as what it was said to write.
+pub(super) fn converted<'b>(
+    kind: Kind,
+    names: (&[u8], &[u8]),
+    (before, after): (Cow<'b, [u8]>, Cow<'b, [u8]>),
+    options: &ContentOptions,
+) -> Structured<'b> {
+    let name = if kind == Kind::Table { "converted.csv" } else { "converted.json" };
+    let what = Contents {
+        names: (name, name),
+        texts: (&before, &after),
+        how: options.how_of(names.1),
+        rules: options.file_rules_of_both(names.0, names.1),
+        counted_only: options.text_options().leaves_muted_out(),
+        encodings: (TextEncoding::UTF8, TextEncoding::UTF8),
+    };
+    let found = match kind {
+        Kind::Table => what.tables(),
+        Kind::Data => what.documents(),
+        Kind::Text | Kind::Image | Kind::Bytes => Err(Declined::None),
+    };
+    let unparsed = match found {
+        Ok(compared) => return compared,
+        Err(Declined::None) => None,
+        Err(Declined::Failed(kind, is_before, failure)) => {
+            let place = failure.line_and_column(if is_before { &before } else { &after });
+            Some(Unparsed { kind, is_before, place: Some(place), reason: failure.reason, is_fatal: false })
         }
     };
     Structured::Texts { before, after, unparsed }
@@ -196,8 +212,7 @@ impl<'b> Contents<'_, 'b> {
 pub(super) fn not_text(names: (&[u8], &[u8]), bytes: (&[u8], &[u8]), options: &ContentOptions) -> Option<Unparsed> {
     let kind = [Kind::Table, Kind::Data].into_iter().find(|kind| options.is_as(*kind))?;
     let is_before = read_text(names.0, bytes.0, true, options).is_none();
-    let reason = "this is not text".to_owned();
-    Some(Unparsed { kind, is_before, line: 1, column: 1, reason, is_told: true })
+    Some(Unparsed { kind, is_before, place: None, reason: "this is not text".to_owned(), is_fatal: true })
 }
 
 /// How a text that only one side has is compared, and how large it is in units of that.

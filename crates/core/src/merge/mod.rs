@@ -7,6 +7,7 @@ mod beside;
 mod by_kind;
 mod selection;
 mod take;
+mod take_ranges;
 mod take_rows;
 mod three_way;
 mod trees;
@@ -15,6 +16,7 @@ pub use beside::{is_named_beside, suffix_beside};
 pub use by_kind::ByKind;
 pub use selection::{Selection, SelectionError, parse_numbers};
 pub use take::{Pick, TakeInto, take};
+pub use take_ranges::take_ranges;
 pub use take_rows::{TakeRowsError, take_rows};
 pub use three_way::{
     Clash, Endings, FileMerge, Insertions, Joining, LineEnds, MarkedConflict, Marks, MergeOptions, MergedText,

@@ -1,6 +1,8 @@
 //! The comparison as plain values, for every view and action to read.
 
 pub mod data;
+pub mod image;
+pub mod ranges;
 pub mod table;
 
 use std::ops::Range;
@@ -77,6 +79,8 @@ pub enum Kind {
     Table,
     /// Node by node, by what the document means.
     Data,
+    /// Pixel by pixel.
+    Image,
     /// Byte by byte.
     Bytes,
 }
@@ -88,6 +92,7 @@ impl Kind {
             Self::Text => "text",
             Self::Table => "table",
             Self::Data => "data",
+            Self::Image => "image",
             Self::Bytes => "bytes",
         }
     }
@@ -121,6 +126,14 @@ pub enum Unit {
     Rows,
     /// Values of a document.
     Nodes,
+    /// Bytes.
+    Bytes,
+    /// Pixels.
+    Pixels,
+    /// Cells of sheets.
+    Cells,
+    /// Paragraphs of documents.
+    Paragraphs,
     /// Nothing: only that something differs is known.
     #[default]
     None,

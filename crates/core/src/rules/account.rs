@@ -28,7 +28,9 @@ pub enum Counted {
     Rows,
     /// Values of documents.
     Values,
-    /// Several of these.
+    /// Pixels of images.
+    Pixels,
+    /// Several of these, or what has no unit.
     Places,
 }
 
@@ -39,6 +41,7 @@ impl Counted {
             Self::Lines => "line",
             Self::Rows => "row",
             Self::Values => "value",
+            Self::Pixels => "pixel",
             Self::Places => "place",
         }
     }
@@ -54,6 +57,9 @@ pub struct Account {
 }
 
 impl Account {
+    /// An account of nothing.
+    pub const NONE: Self = Self { lines: BTreeMap::new(), matched: BTreeMap::new(), counted: Counted::Lines };
+
     /// An account of something else than lines.
     pub fn counting(counted: Counted) -> Self {
         Self { counted, ..Self::default() }

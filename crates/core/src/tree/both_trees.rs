@@ -241,14 +241,25 @@ impl BothTrees<'_> {
 
     /// Counts what differs in the contents of a pair. Where they cannot be read, nothing is counted.
     fn measure(&self, pair: &mut Pair, inspect: Option<&Inspect<'_>>) -> Result<Measured, TreeError> {
-        if !self.options.counts && self.options.contents.goes_by_bytes() {
+        let by_bytes;
+        let contents = if self.options.counts || self.options.images {
+            &self.options.contents
+        } else {
+            by_bytes = self.options.contents.clone().by_bytes();
+            &by_bytes
+        };
+        let differ = !self.options.counts && contents.goes_by_bytes();
+        if differ && !self.options.images {
             return Ok(Measured::default());
         }
         let texts = pair_texts(Some((self.before, pair.path_before())), Some((self.after, &pair.path)))?;
+        if differ && !kinds::are_images(&pair.path, texts.bytes(), contents) {
+            return Ok(Measured::default());
+        }
         if texts.bytes().0 == texts.bytes().1 {
             return Ok(Measured::default());
         }
-        let comparison = kinds::compare_named((pair.path_before(), &pair.path), texts.bytes(), &self.options.contents);
+        let comparison = kinds::compare_named((pair.path_before(), &pair.path), texts.bytes(), contents);
         let made = inspect.map_or_else(Vec::new, |inspect| inspect(pair, &comparison));
         let (edits, lines) = match &comparison {
             Comparison::Text(texts) => {
@@ -256,16 +267,17 @@ impl BothTrees<'_> {
                 let lines = if self.options.moves { FileLines::of(before, after, found) } else { FileLines::default() };
                 (LineEdits::of(before, after, found), lines)
             }
-            Comparison::Table(_) | Comparison::Data(_) | Comparison::Bytes(_) => {
-                (LineEdits::default(), FileLines::default())
-            }
+            _ => (LineEdits::default(), FileLines::default()),
         };
         texts.check()?;
-        if let Some(unparsed) = comparison.unparsed().filter(|unparsed| unparsed.is_told) {
+        if let Some(unparsed) = comparison.unparsed().filter(|unparsed| unparsed.is_fatal) {
             pair.fail(Note::Unparsed(unparsed.clone()));
             return Ok(Measured { made, edits, lines });
         }
         pair.note = comparison.unparsed().cloned().map(Note::Unparsed).or(pair.note.take());
+        if let Some(extracted) = comparison.only_beside() {
+            pair.note = Some(Note::NotCompared(extracted.differing.clone()));
+        }
         (pair.kind, pair.extent, pair.account) = (Some(comparison.kind()), comparison.extent(), comparison.account());
         if pair.status == Status::Changed && pair.attributes.is_empty() {
             pair.status = comparison.status(false);

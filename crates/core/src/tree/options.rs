@@ -30,6 +30,7 @@ pub struct TreeOptions {
     pub(super) attributes: Attributes,
     pub(super) moves: bool,
     pub(super) counts: bool,
+    pub(super) images: bool,
     pub(super) only: Option<Vec<Status>>,
     pub(super) contents: ContentOptions,
     pub(super) pairs: Vec<(TreePath, TreePath)>,
@@ -44,6 +45,7 @@ impl Default for TreeOptions {
             attributes: Attributes::default(),
             moves: true,
             counts: true,
+            images: false,
             only: None,
             contents: ContentOptions::default(),
             pairs: Vec::new(),
@@ -86,6 +88,13 @@ impl TreeOptions {
     /// Whether changes and lines are counted; under rules they always are. Default: yes.
     pub fn counts(mut self, counts: bool) -> Self {
         self.counts = counts;
+        self
+    }
+
+    /// Whether images that are not the same bytes may be the same pixels, where changes are not counted. Default: no, for whoever writes goes by
+    /// bytes.
+    pub fn images(mut self, images: bool) -> Self {
+        self.images = images;
         self
     }
 

@@ -55,6 +55,8 @@ pub enum Note {
     Commits(Vec<u8>, Vec<u8>),
     /// Why it was not compared as the kind that it should be.
     Unparsed(Unparsed),
+    /// Only what was not taken out of two documents differs: what that is.
+    NotCompared(Vec<String>),
     /// An archive in which nothing differs but how it was packed.
     Packing,
     /// It became something else.

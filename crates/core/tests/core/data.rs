@@ -219,8 +219,8 @@ fn what_is_no_document_is_text_and_says_where_it_fails() {
     for (name, text, line, column) in wrong {
         let found = compare_named((b"x.json", name.as_bytes()), (b"{}", text.as_bytes()), &options());
         let unparsed = found.unparsed().unwrap_or_else(|| panic!("{text:?} is read"));
-        assert!(unparsed.is_told && !unparsed.is_before);
-        assert_eq!((unparsed.line, unparsed.column), (line, column), "{text:?}: {}", unparsed.reason);
+        assert!(unparsed.is_fatal && !unparsed.is_before);
+        assert_eq!(unparsed.place, Some((line, column)), "{text:?}: {}", unparsed.reason);
         assert_eq!(found.kind(), Kind::Text);
     }
     let auto = ContentOptions::default().kind(Some(WantedKind::Auto));

@@ -4,6 +4,7 @@
 
 mod alignment;
 mod altered;
+mod byte_ranges;
 mod comment_cases;
 mod comment_readings;
 mod comment_table;
@@ -14,6 +15,7 @@ mod encodings;
 mod equal_first;
 mod file_graph;
 mod house_rules;
+mod images;
 mod line_breaks;
 mod merge_reference;
 mod merging;

@@ -25,13 +25,15 @@ pub enum Assets<'a> {
 }
 
 impl Assets<'_> {
-    /// The content policy (W3C Content Security Policy Level 3): nothing but the page's own style and script.
+    /// The content policy (W3C Content Security Policy Level 3): nothing but the page's own style, script and images.
     pub(super) fn policy(self) -> String {
         let hash = |text: &str| format!("'sha256-{}'", BASE64_STANDARD.encode(Sha256::digest(text)));
         let (style, script) = match self {
             Self::Inline => (hash(STYLE), hash(SCRIPT)),
             Self::Linked(_) => ("'self'".to_owned(), "'self'".to_owned()),
         };
-        format!("default-src 'none'; style-src {style}; script-src {script}; base-uri 'none'; form-action 'none'")
+        format!(
+            "default-src 'none'; style-src {style}; script-src {script}; img-src data:; base-uri 'none'; form-action 'none'"
+        )
     }
 }

@@ -8,7 +8,7 @@ use tideline_core::internal::model::Weight;
 
 use super::rows::{PageRows, addresses, form_word};
 use super::streamed::Streamed;
-use super::{filters, items};
+use super::{bytes, filters, image, items};
 use crate::marks::Marks;
 use crate::pair_view::PairView;
 use crate::report::{Body, FileReport, Shape};
@@ -17,7 +17,6 @@ use crate::shown::shown_name;
 use crate::strip::cells;
 use crate::syntax::Budget;
 use crate::view::FileView;
-use crate::wording::bytes::bytes_lines;
 use crate::wording::plural;
 use crate::wording::section::{section_lines, section_path, section_says};
 
@@ -78,9 +77,8 @@ struct Stretch {
 pub(super) fn has_changes(file: &FileReport<'_>) -> bool {
     match &file.body {
         Body::Pair(PairView::Text(view)) => !view.comparison.changes.is_empty(),
-        Body::Pair(PairView::Table(view)) => !view.comparison.changes.is_empty(),
-        Body::Pair(PairView::Data(view)) => !view.comparison.changes.is_empty(),
-        Body::Pair(PairView::Bytes(_)) | Body::Nothing(_) => false,
+        Body::Pair(view) => view.items().is_some_and(|view| view.len() > 0),
+        Body::Nothing(_) => false,
     }
 }
 
@@ -88,9 +86,8 @@ pub(super) fn has_changes(file: &FileReport<'_>) -> bool {
 pub(super) fn has_muted(file: &FileReport<'_>) -> bool {
     match &file.body {
         Body::Pair(PairView::Text(view)) => view.comparison.shows_muted(),
-        Body::Pair(PairView::Table(view)) => view.comparison.extent().muted > 0,
-        Body::Pair(PairView::Data(view)) => view.comparison.extent().muted > 0,
-        Body::Pair(PairView::Bytes(_)) | Body::Nothing(_) => false,
+        Body::Pair(view) => view.items().is_some_and(|view| view.extent().muted > 0),
+        Body::Nothing(_) => false,
     }
 }
 
@@ -109,7 +106,9 @@ pub(super) fn write_body(file: &FileReport<'_>, id: &str, shape: &Shape, mut out
         Body::Pair(PairView::Text(view)) => write_changes(view, id, shape, out),
         Body::Pair(PairView::Table(view)) => items::write_table(view, id, shape, out),
         Body::Pair(PairView::Data(view)) => items::write_data(view, id, shape, out),
-        Body::Pair(PairView::Bytes(view)) => Said { lines: &bytes_lines(view.before, view.after) }.write_into(&mut out),
+        Body::Pair(PairView::Sheets(view)) => items::write_sheets(view, id, shape, out),
+        Body::Pair(PairView::Image(view)) => image::write_image(view, id, shape, out),
+        Body::Pair(PairView::Bytes(view)) => bytes::write_bytes(view, id, shape, out),
         Body::Nothing(why) => Said { lines: std::slice::from_ref(why) }.write_into(&mut out),
     }
 }

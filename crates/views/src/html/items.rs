@@ -10,7 +10,7 @@ use tideline_core::internal::model::{Form, Segment, Weight};
 use super::filters;
 use super::rows::form_word;
 use super::streamed::Streamed;
-use crate::items::{DataView, Item, ItemView, TableView, Value, ValueEdit, Whole};
+use crate::items::{DataView, Item, ItemView, SheetsView, TableView, Value, ValueEdit, Whole};
 use crate::marks::Marks;
 use crate::report::Shape;
 use crate::shown::{DisplayLine, Medium, shown_bytes, shown_name};
@@ -74,17 +74,23 @@ struct NodeRow {
 }
 
 #[derive(Template)]
+#[template(source = "<h3>sheet {{ name }}</h3>", ext = "html")]
+struct SheetHeading<'a> {
+    name: &'a str,
+}
+
+#[derive(Template)]
 #[template(source = "{% if differs %}<mark>{{ text }}</mark>{% else %}{{ text }}{% endif %}", ext = "html")]
 struct Piece<'a> {
     text: &'a str,
     differs: bool,
 }
 
-fn rendered(template: &impl Template) -> String {
+pub(super) fn rendered(template: &impl Template) -> String {
     template.render().unwrap_or_else(|error| unreachable!("a string takes all that is written: {error}"))
 }
 
-fn say(view: &dyn ItemView, shape: &Shape, body: Streamed<'_>, out: &mut dyn Write) -> io::Result<()> {
+pub(super) fn say(view: &dyn ItemView, shape: &Shape, body: Streamed<'_>, out: &mut dyn Write) -> io::Result<()> {
     let shown = |lines: Vec<String>| lines.iter().map(|line| shown_name(line, false)).collect();
     let part =
         ItemsPart { facts: shown(view.facts()), troubles: shown(view.troubles()), body, cut: shape.cut(view.len()) };
@@ -97,7 +103,7 @@ fn value_grain(grain: &Grain) -> &Grain {
 }
 
 /// The address of a change.
-fn address(id: &str, number: usize) -> String {
+pub(super) fn address(id: &str, number: usize) -> String {
     format!("{id}{}change-{number}", if id.is_empty() { "" } else { "-" })
 }
 
@@ -135,6 +141,18 @@ pub(super) fn write_table(view: &TableView<'_>, id: &str, shape: &Shape, out: &m
     say(view, shape, Streamed::new(&mut body), out)
 }
 
+/// Writes the sheets of two documents: a grid for each in which something differs.
+pub(super) fn write_sheets(view: &SheetsView<'_>, id: &str, shape: &Shape, out: &mut dyn Write) -> io::Result<()> {
+    let mut body = |out: &mut dyn Write| {
+        for sheet in view.differing() {
+            writeln!(out, "{}", rendered(&SheetHeading { name: &shown_name(&sheet.name, false) }))?;
+            write_table(&view.sheet(sheet), id, shape, out)?;
+        }
+        Ok(())
+    };
+    say(view, shape, Streamed::new(&mut body), out)
+}
+
 /// The columns in the order in which they are shown, and whether each is folded: the key first.
 fn columns(view: &TableView<'_>) -> (Vec<(usize, bool)>, usize) {
     let key = view.comparison.matched.key();
@@ -146,8 +164,10 @@ fn columns(view: &TableView<'_>) -> (Vec<(usize, bool)>, usize) {
     let rest = (0..view.comparison.columns.len()).filter(|at| !key.contains(at)).filter(is_told);
     let all: Vec<(usize, bool)> = key.iter().map(|at| (*at, false)).chain(rest.map(|at| (at, folds(at)))).collect();
     let folded = all.iter().filter(|(_, is_folded)| *is_folded).count();
-    // Where nothing but rows came or went, all columns are worth a look.
-    if folded + key.len() == all.len() {
+    // Where nothing but rows came or went, all columns are worth a look; so they are where a row that did has no key to be known by.
+    let has_nameless =
+        key.is_empty() && view.comparison.changes.iter().any(|change| matches!(change.form, Form::Gone | Form::New));
+    if folded + key.len() == all.len() || has_nameless {
         return (all.into_iter().map(|(at, _)| (at, false)).collect(), 0);
     }
     (all, folded)

@@ -4,9 +4,11 @@
 //! itself, which other templates made. A content policy lets nothing run or load but the page's own style and script.
 
 mod assets;
+mod bytes;
 mod file;
 #[expect(unreachable_pub, reason = "the macro makes more than it is told to")]
 mod filters;
+mod image;
 mod items;
 mod line;
 mod merged;

@@ -300,9 +300,9 @@ impl PageRows<'_> {
             counted.map(|all| number_of(all[place.change], all[last.change], all.last().copied().unwrap_or(0)));
         let address = self.addresses.next().map_or("", String::as_str);
         let lies = if is_group {
-            where_it_lies(&as_one(change, end), place, "–")
+            where_it_lies(view, &as_one(change, end), place, "–")
         } else {
-            where_it_lies(change, place, "–")
+            where_it_lies(view, change, place, "–")
         };
         let remark = self.remarks.of(view, place.change).unwrap_or_default();
         let part = ChangePart {

@@ -42,6 +42,9 @@ pub struct ColumnRecord {
 pub struct RowRecord {
     /// The path of its pair.
     pub path: TextOrBytes,
+    /// The sheet that it is in, of a workbook.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub sheet: Option<String>,
     /// Its number in its file, from 1.
     pub number: usize,
     /// What happened.
@@ -86,6 +89,9 @@ pub struct RowPlaceRecord {
 pub struct CellRecord {
     /// Its column.
     pub column: String,
+    /// Its name in its sheet, of a workbook: `C7`.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub cell: Option<String>,
     /// What it was; null where there is no such cell, or where it holds the null of its format.
     pub before: Option<TextOrBytes>,
     /// What it is.

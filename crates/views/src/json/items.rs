@@ -3,16 +3,17 @@
 use std::io;
 
 use tideline_core::internal::kinds::data::{Document, NodeKind};
+use tideline_core::internal::kinds::document::SheetPair;
 use tideline_core::internal::model::Weight;
 use tideline_core::internal::model::data::NodePlace;
 
 use super::item_records::{CellRecord, ColumnRecord, KeyRecord, NodeRecord, NodeSide, RowPlaceRecord, RowRecord};
 use super::records::{CutRecord, Record};
 use super::value::{TextOrBytes, text};
-use crate::items::{DataView, TableView, Value};
+use crate::items::{DataView, ItemView, SheetsView, TableView, Value};
 
 /// Takes a record.
-type Take<'t> = dyn FnMut(Record) -> io::Result<()> + 't;
+pub(super) type Take<'t> = dyn FnMut(Record) -> io::Result<()> + 't;
 
 fn value(value: &Value) -> Option<TextOrBytes> {
     match value {
@@ -23,6 +24,26 @@ fn value(value: &Value) -> Option<TextOrBytes> {
 
 /// Gives a record for each column and each row that differs; up to so many rows.
 pub(super) fn give_rows(path: &[u8], view: &TableView<'_>, most: usize, take: &mut Take<'_>) -> io::Result<()> {
+    give_rows_of((path, None), view, most, take)?;
+    give_cut(path, view.comparison.changes.len(), most, take)
+}
+
+/// The same for each sheet of two workbooks.
+pub(super) fn give_sheets(path: &[u8], view: &SheetsView<'_>, most: usize, take: &mut Take<'_>) -> io::Result<()> {
+    let mut left = most;
+    for sheet in view.differing() {
+        give_rows_of((path, Some(sheet)), &view.sheet(sheet), left, take)?;
+        left = left.saturating_sub(sheet.found.changes.len());
+    }
+    give_cut(path, view.len(), most, take)
+}
+
+fn give_rows_of(
+    (path, sheet): (&[u8], Option<&SheetPair>),
+    view: &TableView<'_>,
+    most: usize,
+    take: &mut Take<'_>,
+) -> io::Result<()> {
     for column in &view.comparison.columns {
         if column.form().is_none() && column.edited + column.muted == 0 {
             continue;
@@ -42,9 +63,11 @@ pub(super) fn give_rows(path: &[u8], view: &TableView<'_>, most: usize, take: &m
     let name = |column: usize| view.comparison.columns[column].name.clone();
     for change in view.comparison.changes.iter().take(most) {
         let whole = view.whole_row(change);
+        let cell_name = |column: usize| sheet.map(|sheet| SheetsView::cell_name(sheet, change, column));
         let edits = view.edits(change);
         let cells = if change.before.is_some() && change.after.is_some() {
             let cell = |edit: crate::items::ValueEdit| CellRecord {
+                cell: cell_name(edit.column),
                 column: edit.name,
                 before: value(&edit.before),
                 after: value(&edit.after),
@@ -55,7 +78,14 @@ pub(super) fn give_rows(path: &[u8], view: &TableView<'_>, most: usize, take: &m
         } else {
             let cell = |(column, own): &(usize, Value)| {
                 let (before, after) = if change.before.is_some() { (value(own), None) } else { (None, value(own)) };
-                CellRecord { column: name(*column), before, after, weight: Weight::Counted, rule: None }
+                CellRecord {
+                    column: name(*column),
+                    cell: cell_name(*column),
+                    before,
+                    after,
+                    weight: Weight::Counted,
+                    rule: None,
+                }
             };
             whole.iter().map(cell).collect()
         };
@@ -65,6 +95,7 @@ pub(super) fn give_rows(path: &[u8], view: &TableView<'_>, most: usize, take: &m
         };
         take(Record::Row(Box::new(RowRecord {
             path: text(path),
+            sheet: sheet.map(|sheet| sheet.name.clone()),
             number: change.number,
             form: change.form,
             weight: change.weight,
@@ -74,7 +105,7 @@ pub(super) fn give_rows(path: &[u8], view: &TableView<'_>, most: usize, take: &m
             cells,
         })))?;
     }
-    give_cut(path, view.comparison.changes.len(), most, take)
+    Ok(())
 }
 
 /// Gives a record for each node that differs; up to so many.
@@ -116,7 +147,7 @@ fn node(document: &Document<'_>, place: &NodePlace) -> NodeSide {
     }
 }
 
-fn give_cut(path: &[u8], changes: usize, most: usize, take: &mut Take<'_>) -> io::Result<()> {
+pub(super) fn give_cut(path: &[u8], changes: usize, most: usize, take: &mut Take<'_>) -> io::Result<()> {
     if changes > most {
         take(Record::Cut(CutRecord { path: text(path), changes: changes - most }))?;
     }

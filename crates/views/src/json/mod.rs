@@ -5,14 +5,19 @@
 
 pub mod apply_records;
 pub mod document;
+pub mod image_records;
+mod images;
 pub mod item_records;
 mod items;
+mod kind_names;
 pub mod merge;
 pub mod merge_records;
 #[cfg(feature = "schema")]
 mod names;
 pub mod plan;
 pub mod plan_records;
+pub mod range_records;
+mod ranges;
 pub mod records;
 pub mod rule_records;
 pub mod rules;
@@ -27,7 +32,7 @@ use jiff::Timestamp;
 use tideline_core::internal::kinds::Comparison;
 use tideline_core::internal::kinds::text::{Detail, Grain, Repeat, causes, detail};
 use tideline_core::internal::model::{
-    Change, Form, HiddenStretch, Kind, MovedBlock, Row, Segment, Span, Status, Unit, Weight,
+    Change, Form, HiddenStretch, MovedBlock, Row, Segment, Span, Status, Unit, Weight,
 };
 use tideline_core::internal::patch::HunkPlacement;
 use tideline_core::internal::patch::apply::{AppliedPart, Outcome};
@@ -38,17 +43,19 @@ use tideline_core::internal::tree::{Attribute, EntryMetadata, EntryType, Pair, R
 
 use crate::pair_view::PairView;
 use crate::view::{BothSections, FileView, Labels};
+use crate::wording::document::document_line;
 use crate::wording::edit::rule_for;
 use crate::wording::encodings::unparsed_in_words;
 use crate::wording::misfit_words;
 use crate::wording::section::section_in_words;
 use crate::wording::tree::note;
 use apply_records::{AppliedHunk, AppliedOutcome, AppliedPlace, AppliedRecord};
+use kind_names::kind_name;
 pub use records::write_record;
 use records::{
     AsideRecord, AttributeName, ChangeRecord, ChangeSide, CommonEditRecord, ComparisonRecord, CutRecord, EntryName,
-    LinePart, LineParts, MovedBlockRecord, PairKind, PairRecord, PairSide, PutAsideRecord, Record, RemarkRecord,
-    RepeatRecord, SectionRecord, Side, SummaryRecord, UnitName, WrittenRecord,
+    LinePart, LineParts, MovedBlockRecord, PairRecord, PairSide, PutAsideRecord, Record, RemarkRecord, RepeatRecord,
+    SectionRecord, Side, SummaryRecord, UnitName, WrittenRecord,
 };
 #[cfg(feature = "schema")]
 pub use schema::schema;
@@ -88,7 +95,7 @@ pub fn pair(
         Comparison::Text(texts) => encodings_of(texts.encodings),
         Comparison::Table(tables) => encodings_of(tables.encodings),
         Comparison::Data(documents) => encodings_of(documents.encodings),
-        Comparison::Bytes(_) => (None, None),
+        Comparison::Sheets(_) | Comparison::Image(_) | Comparison::Bytes(_) => (None, None),
     };
     PairRecord {
         path: TextOrBytes::Text(path.to_owned()),
@@ -107,7 +114,7 @@ pub fn pair(
         moved_from: None,
         moved_blocks: Vec::new(),
         attributes: attributes.iter().map(attribute_name).collect(),
-        note: comparison.unparsed().map(unparsed_in_words),
+        note: comparison.unparsed().map(unparsed_in_words).or_else(|| comparison.extracted().map(document_line)),
     }
 }
 
@@ -120,6 +127,10 @@ fn unit_name(unit: Unit) -> Option<UnitName> {
     match unit {
         Unit::Rows => Some(UnitName::Rows),
         Unit::Nodes => Some(UnitName::Values),
+        Unit::Bytes => Some(UnitName::Bytes),
+        Unit::Pixels => Some(UnitName::Pixels),
+        Unit::Cells => Some(UnitName::Cells),
+        Unit::Paragraphs => Some(UnitName::Paragraphs),
         _ => None,
     }
 }
@@ -211,15 +222,6 @@ fn remark(remark: &Remark) -> RemarkRecord {
     RemarkRecord { path: remark.path.as_deref().map(text), text: remark.text.clone() }
 }
 
-fn kind_name(kind: Kind) -> PairKind {
-    match kind {
-        Kind::Text => PairKind::Text,
-        Kind::Table => PairKind::Table,
-        Kind::Data => PairKind::Data,
-        Kind::Bytes => PairKind::Bytes,
-    }
-}
-
 fn rfc3339(time: Option<SystemTime>) -> Option<String> {
     time.and_then(|time| Timestamp::try_from(time).ok()).map(|time| time.to_string())
 }
@@ -255,8 +257,9 @@ pub fn give_pair_changes(
         PairView::Text(view) => give_changes(path, view, grain, most, take),
         PairView::Table(view) => items::give_rows(path, view, most, take),
         PairView::Data(view) => items::give_nodes(path, view, most, take),
-        // All that is known of them is in the record of the pair.
-        PairView::Bytes(_) => Ok(()),
+        PairView::Sheets(view) => items::give_sheets(path, view, most, take),
+        PairView::Image(view) => images::give_regions(path, view, most, take),
+        PairView::Bytes(view) => ranges::give_ranges(path, view, most, take),
     }
 }
 
@@ -283,10 +286,7 @@ pub fn give_sections(
     view: &PairView<'_>,
     take: &mut dyn FnMut(Record) -> io::Result<()>,
 ) -> io::Result<()> {
-    let view = match view {
-        PairView::Text(view) => view,
-        PairView::Table(_) | PairView::Data(_) | PairView::Bytes(_) => return Ok(()),
-    };
+    let PairView::Text(view) = view else { return Ok(()) };
     let lines = |lines: Option<std::ops::Range<usize>>| lines.map(|lines| (lines.start + 1, lines.end));
     view.section_changes().sections.into_iter().try_for_each(|change| {
         take(Record::Section(SectionRecord {

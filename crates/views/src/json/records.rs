@@ -9,19 +9,22 @@ use tideline_core::internal::model::{Form, Status, Weight};
 use tideline_core::internal::rules::Effect;
 
 use super::apply_records::AppliedRecord;
+use super::image_records::{ImageRecord, PixelsRecord};
 use super::item_records::{ColumnRecord, NodeRecord, RowRecord};
+pub use super::kind_names::{PairKind, UnitName};
 use super::merge_records::{MergedRecord, PathRecord, RegionRecord, UnresolvedRecord, VersionsRecord};
 #[cfg(feature = "schema")]
 use super::names::{FormName, StatusName, WeightName};
 use super::plan_records::{LeftOutRecord, PlanRecord, StepRecord, TotalsRecord, UndecidedRecord};
+use super::range_records::RangeRecord;
 #[cfg(feature = "schema")]
 use super::rule_records::EffectName;
-use super::rule_records::{ExplanationRecord, RuleRecord};
+use super::rule_records::{ExplanationRecord, ReadingRecord, RuleRecord};
 pub use super::value::ChangeSide;
 use super::value::TextOrBytes;
 
 /// One line of `--json`.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(JsonSchema))]
 #[serde(tag = "record", rename_all = "lowercase")]
 pub enum Record {
@@ -37,6 +40,12 @@ pub enum Record {
     Row(Box<RowRecord>),
     /// A node of the pair before it that differs.
     Node(Box<NodeRecord>),
+    /// What is known of the images of the pair before it.
+    Image(ImageRecord),
+    /// A region of the images of the pair before it that differs.
+    Pixels(PixelsRecord),
+    /// A range of bytes of the pair before it that differs.
+    Range(RangeRecord),
     /// An edit of words that occurs more than once.
     Repeat(RepeatRecord),
     /// A section of the pair before it that differs: a function, a class, a chapter.
@@ -63,6 +72,8 @@ pub enum Record {
     Rule(RuleRecord),
     /// Why a line counts, is muted or is ignored.
     Explanation(ExplanationRecord),
+    /// How two files are compared, and why so.
+    Reading(ReadingRecord),
     /// A step that could not be carried out.
     #[serde(rename = "left_out")]
     LeftOut(LeftOutRecord),
@@ -190,32 +201,6 @@ pub enum EntryName {
     Link,
     /// A socket, a pipe or a device.
     Special,
-}
-
-/// How the contents of a pair were compared.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(JsonSchema))]
-#[serde(rename_all = "lowercase")]
-pub enum PairKind {
-    /// Line by line.
-    Text,
-    /// Row by row and cell by cell.
-    Table,
-    /// Node by node, by what the document means.
-    Data,
-    /// Byte by byte.
-    Bytes,
-}
-
-/// What is counted in place of lines.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(JsonSchema))]
-#[serde(rename_all = "lowercase")]
-pub enum UnitName {
-    /// Rows of a table.
-    Rows,
-    /// Values of a document.
-    Values,
 }
 
 /// An attribute that differs.

@@ -5,6 +5,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use tideline_core::internal::rules::Effect;
 
+use super::kind_names::PairKind;
 use super::value::TextOrBytes;
 
 /// A rule.
@@ -38,6 +39,16 @@ pub struct ExplanationRecord {
     pub verdict: VerdictName,
     /// What each rule matches in it.
     pub rules: Vec<MatchRecord>,
+}
+
+/// How two files are compared, and why so.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(JsonSchema))]
+pub struct ReadingRecord {
+    /// How contents are compared.
+    pub kind: PairKind,
+    /// How, and why so, in words.
+    pub why: String,
 }
 
 /// A line that is explained.

@@ -2,11 +2,13 @@
 
 use std::ops::Range;
 
+use tideline_core::internal::kinds::Comparison;
 use tideline_core::internal::kinds::text::Explanation;
 use tideline_core::internal::rules::{Rule, Verdict};
 
+use super::kind_names::kind_name;
 use super::records::Record;
-use super::rule_records::{ExplainedLine, ExplanationRecord, MatchRecord, RuleRecord, VerdictName};
+use super::rule_records::{ExplainedLine, ExplanationRecord, MatchRecord, ReadingRecord, RuleRecord, VerdictName};
 use super::value::text;
 use crate::view::FileView;
 
@@ -19,6 +21,11 @@ pub fn rule(rule: &Rule) -> Record {
         files: rule.file_patterns().map(<[String]>::to_vec),
         declared: rule.declared().to_owned(),
     })
+}
+
+/// The record of how two files are compared, and why so.
+pub fn reading(comparison: &Comparison<'_>, why: String) -> Record {
+    Record::Reading(ReadingRecord { kind: kind_name(comparison.kind()), why })
 }
 
 /// The record of why a line counts or does not.

@@ -19,7 +19,6 @@ use crate::shown::shown_bytes;
 use crate::terminal::{Look, draw_at};
 use crate::view::{FileView, TreeView};
 use crate::wording::account::account_lines;
-use crate::wording::bytes::bytes_lines;
 use crate::wording::edit::common_edit;
 use crate::wording::section::{section_lines, section_path, section_says};
 use crate::wording::tree::{Inside, is_told_by_contents, left_out, moved_blocks_in_all, newer, says, summary};
@@ -101,12 +100,7 @@ pub fn write_file(file: &FileReport<'_>, shape: &Shape, out: &mut dyn Write) -> 
     match &file.body {
         Body::Pair(PairView::Text(view)) if shape.sections => write_sections(view, out),
         Body::Pair(PairView::Text(view)) => write_changes(view, shape, out),
-        Body::Pair(PairView::Table(view)) => items::write_items(view, shape, out),
-        Body::Pair(PairView::Data(view)) => items::write_items(view, shape, out),
-        Body::Pair(PairView::Bytes(view)) => {
-            writeln!(out)?;
-            bytes_lines(view.before, view.after).iter().try_for_each(|line| writeln!(out, "- {}", escaped(line)))
-        }
+        Body::Pair(view) => view.items().map_or(Ok(()), |view| items::write_items(view, shape, out)),
         Body::Nothing(_) => Ok(()),
     }
 }

@@ -4,6 +4,7 @@ use std::io::{self, Write};
 use std::ops::Range;
 
 use tideline_core::internal::kinds::text::{Explanation, Reason};
+use tideline_core::internal::model::Weight;
 use tideline_core::internal::rules::{Effect, MaskedText, Rule, Verdict};
 
 use super::gutter::Gutter;
@@ -11,9 +12,10 @@ use super::heading::write_names;
 use super::look::Look;
 use super::palette::TextRole;
 use crate::marks::Marks;
+use crate::pair_view::PairView;
 use crate::rows::Line;
 use crate::shown::{shown_bytes, shown_name};
-use crate::view::FileView;
+use crate::view::{FileView, Title};
 
 /// Draws why some lines count, are muted or are ignored.
 ///
@@ -34,6 +36,34 @@ pub fn draw_explanations(
     for explanation in explanations {
         writeln!(out)?;
         write_one(view, explanation, &gutter, look, out)?;
+    }
+    Ok(())
+}
+
+/// Draws how two files are compared, and why so.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn draw_reading(title: &Title<'_>, reading: &str, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+    write_names(title.name, title.labels, look, out)?;
+    writeln!(out, "{}", shown_name(reading, look.plain))
+}
+
+/// Draws why a change of what is no text counts or does not. Says whether there is such a change.
+///
+/// # Errors
+/// Whatever `out` fails with.
+pub fn draw_item_explanation(view: &PairView<'_>, number: usize, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+    let Some(view) = view.items().filter(|view| (1..=view.len()).contains(&number)) else { return Ok(()) };
+    let item = view.item(number - 1);
+    let why = |weight: Weight, cause: &Option<String>| match (weight, cause) {
+        (Weight::Counted, _) => "counts: no rule and no tolerance puts it aside".to_owned(),
+        (Weight::Muted, Some(cause)) => format!("muted: {}", shown_name(cause, look.plain)),
+        (Weight::Muted, None) => "muted".to_owned(),
+    };
+    writeln!(out, "\n  change {number}, {}: {}", shown_name(&item.title, look.plain), why(item.weight, &item.cause))?;
+    for edit in item.edits.iter().filter(|edit| item.edits.len() > 1 || edit.weight != item.weight) {
+        writeln!(out, "    {}: {}", shown_name(&edit.name, look.plain), why(edit.weight, &edit.cause))?;
     }
     Ok(())
 }

@@ -3,7 +3,7 @@
 use std::collections::{BTreeMap, HashMap};
 use std::io::{self, Write};
 
-use tideline_core::internal::model::Status;
+use tideline_core::internal::model::{Status, Unit};
 use tideline_core::internal::tree::{Pair, by_path};
 use unicode_width::UnicodeWidthStr;
 
@@ -71,8 +71,11 @@ fn totals(pairs: &[Pair], depth: Option<usize>) -> Vec<(Vec<u8>, Totals)> {
             *totals.files.entry(pair.status).or_default() += 1;
         }
         totals.changes += pair.extent.counted;
-        totals.lines.0 += pair.extent.gone;
-        totals.lines.1 += pair.extent.new;
+        // Bytes and pixels are no lines, and would drown them.
+        if !matches!(pair.extent.unit, Unit::Bytes | Unit::Pixels) {
+            totals.lines.0 += pair.extent.gone;
+            totals.lines.1 += pair.extent.new;
+        }
     }
     let mut folders: Vec<_> = folders.into_iter().filter(|(_, totals)| !totals.files.is_empty()).collect();
     folders.sort_by(|one, other| by_path(&one.0, &other.0));

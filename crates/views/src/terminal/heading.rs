@@ -12,8 +12,7 @@ use super::strip::write_strip;
 use crate::groups::as_one;
 use crate::marks::Marks;
 use crate::shown::shown_name;
-use crate::view::{BothSections, BytesView, FileView, Labels};
-use crate::wording::bytes::bytes_lines;
+use crate::view::{BothSections, FileView, Labels};
 use crate::wording::change::{changes_in_words, moved_blocks, where_it_lies};
 use crate::wording::section::{section_in_words, section_relation};
 
@@ -49,13 +48,6 @@ pub(super) fn write_names(name: &str, labels: &Labels, look: &Look, out: &mut dy
     Ok(used)
 }
 
-/// Writes the heading of two files that are not text, and where they first differ.
-pub(super) fn write_bytes_view(view: &BytesView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
-    write_names(view.name, view.labels, look, out)?;
-    writeln!(out, "not text")?;
-    bytes_lines(view.before, view.after).iter().try_for_each(|line| writeln!(out, "  {line}"))
-}
-
 /// Writes an empty line and the heading of a change at one of its places, or of those from it to another that stand close behind it.
 pub(super) fn write_change_heading(
     view: &FileView<'_>,
@@ -71,10 +63,10 @@ pub(super) fn write_change_heading(
     let role = if change.weight == Weight::Muted { TextRole::Faint } else { TextRole::Strong };
     let end = &view.comparison.changes[last.change];
     let (numbers, lies) = if end.number == change.number {
-        (format!("change {}", change.number), where_it_lies(change, place, marks.to))
+        (format!("change {}", change.number), where_it_lies(view, change, place, marks.to))
     } else {
         let numbers = format!("changes {}{}{}", change.number, marks.to, end.number);
-        (numbers, where_it_lies(&as_one(change, end), place, marks.to))
+        (numbers, where_it_lies(view, &as_one(change, end), place, marks.to))
     };
     palette.write(role, &format!("{numbers} of {of}"), out)?;
     palette.write(TextRole::Faint, &format!(" {} {lies}", marks.dot), out)?;

@@ -39,6 +39,7 @@ pub struct Look {
     pub(super) grain: Grain,
     /// What is marked inside values of tables and documents.
     pub(super) value_grain: Grain,
+    pub(super) preview: bool,
     pub(super) legend: bool,
     pub(super) width: usize,
     /// The numbers of the changes that are drawn, if not all are.
@@ -77,6 +78,7 @@ impl Default for Look {
             neighbours: None,
             grain: Grain::default(),
             value_grain: Grain::Letter,
+            preview: true,
             legend: true,
             width: 100,
             changes: None,
@@ -107,6 +109,12 @@ impl Look {
     /// Values around each change of a document. Default: none.
     pub fn neighbours(mut self, neighbours: Option<usize>) -> Self {
         self.neighbours = neighbours;
+        self
+    }
+
+    /// Whether images are shown in small, where there are colours enough. Default: they are.
+    pub fn preview(mut self, preview: bool) -> Self {
+        self.preview = preview;
         self
     }
 

@@ -6,10 +6,12 @@
 mod account;
 mod applied;
 mod beside;
+mod bytes;
 mod explain;
 mod folders;
 mod gutter;
 mod heading;
+mod image;
 mod inline;
 mod items;
 mod layout;
@@ -36,7 +38,9 @@ use tideline_core::internal::model::Change;
 use crate::groups::any_together;
 use crate::pair_view::PairView;
 use crate::rows::Pick;
+use crate::shown::shown_name;
 use crate::view::{BothSections, FileView};
+use crate::wording::document::document_line;
 use crate::wording::plural;
 use layout::draw_changes;
 use layouts::rows;
@@ -44,7 +48,7 @@ use palette::TextRole;
 
 pub use account::write_account;
 pub use applied::draw_applied;
-pub use explain::draw_explanations;
+pub use explain::{draw_explanations, draw_item_explanation, draw_reading};
 pub use folders::draw_folders;
 pub use items::write_kind_hint;
 pub use look::{Layout, Look, Styles};
@@ -67,7 +71,9 @@ pub fn draw_pair(view: &PairView<'_>, look: &Look, out: &mut dyn Write) -> io::R
         PairView::Table(view) if look.layout == Layout::Beside => items::draw_grid(view, look, out),
         PairView::Table(view) => items::draw_items(view, look, out),
         PairView::Data(view) => items::draw_items(view, look, out),
-        PairView::Bytes(view) => heading::write_bytes_view(view, look, out),
+        PairView::Sheets(view) => items::draw_items(view, look, out),
+        PairView::Image(view) => image::draw_image(view, look, out),
+        PairView::Bytes(view) => bytes::draw_bytes(view, look, out),
     }
 }
 
@@ -77,6 +83,11 @@ pub fn draw_pair(view: &PairView<'_>, look: &Look, out: &mut dyn Write) -> io::R
 /// Whatever `out` fails with.
 pub fn draw_heading(view: &FileView<'_>, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     heading::write_file_heading(view, look, out)?;
+    if let Some(extracted) = view.extracted {
+        write!(out, "  ")?;
+        look.palette().write(TextRole::Faint, &shown_name(&document_line(extracted), look.plain), out)?;
+        writeln!(out)?;
+    }
     account::write_account(&view.comparison.account, view.comparison.muted_is_hidden, look, out)
 }
 

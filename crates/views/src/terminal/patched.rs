@@ -96,6 +96,7 @@ fn view<'a>(
         comparison,
         first,
         originals: (None, None),
+        extracted: None,
     }
 }
 

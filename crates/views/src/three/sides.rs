@@ -64,6 +64,7 @@ impl SideTexts {
             comparison: &self.comparison,
             first: (0, 0),
             originals: (None, None),
+            extracted: None,
         }
     }
 

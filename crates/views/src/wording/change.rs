@@ -4,8 +4,10 @@ use std::ops::Range;
 
 use tideline_core::internal::model::{Address, Change, Extent, Form, MovedBlock, Place, Span, TextComparison};
 
+use super::document::place_in_document;
 use super::{grouped, plural};
 use crate::shown::shown_bytes;
+use crate::view::FileView;
 
 /// How many changes there are, in words.
 pub fn changes_in_words(extent: Extent) -> String {
@@ -15,9 +17,11 @@ pub fn changes_in_words(extent: Extent) -> String {
 }
 
 /// Where a change lies, in words.
-pub(crate) fn where_it_lies(change: &Change, place: &Place, to: &str) -> String {
+pub(crate) fn where_it_lies(view: &FileView<'_>, change: &Change, place: &Place, to: &str) -> String {
     let Address::Lines { before, after } = change.address();
-    let (before, after) = (lines(&before, to), lines(&after, to));
+    let places = view.extracted.map(|extracted| (&extracted.places.0, &extracted.places.1));
+    let before = places.and_then(|places| place_in_document(places.0, &before)).unwrap_or_else(|| lines(&before, to));
+    let after = places.and_then(|places| place_in_document(places.1, &after)).unwrap_or_else(|| lines(&after, to));
     match change.form {
         Form::Gone => format!("{before} gone"),
         Form::New => format!("{after} new"),

@@ -8,7 +8,7 @@ pub fn encoding_note(comparison: &Comparison<'_>) -> Option<String> {
         Comparison::Text(texts) => Some(texts.encodings),
         Comparison::Table(tables) => Some(tables.encodings),
         Comparison::Data(documents) => Some(documents.encodings),
-        Comparison::Bytes(_) => None,
+        Comparison::Sheets(_) | Comparison::Image(_) | Comparison::Bytes(_) => None,
     };
     let told = encodings.filter(|(before, after)| before != after);
     let told = told.map(|(before, after)| format!("{}, now {}", before.name(), after.name()));
@@ -19,6 +19,9 @@ pub fn encoding_note(comparison: &Comparison<'_>) -> Option<String> {
 /// Why contents were compared as text.
 pub fn unparsed_in_words(unparsed: &Unparsed) -> String {
     let side = if unparsed.is_before { "before" } else { "after" };
-    let Unparsed { kind, line, column, reason, .. } = unparsed;
-    format!("compared as text: {side} is no {} at line {line}, column {column}: {reason}", kind.name())
+    let Unparsed { kind, place, reason, is_fatal, .. } = unparsed;
+    let kind = kind.name();
+    let place = place.map_or_else(String::new, |(line, column)| format!(" at line {line}, column {column}"));
+    let lead = if *is_fatal { "" } else { "compared as text: " };
+    format!("{lead}{side} is no {kind}{place}: {reason}")
 }

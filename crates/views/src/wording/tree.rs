@@ -5,7 +5,7 @@ use tideline_core::internal::rules::Effect;
 use tideline_core::internal::tree::{Attribute, EntryMetadata, EntryType, LeftOut, Note, Pair, Remark, TreeComparison};
 
 use super::encodings::unparsed_in_words;
-use super::{grouped, plural};
+use super::{grouped, plural, unit_in_words};
 use crate::marks::Marks;
 use crate::shown::shown_bytes;
 use crate::view::TreeView;
@@ -206,20 +206,11 @@ fn what_is_there(pair: &Pair, inside: Inside) -> String {
             (files, moved) => format!("folder with {}, {moved} more moved", plural(files, "file")),
         },
         (Some(EntryType::File), Some(Kind::Text | Kind::Table | Kind::Data)) => {
-            plural(pair.extent.size, unit_word(pair.extent.unit))
+            plural(pair.extent.size, unit_in_words(pair.extent.unit))
         }
         (Some(EntryType::File), _) => plural(usize::try_from(pair.size()).unwrap_or(usize::MAX), "byte"),
         (Some(other), _) => other.to_string(),
         (None, _) => String::new(),
-    }
-}
-
-/// What the size of a pair is counted in.
-fn unit_word(unit: Unit) -> &'static str {
-    match unit {
-        Unit::Rows => "row",
-        Unit::Nodes => "value",
-        _ => "line",
     }
 }
 
@@ -239,31 +230,42 @@ fn what_differs(pair: &Pair, marks: &Marks) -> Vec<String> {
         }
     };
     match pair.kind {
-        Some(Kind::Table | Kind::Data) if pair.extent.counted == 0 && pair.account.total(Effect::Mute) > 0 => {
+        Some(Kind::Table | Kind::Data | Kind::Image)
+            if pair.extent.counted == 0 && pair.account.total(Effect::Mute) > 0 =>
+        {
             parts.push(muted());
         }
-        Some(Kind::Table) if pair.extent.counted == 0 && pair.account.is_empty() => {
+        Some(Kind::Table) if pair.extent.counted == 0 && pair.account.is_empty() && pair.extent.unit == Unit::Rows => {
             parts.push("only its columns".to_owned());
         }
-        Some(Kind::Table | Kind::Data) if pair.extent.counted == 0 => {}
-        Some(Kind::Table | Kind::Data) => {
+        Some(Kind::Table | Kind::Data | Kind::Image | Kind::Bytes) if pair.extent.counted == 0 => {}
+        Some(Kind::Image) => {
             parts.push(plural(pair.extent.counted, "change"));
-            let unit = if pair.extent.unit == Unit::Rows { "rows" } else { "values" };
+            parts.push(plural(pair.extent.size, unit_in_words(pair.extent.unit)));
+        }
+        Some(Kind::Table | Kind::Data | Kind::Bytes) => {
+            parts.push(plural(pair.extent.counted, "change"));
+            let unit = unit_in_words(pair.extent.unit);
             let counts = lines_gone_and_new((pair.extent.gone, pair.extent.new), marks);
-            let counts = if counts.is_empty() { "moved".to_owned() } else { format!("{counts} {unit}") };
+            let counts = if counts.is_empty() { "moved".to_owned() } else { format!("{counts} {unit}s") };
             let has_muted = pair.account.total(Effect::Mute) > 0;
             parts.push(if has_muted { format!("{counts} + {}", muted()) } else { counts });
         }
         Some(Kind::Text) if pair.extent.counted == 0 && pair.extent.muted > 0 => parts.push(muted()),
+        Some(Kind::Text) if pair.extent.counted == 0 && pair.extent.unit == Unit::Paragraphs => {
+            parts.extend((pair.account.total(Effect::Mute) > 0).then(muted));
+        }
         // Where only ignored text differs in a file that moved, the account says so.
         Some(Kind::Text) if pair.extent.counted == 0 && !pair.account.is_empty() => {}
         Some(Kind::Text) if pair.extent.counted == 0 => parts.push("only its encoding".to_owned()),
         Some(Kind::Text) => {
             parts.push(plural(pair.extent.counted, "change"));
-            let lines = lines_gone_and_new((pair.extent.gone, pair.extent.new), marks);
+            let mut lines = lines_gone_and_new((pair.extent.gone, pair.extent.new), marks);
+            if pair.extent.unit == Unit::Paragraphs {
+                lines.push_str(" paragraphs");
+            }
             parts.push(if pair.extent.muted > 0 { format!("{lines} + {}", muted()) } else { lines });
         }
-        Some(Kind::Bytes) => parts.push(format!("not text, {}", sizes(pair))),
         None => {}
     }
     if let (Some(before), Some(after)) = (pair.before, pair.after) {
@@ -297,6 +299,7 @@ pub fn note(pair: &Pair) -> Option<String> {
             format!("commit {}, now {}", short(before), short(after))
         }
         Note::Unparsed(unparsed) => unparsed_in_words(unparsed),
+        Note::NotCompared(parts) => format!("only what is not compared differs: {}", parts.join(", ")),
         Note::Packing => "only its packing: order, times or compression".to_owned(),
         Note::Became(before, after) => format!("was a {before}, now a {after}"),
         Note::NotEntered => "folder, not entered".to_owned(),

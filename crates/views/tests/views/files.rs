@@ -28,6 +28,7 @@ fn draw(before: &[u8], after: &[u8], look: &Look) -> (String, TextComparison) {
         comparison: &comparison,
         first: (0, 0),
         originals: (None, None),
+        extracted: None,
     };
     let mut out = Vec::new();
     draw_file(&view, look, &mut out).unwrap();

@@ -36,6 +36,7 @@ fn written<R>(
         comparison: &comparison,
         first: (0, 0),
         originals: (None, None),
+        extracted: None,
     };
     let account = Account::default();
     let head = Head {

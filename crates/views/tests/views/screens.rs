@@ -31,6 +31,7 @@ fn with_screen<T>(
         comparison: &comparison,
         first: (0, 0),
         originals: (None, None),
+        extracted: None,
     };
     then(&mut FileScreen::new(&view, look))
 }

@@ -4,7 +4,7 @@ use std::io::{self, Write};
 
 use anyhow::Result;
 use tideline_core::internal::kinds::text::{Grain, Repeat, Repeats};
-use tideline_core::internal::kinds::{Comparison, kind_hint};
+use tideline_core::internal::kinds::{Comparison, are_images, kind_hint};
 use tideline_core::internal::model::Status;
 use tideline_core::internal::tree::Attribute;
 use tideline_views::json::{self, records::Record};
@@ -22,14 +22,14 @@ use crate::commands::{Outcome, tell};
 pub(super) fn run(request: &Request, output: &Output, sides: &Sides) -> Result<Outcome> {
     let rules = request.contents.all_rules();
     let attributes = request.attributes(sides);
-    let same = !request.is_part() && attributes.is_empty() && *sides.before == *sides.after;
+    let same = !request.is_part() && attributes.is_empty() && sides.are_same();
     match output {
         Output::Quiet if same => return sides.check().map(|()| Outcome::Same),
         Output::Terminal(_) | Output::Paths { .. } if same => {
             printing(false, |out| writeln!(out, "{}", same_line(sides)))?;
             return sides.check().map(|()| Outcome::Same);
         }
-        Output::Quiet if request.contents.goes_by_bytes() && !request.is_part() || !attributes.is_empty() => {
+        Output::Quiet if differ_by_bytes(request, sides) || !attributes.is_empty() => {
             return Ok(Outcome::Different);
         }
         Output::Quiet | Output::Paths { .. } | Output::Json { .. } | Output::Terminal(_) => {}
@@ -95,6 +95,13 @@ pub(super) fn run(request: &Request, output: &Output, sides: &Sides) -> Result<O
     sides.check().map(|()| Outcome::of(status))
 }
 
+/// Whether contents that are not the same bytes differ, whatever they mean.
+fn differ_by_bytes(request: &Request, sides: &Sides) -> bool {
+    let contents = &request.contents;
+    let path = sides.type_name().as_bytes();
+    contents.goes_by_bytes() && !request.is_part() && !are_images(path, (&sides.before, &sides.after), contents)
+}
+
 /// Says that another kind would show much less, where it would.
 fn write_hint(
     comparison: &Comparison<'_>,
@@ -123,9 +130,8 @@ fn repeats_in(path: &[u8], view: &PairView<'_>) -> Vec<Repeat> {
 
 /// Adds the edits of a pair of contents; what is not text has no words.
 pub(super) fn add_repeats(path: &[u8], view: &PairView<'_>, repeats: &mut Repeats) {
-    match view {
-        PairView::Text(view) => repeats.add(path, (view.before, view.after), view.comparison),
-        PairView::Table(_) | PairView::Data(_) | PairView::Bytes(_) => {}
+    if let PairView::Text(view) = view {
+        repeats.add(path, (view.before, view.after), view.comparison);
     }
 }
 

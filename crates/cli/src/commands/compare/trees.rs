@@ -321,9 +321,7 @@ fn draw_each_sections(comparison: &TreeComparison, trees: &Trees, look: &Look, o
                 Ok(found.sections)
             }
             // What is not text has no sections, and a file that has become unreadable since has none to tell.
-            Body::Pair(PairView::Table(_) | PairView::Data(_) | PairView::Bytes(_)) | Body::Nothing(_) => {
-                Ok(Vec::new())
-            }
+            Body::Pair(_) | Body::Nothing(_) => Ok(Vec::new()),
         });
         sections.map(|sections| (sections, drawn))
     };

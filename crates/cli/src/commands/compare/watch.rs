@@ -146,10 +146,7 @@ impl Known {
 }
 
 fn texts_of(comparison: &Comparison<'_>) -> ChangeTexts {
-    let texts = match comparison {
-        Comparison::Text(texts) => texts,
-        Comparison::Table(_) | Comparison::Data(_) | Comparison::Bytes(_) => return ChangeTexts::new(),
-    };
+    let Comparison::Text(texts) = comparison else { return ChangeTexts::new() };
     let (before, after) = (texts.before.text(), texts.after.text());
     let text =
         |change: &Change| (before[change.before.bytes.clone()].to_vec(), after[change.after.bytes.clone()].to_vec());

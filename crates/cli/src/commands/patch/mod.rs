@@ -25,7 +25,8 @@ pub(super) fn run(args: &PatchArgs) -> Result<Outcome> {
         &Asked { before, after, paths, what, read, files, sides, counted_only: *counted_only, lines },
         &config,
     )?
-    .lines_only();
+    .lines_only()
+    .by_bytes();
     let is_data = matches!(args.format, PatchFormat::JsonPatch | PatchFormat::MergePatch);
     match request.open()? {
         Resolved::Trees(_) if is_data => {

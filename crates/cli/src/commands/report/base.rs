@@ -113,6 +113,7 @@ impl Making<'_> {
                     markdown::write_merged_head(&head, out)?;
                     markdown::write_merged_file(&view, &self.shape, out)?;
                 }
+                Format::Png => return Err(std::io::Error::other("an image is of two files, without --base")),
                 Format::Json => {
                     let mut lines = Vec::new();
                     records::write_texts(&view, Vec::new(), false, &mut lines)?;
@@ -159,6 +160,7 @@ impl Making<'_> {
                     };
                     self.each_file(&view, versions, &mut write, out)?;
                 }
+                Format::Png => return Err(std::io::Error::other("an image is of two files, without --base")),
                 Format::Json => {
                     let mut lines = Vec::new();
                     records::write_trees(&view, &mut lines)?;

@@ -8,7 +8,7 @@ use tideline_core::internal::model::Status;
 use tideline_views::html::{self, Assets};
 use tideline_views::json::document::Document;
 use tideline_views::report::{Body, FileReport};
-use tideline_views::{PairView, changes_in_words, markdown};
+use tideline_views::{PairView, beside_as_png, changes_in_words, markdown};
 
 use super::super::Outcome;
 use super::super::compare::{give_records, give_section_records};
@@ -25,14 +25,17 @@ pub(super) fn run(making: &Making, sides: &Sides, target: &Target) -> Result<Out
             folder.display()
         );
     }
+    let labels = &sides.names.labels;
     let comparison = sides.compare(&making.request.contents);
     making.request.check_kind(&comparison, &sides.names.labels)?;
     making.request.check_lines(&comparison, &sides.names.labels)?;
+    if target.format() == Format::Png && !matches!(comparison, Comparison::Image(_)) {
+        bail!("cannot write an image of {} and {}: they are not both images", labels.before, labels.after);
+    }
     let account = comparison.account();
     let attributes = making.request.attributes(sides);
     let same = attributes.is_empty() && making.request.is_same(sides, &comparison);
     let status = if attributes.is_empty() { comparison.status(same) } else { Status::Changed };
-    let labels = &sides.names.labels;
     let both = format!("{} → {}", labels.before, labels.after);
     let name = if sides.names.name.is_empty() { &both } else { &sides.names.name };
     let title = making.title(|| both.clone());
@@ -42,16 +45,17 @@ pub(super) fn run(making: &Making, sides: &Sides, target: &Target) -> Result<Out
     let body = Body::Pair(PairView::new(&comparison, sides.title(note.as_deref())));
     let file = FileReport::of_files(name, same, body);
     let shape = making.shape((sides.before.len() + sides.after.len()) as u64);
-    let counts = match &comparison {
-        Comparison::Text(_) | Comparison::Table(_) | Comparison::Data(_) => changes_in_words(comparison.extent()),
-        Comparison::Bytes(_) => "not text".to_owned(),
-    };
+    let counts = changes_in_words(comparison.extent());
     let write = |out: &mut dyn Write| match target.format() {
         Format::Html => html::write_file_page(&head, &file, &shape, (Assets::Inline, None), out),
         Format::Markdown => {
             markdown::write_head(&head, out)?;
             markdown::write_file(&file, &shape, out)
         }
+        Format::Png => match &comparison {
+            Comparison::Image(images) => out.write_all(&beside_as_png(images)?),
+            _ => Ok(()),
+        },
         Format::Json => {
             let mut document = Document::begin(&head, out)?;
             let add = &mut |record| document.add(&record);

@@ -18,6 +18,8 @@ pub(super) enum Format {
     Html,
     Markdown,
     Json,
+    /// Two images and what differs, as an image.
+    Png,
 }
 
 /// Where a report goes.
@@ -39,10 +41,11 @@ impl Target {
             FormatChoice::Html => Format::Html,
             FormatChoice::Markdown => Format::Markdown,
             FormatChoice::Json => Format::Json,
+            FormatChoice::Png => Format::Png,
         });
         if path.as_os_str() == "-" {
             let Some(format) = asked else {
-                bail!("cannot tell the format for standard output: add --format html, markdown or json");
+                bail!("cannot tell the format for standard output: add --format html, markdown, json or png");
             };
             return Ok(Self::Output(format));
         }
@@ -57,12 +60,13 @@ impl Target {
             Some("html" | "htm") => Some(Format::Html),
             Some("md" | "markdown") => Some(Format::Markdown),
             Some("json") => Some(Format::Json),
+            Some("png") => Some(Format::Png),
             _ => None,
         };
         match asked.or(told) {
             Some(format) => Ok(Self::File(path.clone(), format)),
             None => bail!(
-                "cannot tell the format of {shown}: end it with .html, .md or .json, add --format, or end it with / for a folder"
+                "cannot tell the format of {shown}: end it with .html, .md or .json (.png for two images), add --format, or end it with / for a folder"
             ),
         }
     }

@@ -42,6 +42,7 @@ pub(super) fn run(making: &Making, trees: Trees, target: &Target) -> Result<Outc
             _ => write_one(target, |out| match target.format() {
                 Format::Html => found.write_page(progress, out),
                 Format::Markdown => found.write_markdown(progress, out).map(|()| found.held(found.shown.len())),
+                Format::Png => Err(io::Error::other("an image is of two files; name the two images")),
                 Format::Json => found.write_json(progress, out).map(|()| found.held(found.shown.len())),
             })?,
         }
@@ -57,7 +58,7 @@ fn is_shown(pair: &Pair) -> bool {
             Some(Kind::Text | Kind::Table | Kind::Data) => {
                 pair.contents_differ() || matches!(pair.status, Status::Gone | Status::New)
             }
-            Some(Kind::Bytes) => pair.before.is_some() && pair.after.is_some() && pair.contents_differ(),
+            Some(_) => pair.before.is_some() && pair.after.is_some() && pair.contents_differ(),
             None => false,
         }
 }

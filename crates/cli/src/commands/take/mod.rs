@@ -1,6 +1,7 @@
 //! `take`: carries chosen changes of two files into one of them.
 
 mod ask;
+mod ranges;
 mod rows;
 mod target;
 
@@ -75,6 +76,13 @@ fn run_on(args: &TakeArgs, config: &Config, opened: Option<Sides>) -> Result<Out
     let comparison = sides.compare(contents);
     request.check_lines(&comparison, &sides.names.labels)?;
     request.check_kind(&comparison, &sides.names.labels)?;
+    if comparison.extracted().is_some() {
+        bail!(
+            "cannot take changes of {} and {}: they are documents, of which only the text is read; take the whole file",
+            args.before.display(),
+            args.after.display()
+        );
+    }
     let texts = match &comparison {
         Comparison::Text(texts) => &**texts,
         Comparison::Table(tables) => return rows::run(args, &sides, tables, contents, &look),
@@ -84,11 +92,14 @@ fn run_on(args: &TakeArgs, config: &Config, opened: Option<Sides>) -> Result<Out
             args.before.display(),
             args.after.display()
         ),
-        Comparison::Bytes(_) => bail!(
-            "cannot take changes of {} and {}: they are not both text",
+        Comparison::Sheets(_) => return Ok(Outcome::Same),
+        Comparison::Image(_) => bail!(
+            "cannot take changes of {} and {}: regions of images are not carried; take the whole file, or its bytes with \
+             --kind bytes",
             args.before.display(),
             args.after.display()
         ),
+        Comparison::Bytes(bytes) => return ranges::run(args, &sides, bytes, (contents, &look)),
     };
     let TextPair { before, after, found, .. } = texts;
     let target = Target::of(args, &sides, &BothTexts::of(texts))?;

@@ -50,6 +50,34 @@ impl<'t> BothTexts<'t> {
     }
 }
 
+/// The side that was named for changes to come into.
+pub(super) struct Into<'s> {
+    pub(super) into: TakeInto,
+    pub(super) path: &'s PathBuf,
+    pub(super) bytes: &'s [u8],
+    /// What it is called in headings.
+    pub(super) label: String,
+}
+
+impl<'s> Into<'s> {
+    /// The side, if it can be written to or something else is.
+    pub(super) fn of(args: &'s TakeArgs, sides: &'s Sides) -> Result<Self> {
+        let (labels, name) = (&sides.names.labels, &sides.names.name);
+        let (into, path, bytes, label) = match args.into {
+            SideChoice::Before => (TakeInto::Before, &args.before, &*sides.before, &labels.before),
+            SideChoice::After => (TakeInto::After, &args.after, &*sides.after, &labels.after),
+        };
+        let on_disk = if into == TakeInto::Before { sides.on_disk.0 } else { sides.on_disk.1 };
+        if args.output.is_none() && !on_disk {
+            let shown = if path.as_os_str() == "-" { "standard input".to_owned() } else { path.display().to_string() };
+            let why = if path.as_os_str() == "-" { "" } else { ", which is not a file on the disk" };
+            bail!("cannot write into {shown}{why}: -o FILE says where the result goes");
+        }
+        let label = if name.is_empty() { label.clone() } else { format!("{label}/{name}") };
+        Ok(Self { into, path, bytes, label })
+    }
+}
+
 /// The side that changes are carried into.
 pub(super) struct Target<'s> {
     pub(super) into: TakeInto,
@@ -63,18 +91,8 @@ pub(super) struct Target<'s> {
 }
 
 impl<'s> Target<'s> {
-    pub(super) fn of(args: &TakeArgs, sides: &'s Sides, both: &BothTexts<'s>) -> Result<Self> {
-        let labels = &sides.names.labels;
-        let (into, path, bytes, label) = match args.into {
-            SideChoice::Before => (TakeInto::Before, &args.before, &*sides.before, &labels.before),
-            SideChoice::After => (TakeInto::After, &args.after, &*sides.after, &labels.after),
-        };
-        let on_disk = if into == TakeInto::Before { sides.on_disk.0 } else { sides.on_disk.1 };
-        if args.output.is_none() && !on_disk {
-            let name = if path.as_os_str() == "-" { "standard input".to_owned() } else { path.display().to_string() };
-            let why = if path.as_os_str() == "-" { "" } else { ", which is not a file on the disk" };
-            bail!("cannot write into {name}{why}: -o FILE says where the result goes");
-        }
+    pub(super) fn of(args: &'s TakeArgs, sides: &'s Sides, both: &BothTexts<'s>) -> Result<Self> {
+        let Into { into, path, bytes, label } = Into::of(args, sides)?;
         let (text, written, file_rules) = match into {
             TakeInto::Before => (both.texts.0, both.encodings.0, both.rules.0),
             TakeInto::After => (both.texts.1, both.encodings.1, both.rules.1),
@@ -86,11 +104,10 @@ impl<'s> Target<'s> {
                 written.name()
             );
         }
-        let name = &sides.names.name;
         Ok(Self {
             into,
             path: path.clone(),
-            label: if name.is_empty() { label.clone() } else { format!("{label}/{name}") },
+            label,
             type_name: sides.type_name().to_owned(),
             bytes,
             text,
@@ -112,13 +129,38 @@ impl<'s> Target<'s> {
 
     /// Writes the result where it goes.
     pub(super) fn write(&self, args: &TakeArgs, bytes: Vec<u8>) -> Result<Option<u64>> {
-        let path = in_full(args.output.as_deref().unwrap_or(&self.path))?;
-        let expected = match &args.output {
-            Some(_) => expected_state(&path)?,
-            // What was read is what is replaced.
-            None => ExpectedState::File(Fingerprint::of(self.bytes)),
-        };
-        carry_out(&Plan::of(vec![Step::write(path, expected, Contents::Bytes(bytes))]))
+        write(args, (&self.path, self.bytes), bytes)
+    }
+}
+
+/// Writes what comes of a side where it goes.
+pub(super) fn write(args: &TakeArgs, (side, read): (&Path, &[u8]), bytes: Vec<u8>) -> Result<Option<u64>> {
+    let path = in_full(args.output.as_deref().unwrap_or(side))?;
+    let expected = match &args.output {
+        Some(_) => expected_state(&path)?,
+        // What was read is what is replaced.
+        None => ExpectedState::File(Fingerprint::of(read)),
+    };
+    carry_out(&Plan::of(vec![Step::write(path, expected, Contents::Bytes(bytes))]))
+}
+
+/// Says how many changes were taken, where they went, and which run wrote them.
+pub(super) fn write_done(
+    args: &TakeArgs,
+    (side, replaces): (&Path, bool),
+    (count, all, part): (usize, usize, &str),
+    run: Option<u64>,
+    out: &mut dyn Write,
+) -> io::Result<()> {
+    let all = plural(all, "change");
+    let verb = if args.dry_run { "would take" } else { "took" };
+    let target: &Path = args.output.as_deref().unwrap_or(side);
+    let replaced = if replaces { ", which is replaced" } else { "" };
+    write!(out, "{verb} {count} of {all} into {}{replaced}{part}", shown_path(target))?;
+    match run {
+        Some(run) => writeln!(out, " {}", run_and_undo(run)),
+        None if args.dry_run => writeln!(out, "; nothing was written, this was a trial"),
+        None => writeln!(out, ": nothing to write"),
     }
 }
 
@@ -151,6 +193,7 @@ impl Done<'_> {
             comparison: &comparison,
             first: (0, 0),
             originals: (None, None),
+            extracted: None,
         })
     }
 
@@ -161,22 +204,14 @@ impl Done<'_> {
         look: &Look,
         out: &mut dyn Write,
     ) -> io::Result<()> {
-        let count = self.picks.iter().filter(|pick| **pick != Pick::Leave).count();
-        let all = plural(self.picks.len(), "change");
-        let verb = if args.dry_run { "would take" } else { "took" };
-        let part = if self.whole { "" } else { ", some only in part" };
-        let target: &Path = args.output.as_deref().unwrap_or(&self.target.path);
         if self.taken != self.target.text {
             self.compared(contents, |view| draw_file(view, &look.clone().legend(false), out))?;
             writeln!(out)?;
         }
-        let replaced = if self.replaces { ", which is replaced" } else { "" };
-        write!(out, "{verb} {count} of {all} into {}{replaced}{part}", shown_path(target))?;
-        match self.run {
-            Some(run) => writeln!(out, " {}", run_and_undo(run)),
-            None if args.dry_run => writeln!(out, "; nothing was written, this was a trial"),
-            None => writeln!(out, ": nothing to write"),
-        }
+        let count = self.picks.iter().filter(|pick| **pick != Pick::Leave).count();
+        let part = if self.whole { "" } else { ", some only in part" };
+        let counts = (count, self.picks.len(), part);
+        write_done(args, (&self.target.path, self.replaces), counts, self.run, out)
     }
 
     pub(super) fn write_json(&self, contents: &ContentOptions, look: &Look, out: &mut dyn Write) -> io::Result<()> {

@@ -5,6 +5,7 @@ mod came;
 mod carry;
 mod cursor;
 mod draw;
+mod drawn;
 mod find;
 mod looked;
 mod remember;
@@ -18,11 +19,9 @@ use std::time::{Duration, Instant};
 
 use anyhow::Result;
 use crossterm::event::{Event, KeyEventKind};
-use ratatui_core::layout::Rect;
-use ratatui_core::style::Style;
 use tideline_core::internal::kinds::Comparison;
 use tideline_views::terminal::screen::FileScreen;
-use tideline_views::terminal::{Colours, draw_pair};
+
 use tideline_views::{PairView, Title, encoding_note};
 
 pub(super) use looked::Looked;
@@ -133,18 +132,15 @@ fn one_session<B: Surface>(stage: &mut Stage<'_, B>, looked: &mut Looked<'_>, co
     let comparison = compared.borrow_dependent();
     *looked.differs = match comparison {
         Comparison::Text(pair) => pair.found.differs(),
-        Comparison::Table(_) | Comparison::Data(_) | Comparison::Bytes(_) => {
-            looked.draft.text(Side::Before) != looked.draft.text(Side::After)
-        }
+        _ => looked.draft.text(Side::Before) != looked.draft.text(Side::After),
     };
     let notes: Vec<String> = opened.note.clone().into_iter().chain(encoding_note(comparison)).collect();
     let note = (!notes.is_empty()).then(|| notes.join(", "));
     let title =
         Title { name: &opened.name, type_name: &opened.type_names.1, labels: &opened.labels, note: note.as_deref() };
     let view = match PairView::new(comparison, title) {
-        PairView::Text(view) => view,
-        PairView::Table(_) | PairView::Data(_) => return Ok(Then::Stay),
-        PairView::Bytes(view) => return bytes_session(stage, &PairView::Bytes(view), looked.among.is_some()),
+        PairView::Text(view) if view.extracted.is_none() => view,
+        view => return drawn::session(stage, &view, looked.among.is_some()),
     };
     let Comparison::Text(texts) = comparison else { return Ok(Then::Stay) };
     loop {
@@ -215,39 +211,5 @@ fn enter(state: &mut FileState, screen: &mut FileScreen<'_>) {
             state.show_cursor_in_context(screen);
         }
         None => {}
-    }
-}
-
-/// Shows what is known of contents that are not text, of two files or of one among others.
-fn bytes_session<B: Surface>(stage: &mut Stage<'_, B>, view: &PairView<'_>, is_among_others: bool) -> Result<Then> {
-    let mut told = Vec::new();
-    draw_pair(view, &stage.look.clone().colours(Colours::None), &mut told)?;
-    let told = String::from_utf8_lossy(&told).into_owned();
-    let keys = stage.keys.file.clone();
-    loop {
-        let colours = stage.colours();
-        stage.terminal.draw(|frame| {
-            let area = frame.area();
-            for (y, line) in (area.y..area.bottom().saturating_sub(1)).zip(told.lines()) {
-                put(&[(line, Style::new())], Rect { y, height: 1, ..area }, frame.buffer_mut());
-            }
-            let lowest = Rect { y: area.bottom().saturating_sub(1), height: 1, ..area };
-            let mut shown = vec![(keys.of(Action::Back).0, keys.of(Action::Back).1.to_owned())];
-            if is_among_others {
-                shown.insert(0, (keys.of(Action::NextFile).0, keys.of(Action::NextFile).1.to_owned()));
-            }
-            bars::keys(&shown, &keys, &colours, lowest, frame.buffer_mut());
-        })?;
-        let Some(Event::Key(key)) = stage.next(|| false)? else { continue };
-        match keys.action_of(key) {
-            Some(Action::Quit) => return Ok(Then::Leave(Leave::Quit)),
-            Some(Action::Back) => return Ok(Then::Leave(Leave::Back)),
-            Some(Action::NextFile | Action::NextChange) if is_among_others => return Ok(Then::Leave(Leave::Next)),
-            Some(Action::PreviousFile | Action::PreviousChange) if is_among_others => {
-                return Ok(Then::Leave(Leave::Previous));
-            }
-            Some(Action::Suspend) => stage.suspend()?,
-            _ => {}
-        }
     }
 }

@@ -1,5 +1,6 @@
 //! `tideline.toml`: the nearest one from the working folder upwards, over the user's own.
 
+mod converter;
 mod saved;
 mod table;
 mod view;
@@ -9,19 +10,24 @@ use std::env;
 use std::fs;
 use std::io::ErrorKind;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 use anyhow::{Result, anyhow, bail};
+use tideline_core::internal::kinds::document::{ReadAs, ReadDocuments};
 use tideline_core::internal::kinds::{Assignment, KindOptions, Tolerance, WantedKind};
 use tideline_core::internal::model::Kind;
 use tideline_core::internal::rules::{Effect, FilePatterns, NamePattern, Rename, Rule, What, built_in};
 use tideline_core::internal::text::encoding::by_name;
+use tideline_sources::Converters;
 use toml::de::{DeTable, DeValue};
 
+pub(crate) use converter::ConverterChoice;
 pub(crate) use saved::Saved;
 use table::{Source, Table, choice};
 pub(crate) use view::ViewDefaults;
 
 use crate::args::{CellsChoice, WeightChoice, WhatArgs, delimiter, tolerance};
+use crate::commands::tell;
 
 /// The name of a configuration file.
 pub(crate) const FILE_NAME: &str = "tideline.toml";
@@ -39,6 +45,8 @@ pub(crate) struct Config {
     pub(crate) saved: Vec<Saved>,
     /// Keys of the screen of `review`; only the user's own configuration can choose them.
     pub(crate) keys: Vec<KeyChoice>,
+    /// Programs that read documents.
+    pub(crate) converters: Vec<ConverterChoice>,
 }
 
 /// The keys that were chosen for something that the screen of `review` does.
@@ -72,11 +80,24 @@ impl Config {
                 choice.place
             );
         }
+        if let Some(choice) = config.converters.first().filter(|_| !is_own) {
+            tell(&format!(
+                "note: [[converter]] in {} is not used: a program is run only from your own configuration; --config {} allows it",
+                choice.place,
+                nearest.as_deref().unwrap_or(Path::new("")).display()
+            ));
+            config.converters.clear();
+        }
         if let Some(path) = users_file().filter(|path| Some(path) != nearest.as_ref() && path.is_file()) {
             config.add_users(Self::read(&path)?);
         }
         config.check_choices()?;
         Ok(config)
+    }
+
+    /// Who reads documents: the programs that were chosen, then those formats that are known.
+    pub(crate) fn readers(&self) -> Arc<dyn ReadDocuments> {
+        Converters::new(self.converters.iter().map(|choice| choice.converter.clone()).collect())
     }
 
     /// Adds what the user's own configuration says and the project's does not.
@@ -89,6 +110,7 @@ impl Config {
         self.choices.extend(user.choices);
         self.view.add(user.view);
         self.keys.extend(user.keys);
+        self.converters.extend(user.converters);
         self.files.extend(user.files);
     }
 
@@ -117,7 +139,7 @@ impl Config {
         let mut config = Self { files: vec![path.to_path_buf()], ..Self::default() };
         let span = 0..0;
         let table = Table::new(&source, "the configuration", whole.get_ref(), &span);
-        table.only(["rule", "kind", "view", "saved", "keys"])?;
+        table.only(["rule", "kind", "view", "saved", "keys", "converter"])?;
         let mut names = HashSet::new();
         for (key, value) in table.entries() {
             match key {
@@ -133,6 +155,12 @@ impl Config {
                 "kind" => {
                     for (kind, span) in tables(&source, "[[kind]]", value)? {
                         config.read_kind(&Table::new(&source, "a [[kind]]", kind, &span))?;
+                    }
+                }
+                "converter" => {
+                    for (converter, span) in tables(&source, "[[converter]]", value)? {
+                        let table = Table::new(&source, "a [[converter]]", converter, &span);
+                        config.converters.push(ConverterChoice::read(&table, needed_files(&table)?)?);
                     }
                 }
                 "view" => {
@@ -165,6 +193,7 @@ impl Config {
         table.only([
             "files",
             "kind",
+            "read",
             "encoding",
             "rules",
             "key",
@@ -181,10 +210,11 @@ impl Config {
             Some("text") => Some(WantedKind::As(Kind::Text)),
             Some("table") => Some(WantedKind::As(Kind::Table)),
             Some("data") => Some(WantedKind::As(Kind::Data)),
+            Some("image") => Some(WantedKind::As(Kind::Image)),
             Some("bytes") => Some(WantedKind::As(Kind::Bytes)),
             Some("auto") => Some(WantedKind::Auto),
             Some(other) => {
-                let error = format!("`{other}` is no kind; kinds are text, table, data, bytes, auto");
+                let error = format!("`{other}` is no kind; kinds are text, table, data, image, bytes, auto");
                 return Err(table.source.error(&table.place_of("kind"), error));
             }
         };
@@ -199,7 +229,15 @@ impl Config {
             self.choices.push((files.clone(), rules));
         }
         let how = read_how(table)?;
-        self.assignments.push(Assignment { files, kind, encodings: (encoding, encoding), how });
+        let read = match table.text("read")?.as_deref() {
+            None => None,
+            Some("visible-text") => Some(ReadAs::VisibleText),
+            Some(other) => {
+                let error = format!("`{other}` is no way to read a file; `visible-text` reads what a page shows");
+                return Err(table.source.error(&table.place_of("read"), error));
+            }
+        };
+        self.assignments.push(Assignment { files, kind, encodings: (encoding, encoding), how, read });
         Ok(())
     }
 

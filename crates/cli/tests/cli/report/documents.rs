@@ -59,7 +59,7 @@ fn markdown_has_every_file_and_every_change() {
     let pairs = records.iter().filter(|record| record["record"] == "pair");
     let paths: Vec<&str> = pairs.map(|pair| pair["path"].as_str().unwrap()).collect();
     let listed: Vec<&str> = seen.rows[1..].iter().map(|row| row.split('\t').nth(1).unwrap()).collect();
-    assert_eq!(listed, paths, "the first row is that of the rule");
+    assert_eq!(listed[..paths.len()], paths, "the first row is that of the rule, the last those of bytes");
     assert_eq!(seen.rows[0].split('\t').collect::<Vec<_>>()[..2], ["case", "mute"]);
     assert!(text.contains("\n**7 files: 1 same, 3 changed, 1 new, 1 gone, 1 moved**\n"), "{text}");
     assert!(text.contains("\n2 changes, 1 ○ 2 ● + 1 muted, 1 line"), "{text}");
@@ -163,7 +163,7 @@ fn what_is_named_or_left_out_is_counted_as_a_comparison_does() {
         let wanted: Vec<Value> = ran.out.lines().map(|line| serde_json::from_str(line).unwrap()).collect();
         folder.run(&[&["report", "-o", "r.json"], arguments].concat());
         let document: Value = serde_json::from_slice(&folder.read("r.json")).unwrap();
-        let is_told = |record: &&Value| record["record"] != "change" && record["record"] != "aside";
+        let is_told = |record: &&Value| !matches!(record["record"].as_str(), Some("change" | "aside" | "range"));
         let found: Vec<&Value> = document["records"].as_array().unwrap().iter().filter(is_told).collect();
         assert_eq!(found, wanted.iter().filter(is_told).collect::<Vec<_>>(), "{arguments:?}");
     }

@@ -63,10 +63,7 @@ fn a_folder_leads_from_the_tree_to_each_file_and_back() {
     assert_eq!(page.text("h1"), "deep/down/levels.txt");
 
     page.follow("a[rel=prev]");
-    assert!(
-        page.text("main").contains("first difference at offset 5 (0x5): 0x6f, now 0x74"),
-        "what is known of a picture"
-    );
+    assert!(page.text("main").contains("offset 0x5 (5)"), "where bytes differ");
     let files = ["chart.png", "levels.txt", "gone.txt", "new.txt", "gauge.py", "there.txt"];
     for (number, name) in files.iter().enumerate() {
         assert_eq!(site.join("pages").join(page.place()), page_of(&site, name));

@@ -30,7 +30,7 @@ fn the_name_tells_the_format_or_an_option_does() {
     }
     for (arguments, reason) in [
         (&["b", "a", "-o", "r.txt"][..], "end it with .html, .md or .json"),
-        (&["b", "a", "-o", "-"], "add --format html, markdown or json"),
+        (&["b", "a", "-o", "-"], "add --format html, markdown, json or png"),
         (&["b", "a", "-o", "-", "--format", "html", "--open"], "name a file with -o"),
         (&["b", "a", "-o", "f/", "--format", "json"], "a folder of pages is HTML"),
         (&["b", "a", "-o", "missing/r.html"], "cannot write missing/r.html"),

@@ -52,6 +52,7 @@ impl Reason {
                 | Note::Commits(..)
                 | Note::Packing
                 | Note::Unparsed(_)
+                | Note::NotCompared(_)
                 | Note::Became(..)
                 | Note::NotEntered
                 | Note::NothingLookedAt,

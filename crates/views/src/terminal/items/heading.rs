@@ -18,7 +18,7 @@ use crate::wording::change::changes_in_words;
 const STRIP: (usize, usize) = (32, 8);
 
 /// Writes the heading: names, how many changes, the strip; then what there is to know of the whole.
-pub(super) fn write_heading(view: &dyn ItemView, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+pub(in super::super) fn write_heading(view: &dyn ItemView, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     let palette = look.palette();
     let mut tail = changes_in_words(view.extent());
     if let Some(note) = view.title().note {
@@ -55,7 +55,7 @@ pub(super) fn write_heading(view: &dyn ItemView, look: &Look, out: &mut dyn Writ
 }
 
 /// How the mark of a form looks.
-pub(super) fn role_of(form: Form) -> TextRole {
+pub(in super::super) fn role_of(form: Form) -> TextRole {
     match form {
         Form::Gone => TextRole::Gone,
         Form::New => TextRole::New,
@@ -65,7 +65,7 @@ pub(super) fn role_of(form: Form) -> TextRole {
 }
 
 /// Writes what the marks mean.
-pub(super) fn write_legend(view: &dyn ItemView, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+pub(in super::super) fn write_legend(view: &dyn ItemView, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     let (palette, marks) = (look.palette(), Marks::of(look.plain));
     let labels = view.labels();
     let (mut has_moved, mut has_muted) = (false, false);
@@ -97,7 +97,7 @@ pub(super) fn write_legend(view: &dyn ItemView, look: &Look, out: &mut dyn Write
 }
 
 /// Says how many changes were not chosen to be shown.
-pub(super) fn write_not_shown(left: usize, look: &Look, out: &mut dyn Write) -> io::Result<()> {
+pub(in super::super) fn write_not_shown(left: usize, look: &Look, out: &mut dyn Write) -> io::Result<()> {
     if left == 0 {
         return Ok(());
     }
@@ -108,6 +108,6 @@ pub(super) fn write_not_shown(left: usize, look: &Look, out: &mut dyn Write) -> 
 }
 
 /// Whether a change is to be shown, by its number.
-pub(super) fn is_chosen(number: usize, look: &Look) -> bool {
+pub(in super::super) fn is_chosen(number: usize, look: &Look) -> bool {
     look.changes.as_ref().is_none_or(|ranges| ranges.iter().any(|range| range.contains(&number)))
 }

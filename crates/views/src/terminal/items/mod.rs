@@ -7,4 +7,5 @@ mod hint;
 
 pub(super) use block::draw_items;
 pub(super) use grid::draw_grid;
+pub(super) use heading::{is_chosen, role_of, write_heading, write_legend, write_not_shown};
 pub use hint::write_kind_hint;

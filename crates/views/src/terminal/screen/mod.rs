@@ -309,8 +309,11 @@ impl<'a> FileScreen<'a> {
         let change: &Change = &comparison.changes[place.change];
         let (dot, plain) = (self.marks.dot, self.look.plain);
         let of = comparison.changes.len();
-        let mut told =
-            format!("change {} of {of} {dot} {}", change.number, where_it_lies(change, place, self.marks.to));
+        let mut told = format!(
+            "change {} of {of} {dot} {}",
+            change.number,
+            where_it_lies(self.view, change, place, self.marks.to)
+        );
         if change.weight == Weight::Muted {
             let rules = causes((self.view.before, &change.before), (self.view.after, &change.after));
             told = format!("{told} {dot} muted: {}", shown_name(&rules.join(", "), plain));

@@ -1,0 +1,40 @@
+//! Images: which contents are one, and what differs in them.
+
+use super::image::{ImagePair, Picture, compare_images, is_image, read_image};
+use super::options::{ContentOptions, WantedKind};
+use super::unparsed::Unparsed;
+use crate::internal::model::Kind;
+
+/// Whether two contents are compared as images, so that other bytes may be the same pixels.
+pub fn are_images(path: &[u8], (before, after): (&[u8], &[u8]), options: &ContentOptions) -> bool {
+    match options.reading_of(path).kind {
+        _ if options.is_by_bytes() => false,
+        Some(WantedKind::As(kind)) => kind == Kind::Image,
+        Some(WantedKind::Auto) | None => is_image(before) && is_image(after),
+    }
+}
+
+/// Compares two contents as images, if they are to be compared so: both are, or it was said that they are. Else why they cannot be.
+pub(super) fn pictured<'b>(
+    (path_before, path): (&[u8], &[u8]),
+    (before, after): (&'b [u8], &'b [u8]),
+    options: &ContentOptions,
+) -> Option<Result<ImagePair<'b>, Unparsed>> {
+    if !are_images(path, (before, after), options) {
+        return None;
+    }
+    let read = |bytes: &[u8], is_before: bool| -> Result<Picture, Unparsed> {
+        read_image(bytes).map_err(|reason| Unparsed {
+            kind: Kind::Image,
+            is_before,
+            place: None,
+            reason,
+            is_fatal: true,
+        })
+    };
+    let (one, other) = rayon::join(|| read(before, true), || read(after, false));
+    Some(one.and_then(|one| Ok((one, other?))).map(|(one, other)| {
+        let how = options.how_of(if path.is_empty() { path_before } else { path });
+        compare_images(one, other, (before, after), &how)
+    }))
+}
