@@ -17,6 +17,7 @@ mod inventory;
 mod json;
 mod kinds;
 mod layouts;
+mod media;
 mod merge;
 mod packed;
 mod patch;

@@ -3,6 +3,8 @@
 #![expect(clippy::unwrap_used, reason = "a test that cannot go on has failed")]
 
 mod archives;
+mod converters;
+mod documents;
 mod equal;
 mod making;
 mod revisions;
