@@ -18,7 +18,7 @@ const fn shot(name: &'static str, ground: Ground, typed: &'static str) -> Shot {
     Shot { name, typed, ground }
 }
 
-const SHOTS: [Shot; 15] = [
+const SHOTS: [Shot; 14] = [
     shot(
         "tree",
         Ground::Dark,
@@ -31,27 +31,22 @@ const SHOTS: [Shot; 15] = [
     ),
     shot("stacked", Ground::Dark, "tideline {spring,autumn}/stations/harbour-mouth.toml"),
     shot("beside", Ground::Dark, "tideline --layout beside {spring,autumn}/scripts/tide_table.py"),
-    shot(
-        "rules-test",
-        Ground::Dark,
-        "tideline rules test --mute comments --ignore numbers spring/scripts/gauge_math.py",
-    ),
     shot("explain", Ground::Light, "tideline explain --theme light spring autumn harbour-mouth.log --line after:32"),
     shot("apply", Ground::Dark, "tideline apply --into autumn patches/editor.patch; tideline undo"),
-    shot("take-ask", Ground::Dark, "tideline take {spring,autumn}/stations/harbour-mouth.toml --into before --ask"),
     shot("sync", Ground::Dark, "tideline sync --mirror autumn spring stations scripts tools contacts archive"),
-    shot("show", Ground::Light, "tideline show --theme light patches/editor.patch"),
     shot(
         "kinds",
         Ground::Dark,
         "tideline --no-legend --kind table --ignore 'column:updated_*' exports/{spring,autumn}/marks.csv; tideline --kind data exports/spring/uplink.json exports/autumn/uplink.yaml",
     ),
-    shot(
-        "base-columns",
-        Ground::Light,
-        "tideline --theme light --no-pager --base spring keeper office harbour-mouth.toml --layout beside --context 2",
-    ),
     shot("review-merge", Ground::Dark, "tideline review --base {spring,keeper,office}/stations/harbour-mouth.toml"),
+    shot("image", Ground::Dark, "tideline media/{spring,autumn}/chart.png"),
+    shot("bytes", Ground::Light, "tideline --theme light --no-pager --layout beside media/{spring,autumn}/gauge.bin"),
+    shot(
+        "document",
+        Ground::Dark,
+        "tideline --no-pager --context 1 media/{spring,autumn}/letter.docx; tideline --no-legend --counted-only media/{spring,autumn}/levels.xlsx | head -14",
+    ),
     shot("review-tree", Ground::Dark, "tideline review spring autumn"),
     shot(
         "review-file",
@@ -61,11 +56,12 @@ const SHOTS: [Shot; 15] = [
 ];
 
 /// Pages of the reports in [`REPORTS`]: the name of the picture, the page, and whether the system is dark.
-const PAGES: [(&str, &str, bool); 4] = [
+const PAGES: [(&str, &str, bool); 5] = [
     ("report-tree", "report/index.html", false),
     ("report-file", "report/pages/tide_table.py-751dd3b6f8ff.html", false),
     ("report-table", "marks.html", false),
-    ("report-data", "uplink.html", true),
+    ("report-image", "chart.html#show-difference", false),
+    ("report-image-blend", "chart.html#show-blend", true),
 ];
 
 /// What writes the reports of which pages are drawn.
@@ -82,7 +78,7 @@ const REPORTS: [&[&str]; 3] = [
         "-o",
         "marks.html",
     ],
-    &["report", "--kind", "data", "exports/spring/uplink.json", "exports/autumn/uplink.yaml", "-o", "uplink.html"],
+    &["report", "media/spring/chart.png", "media/autumn/chart.png", "-o", "chart.html"],
 ];
 
 /// Draws the pictures whose names contain `only`.

@@ -304,7 +304,7 @@
         const most = Math.min(pane.clientWidth / width, innerHeight * 0.7 / height);
         const zoom = most >= 2 ? Math.min(Math.floor(most), 16) : most;
         for (const each of panes) each.style.height = Math.max(Math.ceil(height * zoom), 48) + "px";
-        at = { zoom, x: 0, y: 0, fits: true };
+        at = { zoom, x: Math.max((pane.clientWidth - width * zoom) / 2, 0), y: 0, fits: true };
         draw();
       };
       const zoomAt = (factor, x, y) => {
@@ -386,6 +386,9 @@
         shape.addEventListener("click", () => mark(row));
       }
       fit();
+      const wanted = /^#show-(blend|difference)$/.exec(location.hash);
+      if (wanted) show(wanted[1]);
+      blend();
       addEventListener("resize", () => { if (at.fits) fit(); });
     }
 

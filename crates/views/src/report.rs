@@ -257,6 +257,11 @@ impl<'a> FileReport<'a> {
         Self { name: shown_bytes(&pair.path, false), facts: shown_name(&facts, false), body }
     }
 
+    /// Whether lines are told of it.
+    pub(crate) fn is_text(&self) -> bool {
+        matches!(self.body, Body::Pair(PairView::Text(_)))
+    }
+
     /// What the rules masked in it.
     pub(crate) fn account(&self) -> Vec<String> {
         match &self.body {

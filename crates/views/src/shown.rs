@@ -435,6 +435,21 @@ pub(crate) fn shown_name(name: &str, plain: bool) -> String {
     shown_bytes(name.as_bytes(), plain)
 }
 
+/// Words of our own with names in them, fit to be shown: in plain text our signs are of ASCII too.
+pub(crate) fn shown_words(words: &str, plain: bool) -> String {
+    const SIGNS: [(char, &str); 5] = [('×', "x"), ('–', "-"), ('…', "..."), ('→', "->"), ('⏎', "/")];
+    if !plain {
+        return shown_name(words, plain);
+    }
+    let signs = words.chars().map(|letter| {
+        SIGNS
+            .iter()
+            .find(|(sign, _)| *sign == letter)
+            .map_or_else(|| letter.to_string(), |(_, plain)| (*plain).to_owned())
+    });
+    shown_name(&signs.collect::<String>(), plain)
+}
+
 /// Text fit to be shown on one line: what a terminal could take for a command is made visible.
 pub fn shown_text(text: &str, plain: bool) -> String {
     shown_name(text, plain)

@@ -5,6 +5,7 @@
 
 mod inputs;
 mod kinds;
+mod media;
 mod merging;
 mod script_size;
 mod sides;
@@ -33,7 +34,7 @@ pub(crate) fn run(only: Option<&str>, quick: bool, pairs: &[PathBuf]) -> Result<
         scale: if quick { 10 } else { 1 },
     };
     println!("{:<44} {:>10} {:>10} {:>8} {:>10}", "work", "tideline", "reference", "ratio", "target");
-    let rows: [(&str, Row); 27] = [
+    let rows: [(&str, Row); 29] = [
         ("tiny", Bench::tiny),
         ("logs", Bench::logs),
         ("muted-clocks", Bench::muted_clocks),
@@ -61,6 +62,8 @@ pub(crate) fn run(only: Option<&str>, quick: bool, pairs: &[PathBuf]) -> Result<
         ("merge-trees", Bench::merge_trees),
         ("tables", Bench::tables),
         ("data", Bench::data),
+        ("disks", Bench::disks),
+        ("images", Bench::images),
     ];
     for (_, row) in rows.iter().filter(|(name, _)| only.is_none_or(|only| name.contains(only))) {
         row(&bench)?;

@@ -52,6 +52,25 @@ const FILES: &[(&str, &[&str])] = &[
             "report --kind data exports/spring/uplink.json exports/autumn/uplink.yaml -o uplink.html",
         ],
     ),
+    (
+        "media",
+        &[
+            "media/spring media/autumn",
+            "media/spring media/autumn --each-file --plain",
+            "media/spring/chart.png media/autumn/chart.png --color always --width 100",
+            "media/spring/chart.png media/autumn/chart.png --tolerance 30 --json",
+            "media/spring/gauge.bin media/autumn/gauge.bin --layout beside --width 160",
+            "media/spring/gauge.bin media/autumn/gauge.bin --json",
+            "media/spring/letter.docx media/autumn/letter.docx --layout beside --width 160",
+            "media/spring/letter.docx media/autumn/letter.docx --json",
+            "media/spring/levels.xlsx media/autumn/levels.xlsx --counted-only",
+            "media/spring/levels.xlsx media/autumn/levels.xlsx --json",
+            "take --changes 1,3 --into before media/spring/gauge.bin media/autumn/gauge.bin -o gauge.bin",
+            "explain media/spring/chart.png media/autumn/chart.png --change 1",
+            "report media/spring media/autumn -o media.md",
+            "report media/spring/gauge.bin media/autumn/gauge.bin -o gauge.html",
+        ],
+    ),
     ("compare-tree-json", &["spring autumn --json", "spring autumn stations --json"]),
     (
         "compare-file",
@@ -221,7 +240,12 @@ fn told(folder: &Folder, typed: &str) -> String {
     }
     let output = words.iter().position(|word| *word == "-o").map(|at| words[at + 1]);
     if let Some(name) = output.filter(|name| demo.join(name).is_file()) {
-        told.push_str(&format!("[{name}]\n{}\n", fs::read_to_string(demo.join(name)).unwrap()));
+        let written = fs::read(demo.join(name)).unwrap();
+        let written = String::from_utf8(written).unwrap_or_else(|error| {
+            let bytes = error.into_bytes();
+            format!("{} bytes, hash {}", bytes.len(), blake3::hash(&bytes).to_hex())
+        });
+        told.push_str(&format!("[{name}]\n{written}\n"));
     }
     told.push_str(&format!("[exit status {}]\n\n", ran.status.unwrap()));
     told

@@ -99,6 +99,31 @@ fn every_record_fits_the_published_schema() {
             assert!(errors.is_empty(), "{name}: {errors:?}\n{record:#}");
         }
     }
+    let demo = Folder::new();
+    demo.run(&["demo", "d"]);
+    for arguments in [
+        &["d/media/spring", "d/media/autumn", "--each-file", "--json"][..],
+        &["explain", "d/media/spring/gauge.bin", "d/media/autumn/gauge.bin", "--json"],
+        &[
+            "take",
+            "--changes",
+            "1",
+            "--into",
+            "before",
+            "--dry-run",
+            "--json",
+            "d/media/spring/gauge.bin",
+            "d/media/autumn/gauge.bin",
+        ],
+    ] {
+        let ran = demo.run(arguments);
+        assert!(!ran.out.is_empty(), "{}", ran.err);
+        for line in ran.out.lines() {
+            let record: Value = serde_json::from_str(line).unwrap();
+            let errors: Vec<_> = validator.iter_errors(&record).map(|error| error.to_string()).collect();
+            assert!(errors.is_empty(), "{arguments:?}: {errors:?}\n{record:#}");
+        }
+    }
     assert!(!validator.is_valid(&serde_json::json!({ "record": "pair", "path": 1 })), "the schema says something");
 }
 

@@ -24,12 +24,10 @@ pub(super) fn pictured<'b>(
         return None;
     }
     let read = |bytes: &[u8], is_before: bool| -> Result<Picture, Unparsed> {
-        read_image(bytes).map_err(|reason| Unparsed {
-            kind: Kind::Image,
-            is_before,
-            place: None,
-            reason,
-            is_fatal: true,
+        read_image(bytes).map_err(|why| {
+            // A form that is not read is compared by its bytes, unless images were asked for.
+            let is_fatal = !why.is_unsupported || options.is_as(Kind::Image);
+            Unparsed { kind: Kind::Image, is_before, place: None, reason: why.reason, is_fatal }
         })
     };
     let (one, other) = rayon::join(|| read(before, true), || read(after, false));

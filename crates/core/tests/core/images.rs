@@ -327,3 +327,19 @@ proptest! {
         prop_assert!(comparison.unparsed().is_some() || comparison.extent().unit != Unit::Lines || good == broken);
     }
 }
+
+#[test]
+fn a_form_that_is_not_read_is_compared_by_its_bytes_and_that_is_said() {
+    // A TIFF whose photometric interpretation is one that no decoder here knows: its tag is the only one of its kind.
+    let tiff = encoded(&chart(12, 12), ImageFormat::Tiff);
+    let tag = tiff.windows(8).position(|bytes| bytes == [6, 1, 3, 0, 1, 0, 0, 0]).expect("it has that tag");
+    let mut other = tiff.clone();
+    other[tag + 8] = 32;
+    let comparison = compare(b"chart.tiff", (&tiff, &other), &ContentOptions::default());
+    assert_eq!(comparison.kind(), Kind::Bytes);
+    let unparsed = comparison.unparsed().expect("it is said");
+    assert!(!unparsed.is_fatal && !unparsed.is_before && unparsed.kind == Kind::Image);
+    assert_eq!(comparison.extent().counted, 1);
+    let told = ContentOptions::default().kind(Some(WantedKind::As(Kind::Image)));
+    assert!(compare(b"chart.tiff", (&tiff, &other), &told).unparsed().is_some_and(|unparsed| unparsed.is_fatal));
+}

@@ -8,17 +8,16 @@ mod notebook;
 mod open_text;
 mod package;
 mod page;
-mod panics;
 mod pdf;
 mod sheets;
 mod slides;
 mod word;
 
+use tideline_core::internal::kinds::caught;
 use tideline_core::internal::kinds::document::{Extracted, ReadAs, ReadDocuments};
 
-use failure::PASSWORD;
+use failure::{DAMAGED, PASSWORD};
 use package::Package;
-use panics::caught;
 
 /// Reads the documents that are known by their contents.
 #[derive(Clone, Copy, Debug, Default)]
@@ -27,10 +26,7 @@ pub struct Documents;
 impl ReadDocuments for Documents {
     fn read(&self, path: &[u8], bytes: &[u8], asked: Option<ReadAs>) -> Option<Result<Extracted, String>> {
         let read = reader_of(path, bytes, asked)?;
-        Some(
-            caught(|| read(bytes))
-                .unwrap_or_else(|| Err("it is damaged in a way that its reader cannot tell".to_owned())),
-        )
+        Some(caught(|| read(bytes)).unwrap_or_else(|| Err(DAMAGED.to_owned())))
     }
 }
 

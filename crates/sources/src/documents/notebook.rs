@@ -1,23 +1,35 @@
-//! Notebooks (the Jupyter notebook format, version 4): cells, and outputs apart.
+//! Notebooks (the Jupyter notebook format, versions 3 and 4): cells, and outputs apart.
 
 use serde_json::Value;
 use tideline_core::internal::kinds::document::Extracted;
 
 use super::lines::{Lines, part};
 
-/// Whether contents begin like a notebook.
+/// Whether contents are a notebook.
 pub(super) fn is_notebook(bytes: &[u8]) -> bool {
-    bytes.trim_ascii_start().starts_with(b"{") && memchr::memmem::find(bytes, b"\"cells\"").is_some()
+    let is_named = |name: &[u8]| memchr::memmem::find(bytes, name).is_some();
+    let may_be = bytes.trim_ascii_start().starts_with(b"{") && is_named(b"\"cells\"") && is_named(b"\"nbformat\"");
+    may_be && serde_json::from_slice(bytes).is_ok_and(|notebook: Value| cells(&notebook).is_some())
+}
+
+/// The cells of a notebook; in version 3 they stand in sheets.
+fn cells(notebook: &Value) -> Option<Vec<&Value>> {
+    if let Some(cells) = notebook["cells"].as_array() {
+        return Some(cells.iter().collect());
+    }
+    let sheets = notebook["worksheets"].as_array()?;
+    Some(sheets.iter().filter_map(|sheet| sheet["cells"].as_array()).flatten().collect())
 }
 
 pub(super) fn read(bytes: &[u8]) -> Result<Extracted, String> {
     let notebook: Value = serde_json::from_slice(bytes).map_err(|error| format!("it is no notebook ({error})"))?;
-    let cells = notebook["cells"].as_array().ok_or("it is no notebook: it has no cells")?;
+    let cells = cells(&notebook).ok_or("it is no notebook: it has no cells")?;
     let (mut lines, mut pictures, mut others) = (Lines::default(), Vec::new(), Vec::new());
     for (at, cell) in cells.iter().enumerate() {
         let kind = cell["cell_type"].as_str().unwrap_or("cell");
         lines.group(format!("cell {} ({kind})", at + 1), "line");
         add(&mut lines, &cell["source"]);
+        add(&mut lines, &cell["input"]);
         for output in cell["outputs"].as_array().into_iter().flatten() {
             lines.group(format!("output of cell {}", at + 1), "line");
             add(&mut lines, &output["text"]);

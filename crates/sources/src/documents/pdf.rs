@@ -1,12 +1,37 @@
 //! PDF (ISO 32000): text by page.
 
+use std::sync::mpsc::channel;
+use std::thread;
+use std::time::Duration;
+
 use pdf_extract::{Document, Object, extract_text_from_mem_by_pages};
+use tideline_core::internal::kinds::caught;
 use tideline_core::internal::kinds::document::{Extracted, LeftOutPart};
 
-use super::failure::PASSWORD;
+use super::failure::{DAMAGED, PASSWORD};
 use super::lines::{Lines, part};
 
+/// How long a document may take to be read.
+const PATIENCE: Duration = Duration::from_secs(60);
+/// Its objects may refer to each other as deep as they like.
+const STACK: usize = 256 << 20;
+
+/// Reads a document on a thread of its own, which is left alone where it takes too long.
 pub(super) fn read(bytes: &[u8]) -> Result<Extracted, String> {
+    let (sender, receiver) = channel();
+    let bytes = bytes.to_vec();
+    let work = move || {
+        let read = caught(|| read_here(&bytes)).unwrap_or_else(|| Err(DAMAGED.to_owned()));
+        // Nobody may wait any more.
+        let _ = sender.send(read);
+    };
+    thread::Builder::new().stack_size(STACK).spawn(work).map_err(|error| format!("it cannot be read ({error})"))?;
+    receiver
+        .recv_timeout(PATIENCE)
+        .unwrap_or_else(|_| Err(format!("it takes longer than {} s to be read", PATIENCE.as_secs())))
+}
+
+fn read_here(bytes: &[u8]) -> Result<Extracted, String> {
     let document = Document::load_mem(bytes).map_err(|error| format!("it is damaged ({error})"))?;
     let pages = match extract_text_from_mem_by_pages(bytes) {
         Ok(pages) => pages,

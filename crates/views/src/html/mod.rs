@@ -88,6 +88,8 @@ struct Page<'a> {
     without_rules: &'static str,
     links: Option<&'a Links>,
     has_changes: bool,
+    /// Whether changes are of lines, which can be laid out, wrapped and folded.
+    has_lines: bool,
     has_muted: bool,
     has_tree: bool,
     main: Streamed<'a>,
@@ -109,6 +111,7 @@ impl<'a> Page<'a> {
             without_rules: head.without_rules(),
             links: None,
             has_changes: true,
+            has_lines: true,
             has_muted: false,
             has_tree: false,
             main,
@@ -136,6 +139,7 @@ pub fn write_file_page(
         summary: says,
         links,
         has_changes: !shape.sections && file::has_changes(file),
+        has_lines: file.is_text(),
         has_muted: !shape.sections && file::has_muted(file),
         ..Page::new(head, assets, Streamed::new(&mut main))
     };

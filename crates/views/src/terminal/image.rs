@@ -14,7 +14,7 @@ use crate::items::{ImageView, ItemView};
 use crate::marks::Marks;
 use crate::pictures::{Difference, mark, over, pale};
 use crate::shortened::shortened;
-use crate::shown::shown_name;
+use crate::shown::{shown_name, shown_words};
 use crate::wording::grouped;
 
 /// Columns and rows of a preview of one image.
@@ -41,7 +41,7 @@ pub(super) fn draw_image(view: &ImageView<'_>, look: &Look, out: &mut dyn Write)
         let number = grouped(change.number);
         write!(out, "  {number:>digits$} ")?;
         palette.write(role_of(change.form), marks.of_form(change.form), out)?;
-        let what = shown_name(&view.what(change), look.plain);
+        let what = shown_words(&view.what(change), look.plain);
         write!(out, " {what}")?;
         let room = look.width.saturating_sub(what.width() + digits + 8);
         let much = shortened(&ImageView::how_much(change), room.max(20), look.plain);

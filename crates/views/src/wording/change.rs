@@ -20,8 +20,9 @@ pub fn changes_in_words(extent: Extent) -> String {
 pub(crate) fn where_it_lies(view: &FileView<'_>, change: &Change, place: &Place, to: &str) -> String {
     let Address::Lines { before, after } = change.address();
     let places = view.extracted.map(|extracted| (&extracted.places.0, &extracted.places.1));
-    let before = places.and_then(|places| place_in_document(places.0, &before)).unwrap_or_else(|| lines(&before, to));
-    let after = places.and_then(|places| place_in_document(places.1, &after)).unwrap_or_else(|| lines(&after, to));
+    let before =
+        places.and_then(|places| place_in_document(places.0, &before, to)).unwrap_or_else(|| lines(&before, to));
+    let after = places.and_then(|places| place_in_document(places.1, &after, to)).unwrap_or_else(|| lines(&after, to));
     match change.form {
         Form::Gone => format!("{before} gone"),
         Form::New => format!("{after} new"),

@@ -10,18 +10,17 @@ use super::grouped;
 pub fn document_line(extracted: &ExtractedPair) -> String {
     let (before, after) = &extracted.what;
     let what = if before == after { before.clone() } else { format!("{before}, now {after}") };
-    if extracted.left_out.is_empty() {
-        return what;
+    let same = |part: &&String| !extracted.differing.contains(part);
+    let others: Vec<&str> = extracted.left_out.iter().filter(same).map(String::as_str).collect();
+    let others = if others.is_empty() { String::new() } else { format!("; not compared: {}", others.join(", ")) };
+    if extracted.differing.is_empty() {
+        return format!("{what}{others}");
     }
-    let told = |part: &String| {
-        if extracted.differing.contains(part) { format!("{part} (which differs)") } else { part.clone() }
-    };
-    let parts: Vec<String> = extracted.left_out.iter().map(told).collect();
-    format!("{what}; not compared: {}", parts.join(", "))
+    format!("{what}{others}; not compared, but different: {}", extracted.differing.join(", "))
 }
 
 /// Where some lines are in a document; nothing where it tells no places.
-pub(crate) fn place_in_document(places: &Places, lines: &Range<usize>) -> Option<String> {
+pub(crate) fn place_in_document(places: &Places, lines: &Range<usize>, to: &str) -> Option<String> {
     let one = |(name, unit, number): (&str, &str, usize)| {
         let place = format!("{unit} {}", grouped(number));
         if name.is_empty() { place } else { format!("{name}, {place}") }
@@ -32,7 +31,7 @@ pub(crate) fn place_in_document(places: &Places, lines: &Range<usize>) -> Option
     }
     let last = places.of(lines.end - 1)?;
     if first.0 == last.0 && first.1 == last.1 && last.2 >= first.2 {
-        let place = format!("{}s {}–{}", first.1, grouped(first.2), grouped(last.2));
+        let place = format!("{}s {}{to}{}", first.1, grouped(first.2), grouped(last.2));
         return Some(if first.0.is_empty() { place } else { format!("{}, {place}", first.0) });
     }
     Some(format!("{} to {}", one(first), one(last)))

@@ -3,6 +3,7 @@
 #![expect(clippy::unwrap_used, reason = "a test that cannot go on has failed")]
 
 mod files;
+mod media;
 mod pages;
 mod plans;
 mod screens;

@@ -5,29 +5,13 @@ use std::collections::HashSet;
 use std::sync::Arc;
 
 use super::extracted::{ExtractedPair, Sheet};
+use super::formulas::mute_moved;
+use super::sheet_pair::SheetPair;
 use crate::internal::kinds::data::Failure;
 use crate::internal::kinds::kind_options::KindOptions;
 use crate::internal::kinds::table::{Table, compare_both, read_table};
-use crate::internal::model::table::TableComparison;
 use crate::internal::model::{Extent, Form, Unit, Weight};
 use crate::internal::rules::{Account, Counted, FileRules};
-
-/// A sheet of two documents.
-#[derive(Clone, Debug)]
-pub struct SheetPair {
-    /// Its name.
-    pub name: String,
-    /// Whether only one side has it: gone or new.
-    pub form: Option<Form>,
-    /// The sheet before; of a new one, one without rows.
-    pub before: Arc<Table<'static>>,
-    /// The sheet after.
-    pub after: Arc<Table<'static>>,
-    /// Where the first cell of each is in its sheet: row and column, from 0.
-    pub origins: ((usize, usize), (usize, usize)),
-    /// What differs. Numbers go on from sheet to sheet.
-    pub found: TableComparison,
-}
 
 /// Sheets of two documents.
 #[derive(Clone, Debug)]
@@ -91,6 +75,7 @@ pub(super) fn compare_sheets(
     let mut account = Account::counting(Counted::Rows);
     for (old, new) in pairs {
         let mut pair = one_sheet(old, new, how)?;
+        mute_moved(&mut pair, how.2);
         for change in &mut pair.found.changes {
             number += 1;
             change.number = number;

@@ -6,10 +6,13 @@ use image::codecs::gif::GifDecoder;
 use image::codecs::png::PngDecoder;
 use image::codecs::webp::WebPDecoder;
 use image::metadata::Orientation;
-use image::{AnimationDecoder, ColorType, DynamicImage, ExtendedColorType, Frames, ImageDecoder, ImageFormat, Limits};
+use image::{
+    AnimationDecoder, ColorType, DynamicImage, ExtendedColorType, Frames, ImageDecoder, ImageError, ImageFormat, Limits,
+};
 
 use super::facts::{self, Facts};
 use super::pixels::Pixels;
+use crate::internal::kinds::panics::caught;
 
 /// Images with more pixels, all frames together, are not decoded.
 pub const MOST_PIXELS: u64 = 1 << 27;
@@ -66,16 +69,42 @@ pub fn is_image(bytes: &[u8]) -> bool {
     format_of(bytes).is_some_and(|(format, _)| format != ImageFormat::Bmp || is_bitmap(bytes))
 }
 
+/// Why an image cannot be read.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Unreadable {
+    /// The reason, in words.
+    pub reason: String,
+    /// Whether the image may be whole, in a form of its format that is not read.
+    pub is_unsupported: bool,
+}
+
+impl From<String> for Unreadable {
+    fn from(reason: String) -> Self {
+        Self { reason, is_unsupported: false }
+    }
+}
+
+impl From<ImageError> for Unreadable {
+    fn from(error: ImageError) -> Self {
+        Self { reason: error.to_string(), is_unsupported: matches!(error, ImageError::Unsupported(_)) }
+    }
+}
+
 /// Reads an image.
 ///
 /// # Errors
-/// When it is none, damaged, or larger than any that is read: in words.
-pub fn read_image(bytes: &[u8]) -> Result<Picture, String> {
-    let (format, name) = format_of(bytes).ok_or("this is no image of a format that is read")?;
-    let wrong = |error: image::ImageError| error.to_string();
+/// When it is none, damaged, larger than any that is read, or of a form that is not read.
+pub fn read_image(bytes: &[u8]) -> Result<Picture, Unreadable> {
+    // Decoders may panic on what nobody thought of.
+    caught(|| decoded(bytes))
+        .unwrap_or_else(|| Err(Unreadable { reason: "its decoder fails on it".to_owned(), is_unsupported: true }))
+}
+
+fn decoded(bytes: &[u8]) -> Result<Picture, Unreadable> {
+    let (format, name) = format_of(bytes).ok_or_else(|| "this is no image of a format that is read".to_owned())?;
     let mut reader = image::ImageReader::with_format(Cursor::new(bytes), format);
     reader.limits(limits());
-    let mut decoder = reader.into_decoder().map_err(wrong)?;
+    let mut decoder = reader.into_decoder()?;
     let (width, height) = decoder.dimensions();
     within_bounds(width, height, 1)?;
     let colour = colour_in_words(decoder.original_color_type());
@@ -86,7 +115,7 @@ pub fn read_image(bytes: &[u8]) -> Result<Picture, String> {
         let (frames, delays) = frames?;
         return Ok(Picture { format: name, frames, delays, colour, facts });
     }
-    let mut decoded = DynamicImage::from_decoder(decoder).map_err(wrong)?;
+    let mut decoded = DynamicImage::from_decoder(decoder)?;
     decoded.apply_orientation(orientation);
     let pixels = of_decoded(decoded, is_deep);
     Ok(Picture { format: name, frames: vec![pixels], delays: Vec::new(), colour, facts })
@@ -140,7 +169,7 @@ fn colour_in_words(colour: ExtendedColorType) -> String {
 }
 
 /// The frames of an image that moves, and how long each is shown.
-type Moving = Result<(Vec<Pixels>, Vec<u32>), String>;
+type Moving = Result<(Vec<Pixels>, Vec<u32>), Unreadable>;
 
 /// Reads the frames of an animation; nothing where the image does not move.
 fn animation(bytes: &[u8], format: ImageFormat, size: (u32, u32)) -> Option<Moving> {
@@ -165,7 +194,9 @@ fn animation(bytes: &[u8], format: ImageFormat, size: (u32, u32)) -> Option<Movi
             if !decoder.is_apng().ok()? {
                 return None;
             }
-            Some(decoder.apng().map_err(|error| error.to_string()).and_then(|apng| frames(apng.into_frames(), size)))
+            let moving = decoder.apng().map_err(Unreadable::from).and_then(|apng| frames(apng.into_frames(), size));
+            // Frames of more than eight bits are not read; the image that stands for them is.
+            Some(moving).filter(|moving| !matches!(moving, Err(why) if why.is_unsupported))
         }
         _ => None,
     }
@@ -175,7 +206,7 @@ fn frames(moving: Frames<'_>, (width, height): (u32, u32)) -> Moving {
     let (mut frames, mut delays) = (Vec::new(), Vec::new());
     for frame in moving {
         within_bounds(width, height, frames.len() as u64 + 1)?;
-        let frame = frame.map_err(|error| error.to_string())?;
+        let frame = frame?;
         let (numerator, denominator) = frame.delay().numer_denom_ms();
         delays.push(numerator / denominator.max(1));
         let buffer = frame.into_buffer();
@@ -183,7 +214,7 @@ fn frames(moving: Frames<'_>, (width, height): (u32, u32)) -> Moving {
         frames.push(Pixels::eight(width, height, buffer.into_raw()));
     }
     if frames.is_empty() {
-        return Err("it has no frame".to_owned());
+        return Err("it has no frame".to_owned().into());
     }
     Ok((frames, delays))
 }

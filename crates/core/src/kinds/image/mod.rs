@@ -19,6 +19,6 @@ pub use causes::{ENCODING, METADATA, SCALING, UNSEEN};
 pub use colour::distance;
 pub(super) use compare::compare_images;
 pub use compare::{ImagePair, Placed};
-pub use decode::{MOST_PIXELS, Picture, is_image, read_image};
+pub use decode::{MOST_PIXELS, Picture, Unreadable, is_image, read_image};
 pub use facts::Facts;
 pub use pixels::Pixels;

@@ -82,10 +82,21 @@ impl Pixels {
         }
     }
 
-    /// A number for a pixel; of two pixels that are not the same, hardly ever the same one.
-    pub(super) fn key(&self, x: usize, y: usize) -> u64 {
-        let [r, g, b, a] = self.pixel(x, y).map(u64::from);
-        (r << 48) | (g << 32) | (b << 16) | a
+    /// A number for each pixel of a part of a row; of two pixels of one depth that are not the same, never the same one.
+    pub(super) fn keys(&self, (x, y): (usize, usize), pixels: usize, keys: &mut Vec<u64>) {
+        let start = (y * self.width + x) * CHANNELS;
+        let range = start..start + pixels * CHANNELS;
+        keys.clear();
+        match &self.values {
+            Values::Eight(values) => {
+                let key = |pixel: &[u8]| u64::from(u32::from_le_bytes([pixel[0], pixel[1], pixel[2], pixel[3]]));
+                keys.extend(values[range].chunks_exact(CHANNELS).map(key));
+            }
+            Values::Sixteen(values) => {
+                let key = |pixel: &[u16]| pixel.iter().fold(0, |key, value| (key << 16) | u64::from(*value));
+                keys.extend(values[range].chunks_exact(CHANNELS).map(key));
+            }
+        }
     }
 
     /// Whether so many pixels from a place on are the same as those of another image from a place on. Both have as many bits.

@@ -77,16 +77,20 @@ pub(super) fn shift(before: &Pixels, after: &Pixels, is_wanted: impl Fn(usize, u
 /// Blocks that look like no other: the colours in their first row change.
 fn blocks(image: &Pixels, side: usize, is_wanted: impl Fn(usize, usize) -> bool) -> Vec<(usize, usize)> {
     let (width, height) = (image.width() + 1 - side, image.height() + 1 - side);
-    let changes = |x: usize, y: usize| {
-        (1..side).filter(|at| image.key(x + at, y) != image.key(x + at - 1, y)).count() * 3 >= side
+    let mut keys = Vec::new();
+    let mut changes = |x: usize, y: usize| {
+        image.keys((x, y), side, &mut keys);
+        keys.windows(2).filter(|pair| pair[0] != pair[1]).count() * 3 >= side
     };
     let all: Vec<(usize, usize)> = places(width, height).filter(|&(x, y)| is_wanted(x, y) && changes(x, y)).collect();
     let step = all.len().div_ceil(MOST_BLOCKS).max(1);
     all.into_iter().step_by(step).collect()
 }
 
-fn row_hash(image: &Pixels, (x, y): (usize, usize), side: usize) -> u64 {
-    (0..side).fold(0_u64, |hash, at| hash.wrapping_mul(BASE).wrapping_add(mixed(image.key(x + at, y))))
+fn row_hash(image: &Pixels, place: (usize, usize), side: usize) -> u64 {
+    let mut keys = Vec::new();
+    image.keys(place, side, &mut keys);
+    keys.into_iter().fold(0_u64, |hash, key| hash.wrapping_mul(BASE).wrapping_add(mixed(key)))
 }
 
 fn mixed(key: u64) -> u64 {
@@ -104,13 +108,15 @@ fn hits(
     let leaving = (0..side).fold(1_u64, |power, _| power.wrapping_mul(BASE));
     let rows: Vec<Vec<(usize, (usize, usize))>> = (0..=after.height() - side)
         .into_par_iter()
-        .map(|y| {
+        .map_init(Vec::new, |keys, y| {
             let mut found = Vec::new();
             let mut hash = 0_u64;
-            for x in 0..after.width() {
-                hash = hash.wrapping_mul(BASE).wrapping_add(mixed(after.key(x, y)));
+            after.keys((0, y), after.width(), keys);
+            keys.iter_mut().for_each(|key| *key = mixed(*key));
+            for x in 0..keys.len() {
+                hash = hash.wrapping_mul(BASE).wrapping_add(keys[x]);
                 if x >= side {
-                    hash = hash.wrapping_sub(mixed(after.key(x - side, y)).wrapping_mul(leaving));
+                    hash = hash.wrapping_sub(keys[x - side].wrapping_mul(leaving));
                 }
                 if x + 1 < side || !is_known[(hash >> 48) as usize] {
                     continue;

@@ -11,7 +11,7 @@ use super::super::look::Look;
 use super::super::palette::TextRole;
 use crate::items::{ItemView, strip_of};
 use crate::marks::Marks;
-use crate::shown::shown_name;
+use crate::shown::{shown_name, shown_words};
 use crate::wording::change::changes_in_words;
 
 /// The widest and the narrowest strip.
@@ -42,7 +42,7 @@ pub(in super::super) fn write_heading(view: &dyn ItemView, look: &Look, out: &mu
     writeln!(out)?;
     for fact in view.facts() {
         write!(out, "  ")?;
-        palette.write(TextRole::Faint, &shown_name(&fact, look.plain), out)?;
+        palette.write(TextRole::Faint, &shown_words(&fact, look.plain), out)?;
         writeln!(out)?;
     }
     for trouble in view.troubles() {

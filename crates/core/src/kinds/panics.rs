@@ -1,4 +1,4 @@
-//! Packages that read documents may panic on damaged ones: that is a failure like others, and nothing is printed of it.
+//! Packages that read images and documents may panic on damaged ones: that is a failure like others, and nothing is printed of it.
 
 use std::cell::Cell;
 use std::panic::{self, AssertUnwindSafe};
@@ -9,7 +9,7 @@ thread_local! {
 }
 
 /// What comes of some work; nothing where it panics.
-pub(super) fn caught<T>(work: impl FnOnce() -> T) -> Option<T> {
+pub fn caught<T>(work: impl FnOnce() -> T) -> Option<T> {
     static HOOK: Once = Once::new();
     HOOK.call_once(|| {
         let told = panic::take_hook();
