@@ -11,6 +11,7 @@ mod comment_table;
 mod comments;
 mod data;
 mod data_patches;
+mod documents;
 mod encodings;
 mod equal_first;
 mod file_graph;

@@ -56,6 +56,7 @@ fn regions<'a>(view: &'a MergeView<'a>) -> impl Iterator<Item = Record> + 'a {
 fn region_record(view: &MergeView<'_>, number: usize, region: &Region) -> RegionRecord {
     let lines = view.merge.lines_of(region);
     let side = |span: &Span, bytes: &[u8]| ChangeSide {
+        place: None,
         line: span.lines.start + 1,
         lines: Lines::of(bytes).iter().map(text).collect(),
     };

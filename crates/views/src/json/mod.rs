@@ -3,6 +3,7 @@
 //!
 //! From the text before and the records of a file, the text after can be rebuilt byte for byte.
 
+mod applied;
 pub mod apply_records;
 pub mod document;
 pub mod image_records;
@@ -14,6 +15,7 @@ pub mod merge;
 pub mod merge_records;
 #[cfg(feature = "schema")]
 mod names;
+mod pairs;
 pub mod plan;
 pub mod plan_records;
 pub mod range_records;
@@ -26,50 +28,30 @@ mod schema;
 mod value;
 
 use std::io::{self, Write};
-use std::time::SystemTime;
 
-use jiff::Timestamp;
 use tideline_core::internal::kinds::Comparison;
 use tideline_core::internal::kinds::text::{Detail, Grain, Repeat, causes, detail};
-use tideline_core::internal::model::{
-    Change, Form, HiddenStretch, MovedBlock, Row, Segment, Span, Status, Unit, Weight,
-};
-use tideline_core::internal::patch::HunkPlacement;
-use tideline_core::internal::patch::apply::{AppliedPart, Outcome};
+use tideline_core::internal::model::{Change, Form, HiddenStretch, Row, Segment, Span, Status, Weight};
 use tideline_core::internal::rules::{Account, PutAside};
-use tideline_core::internal::text::encoding::TextEncoding;
 use tideline_core::internal::text::lines::Lines;
-use tideline_core::internal::tree::{Attribute, EntryMetadata, EntryType, Pair, Remark, TreeComparison};
+use tideline_core::internal::tree::{Remark, TreeComparison};
 
 use crate::pair_view::PairView;
 use crate::view::{BothSections, FileView, Labels};
-use crate::wording::document::document_line;
+use crate::wording::document::place_in_document;
 use crate::wording::edit::rule_for;
-use crate::wording::encodings::unparsed_in_words;
-use crate::wording::misfit_words;
 use crate::wording::section::section_in_words;
-use crate::wording::tree::note;
-use apply_records::{AppliedHunk, AppliedOutcome, AppliedPlace, AppliedRecord};
-use kind_names::kind_name;
+pub use applied::applied_part;
+pub use pairs::{SideMetadata, pair, tree_pair};
 pub use records::write_record;
 use records::{
-    AsideRecord, AttributeName, ChangeRecord, ChangeSide, CommonEditRecord, ComparisonRecord, CutRecord, EntryName,
-    LinePart, LineParts, MovedBlockRecord, PairRecord, PairSide, PutAsideRecord, Record, RemarkRecord, RepeatRecord,
-    SectionRecord, Side, SummaryRecord, UnitName, WrittenRecord,
+    AsideRecord, ChangeRecord, ChangeSide, CommonEditRecord, ComparisonRecord, CutRecord, LinePart, LineParts,
+    PutAsideRecord, Record, RemarkRecord, RepeatRecord, SectionRecord, SummaryRecord, WrittenRecord,
 };
 #[cfg(feature = "schema")]
 pub use schema::schema;
 pub use value::{TextOrBytes, VERSION, write_value};
 use value::{decoded, text};
-
-/// What is known of one side of a pair besides its contents.
-#[derive(Clone, Copy, Debug, Default)]
-pub struct SideMetadata {
-    /// Its size in bytes.
-    pub size: u64,
-    /// When it was last changed.
-    pub modified: Option<SystemTime>,
-}
 
 /// The record that opens every output.
 pub fn opening(labels: &Labels) -> Record {
@@ -80,114 +62,6 @@ pub fn opening(labels: &Labels) -> Record {
         before_is: labels.about.0.clone(),
         after_is: labels.about.1.clone(),
     })
-}
-
-/// The record of a pair of files.
-pub fn pair(
-    path: &str,
-    status: Status,
-    comparison: &Comparison<'_>,
-    sides: (SideMetadata, SideMetadata),
-    attributes: &[Attribute],
-) -> PairRecord {
-    let extent = comparison.extent();
-    let (before, after) = match comparison {
-        Comparison::Text(texts) => encodings_of(texts.encodings),
-        Comparison::Table(tables) => encodings_of(tables.encodings),
-        Comparison::Data(documents) => encodings_of(documents.encodings),
-        Comparison::Sheets(_) | Comparison::Image(_) | Comparison::Bytes(_) => (None, None),
-    };
-    PairRecord {
-        path: TextOrBytes::Text(path.to_owned()),
-        status,
-        entry: EntryName::File,
-        kind: Some(kind_name(comparison.kind())),
-        lines: extent.size,
-        lines_gone: extent.gone,
-        lines_new: extent.new,
-        unit: unit_name(extent.unit),
-        changes: extent.counted,
-        muted: extent.muted,
-        before: Some(side(sides.0, before)),
-        after: Some(side(sides.1, after)),
-        newer: newer(sides.0.modified, sides.1.modified),
-        moved_from: None,
-        moved_blocks: Vec::new(),
-        attributes: attributes.iter().map(attribute_name).collect(),
-        note: comparison.unparsed().map(unparsed_in_words).or_else(|| comparison.extracted().map(document_line)),
-    }
-}
-
-fn encodings_of((before, after): (TextEncoding, TextEncoding)) -> (Option<String>, Option<String>) {
-    (Some(before.name()), Some(after.name()))
-}
-
-/// What the sizes of a pair count, where that is not lines.
-fn unit_name(unit: Unit) -> Option<UnitName> {
-    match unit {
-        Unit::Rows => Some(UnitName::Rows),
-        Unit::Nodes => Some(UnitName::Values),
-        Unit::Bytes => Some(UnitName::Bytes),
-        Unit::Pixels => Some(UnitName::Pixels),
-        Unit::Cells => Some(UnitName::Cells),
-        Unit::Paragraphs => Some(UnitName::Paragraphs),
-        _ => None,
-    }
-}
-
-fn attribute_name(attribute: &Attribute) -> AttributeName {
-    match attribute {
-        Attribute::Mode => AttributeName::Mode,
-        Attribute::Time => AttributeName::Time,
-    }
-}
-
-/// The record of a pair of two trees.
-pub fn tree_pair(pair: &Pair) -> PairRecord {
-    let entry_type = pair.types.1.or(pair.types.0);
-    let metadata = |metadata: EntryMetadata| PairSide {
-        size: metadata.size,
-        modified: rfc3339(metadata.modified),
-        mode: metadata.mode.map(|mode| format!("{mode:o}")),
-        encoding: None,
-    };
-    let modified = |metadata: Option<EntryMetadata>| metadata.and_then(|metadata| metadata.modified);
-    PairRecord {
-        path: text(&pair.path),
-        status: pair.status,
-        entry: match entry_type {
-            Some(EntryType::Folder) => EntryName::Folder,
-            Some(EntryType::Link) => EntryName::Link,
-            Some(EntryType::Special(_)) => EntryName::Special,
-            Some(EntryType::File) | None => EntryName::File,
-        },
-        kind: pair.kind.filter(|_| entry_type == Some(EntryType::File)).map(kind_name),
-        changes: pair.extent.counted,
-        muted: pair.extent.muted,
-        lines: pair.extent.size,
-        lines_gone: pair.extent.gone,
-        lines_new: pair.extent.new,
-        unit: unit_name(pair.extent.unit),
-        before: pair.before.map(metadata),
-        after: pair.after.map(metadata),
-        newer: newer(modified(pair.before), modified(pair.after)),
-        moved_from: pair.moved_from.as_deref().map(text),
-        moved_blocks: pair.moved_blocks.iter().map(moved_block).collect(),
-        attributes: pair.attributes.iter().map(attribute_name).collect(),
-        note: note(pair),
-    }
-}
-
-fn moved_block(block: &MovedBlock) -> MovedBlockRecord {
-    MovedBlockRecord {
-        form: block.form,
-        line: block.lines.start + 1,
-        lines: block.lines.len(),
-        other_path: text(&block.path),
-        other_line: block.other.start + 1,
-        other_lines: block.other.len(),
-        edited_lines: block.differing.len(),
-    }
 }
 
 /// The record that closes the output for two trees.
@@ -220,22 +94,6 @@ pub fn tree_summary(comparison: &TreeComparison) -> Record {
 
 fn remark(remark: &Remark) -> RemarkRecord {
     RemarkRecord { path: remark.path.as_deref().map(text), text: remark.text.clone() }
-}
-
-fn rfc3339(time: Option<SystemTime>) -> Option<String> {
-    time.and_then(|time| Timestamp::try_from(time).ok()).map(|time| time.to_string())
-}
-
-fn side(metadata: SideMetadata, encoding: Option<String>) -> PairSide {
-    PairSide { size: metadata.size, modified: rfc3339(metadata.modified), mode: None, encoding }
-}
-
-fn newer(before: Option<SystemTime>, after: Option<SystemTime>) -> Option<Side> {
-    match before?.cmp(&after?) {
-        std::cmp::Ordering::Less => Some(Side::After),
-        std::cmp::Ordering::Greater => Some(Side::Before),
-        std::cmp::Ordering::Equal => None,
-    }
 }
 
 fn put_aside(account: &Account) -> Vec<PutAsideRecord> {
@@ -371,10 +229,22 @@ fn change_record(
         },
         above_section: section.as_ref().is_some_and(|name| name.is_above),
         section: section.map(|name| section_in_words(&name, false)),
-        before: originals.before(&change.before, detail.before.iter()),
-        after: originals.after(&change.after, detail.after.iter()),
+        before: ChangeSide {
+            place: place(view, &change.before, true),
+            ..originals.before(&change.before, detail.before.iter())
+        },
+        after: ChangeSide {
+            place: place(view, &change.after, false),
+            ..originals.after(&change.after, detail.after.iter())
+        },
         words,
     }
+}
+
+/// Where lines of a side are in the document that they were taken out of.
+fn place(view: &FileView<'_>, span: &Span, is_before: bool) -> Option<String> {
+    let (before, after) = &view.extracted?.places;
+    place_in_document(if is_before { before } else { after }, &span.lines, "-").filter(|_| !span.is_empty())
 }
 
 fn aside_record(
@@ -424,7 +294,8 @@ fn side_of<'t>(
         Some(originals) => decoded(originals.get(first + at), line),
         None => text(line),
     };
-    ChangeSide { line: span.lines.start + 1, lines: (span.lines.start..).zip(lines).map(line).collect() }
+    let lines = (span.lines.start..).zip(lines).map(line).collect();
+    ChangeSide { line: span.lines.start + 1, place: None, lines }
 }
 
 fn words(change: &Change, detail: &Detail<'_>) -> Vec<LineParts> {
@@ -452,71 +323,6 @@ fn words(change: &Change, detail: &Detail<'_>) -> Vec<LineParts> {
     sides
         .map(|((before_line, before), (after_line, after))| LineParts { before_line, after_line, before, after })
         .collect()
-}
-
-/// The record of a part about a file of a patch of this name, from whose names so many leading folders were dropped.
-pub fn applied_part(patch: &str, dropped_folders: usize, part: &AppliedPart) -> AppliedRecord {
-    let path = |path: &std::path::Path| text(path.as_os_str().as_encoded_bytes());
-    AppliedRecord {
-        patch: patch.to_owned(),
-        dropped_folders,
-        path: path(&part.path),
-        outcome: match &part.outcome {
-            _ if part.misfits() > 0 => AppliedOutcome::Misfit,
-            Outcome::Changed => AppliedOutcome::Changed,
-            Outcome::Emptied => AppliedOutcome::Emptied,
-            Outcome::Created => AppliedOutcome::Created,
-            Outcome::Deleted => AppliedOutcome::Deleted,
-            Outcome::Moved(_) => AppliedOutcome::Moved,
-            Outcome::Copied(_) => AppliedOutcome::Copied,
-            Outcome::AlreadyIn => AppliedOutcome::Already,
-            Outcome::Missing => AppliedOutcome::Missing,
-            Outcome::Refused(_) => AppliedOutcome::Refused,
-        },
-        reason: match &part.outcome {
-            Outcome::Refused(refusal) => Some(refusal.to_string()),
-            _ => None,
-        },
-        moved_from: match &part.outcome {
-            Outcome::Moved(from) | Outcome::Copied(from) => Some(path(from)),
-            _ => None,
-        },
-        other: part.other.as_deref().map(path),
-        hunks: part.hunks.iter().zip(&part.fits).map(|(hunk, fit)| applied_hunk(hunk.line, fit)).collect(),
-    }
-}
-
-/// What became of a hunk that begins at a line of its patch.
-fn applied_hunk(patch_line: usize, fit: &HunkPlacement) -> AppliedHunk {
-    let places = match fit {
-        HunkPlacement::Parts(parts) => parts.iter().filter_map(applied_place).collect(),
-        fit => applied_place(fit).into_iter().collect(),
-    };
-    AppliedHunk {
-        patch_line,
-        fits: !matches!(fit, HunkPlacement::PlacementFailure(_)),
-        already: fit.is_already_in(),
-        places,
-        reason: match fit {
-            HunkPlacement::PlacementFailure(misfit) => Some(misfit_words(misfit).trim_end_matches(':').to_owned()),
-            _ => None,
-        },
-    }
-}
-
-fn applied_place(fit: &HunkPlacement) -> Option<AppliedPlace> {
-    match fit {
-        HunkPlacement::Placed(placed) => Some(AppliedPlace {
-            line: placed.line + 1,
-            offset: Some(placed.offset),
-            differing: placed.differing,
-            already: false,
-        }),
-        HunkPlacement::AlreadyIn(line) => {
-            Some(AppliedPlace { line: line + 1, offset: None, differing: 0, already: true })
-        }
-        HunkPlacement::Parts(_) | HunkPlacement::PlacementFailure(_) => None,
-    }
 }
 
 /// The record that closes the output of a command that writes.

@@ -34,6 +34,9 @@ pub enum TextOrBytes {
 pub struct ChangeSide {
     /// The number, from 1, of the first of them; without lines, of the line that would come next.
     pub line: usize,
+    /// Where they are in the document that they were taken out of: `page 4, line 12`.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub place: Option<String>,
     /// The lines, each with its line end.
     pub lines: Vec<TextOrBytes>,
 }
