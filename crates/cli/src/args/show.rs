@@ -41,7 +41,7 @@ pub(crate) struct LookArgs {
     /// of 150 columns or more, else stacked]
     #[arg(long, value_name = "LAYOUT", value_enum)]
     pub(crate) layout: Option<LayoutChoice>,
-    /// Equal lines shown around each change, or `all`, which shows very long lines whole too [default: 3]
+    /// Equal lines, or rows of bytes, shown around each change, or `all`, which shows very long lines whole too [default: 3 lines, 1 row]
     #[arg(long, value_name = "N|all", value_parser = parse_context)]
     pub(crate) context: Option<Context>,
     /// What is marked inside a line: `line`, `word`, `letter`, or what a `/regular expression/` matches

@@ -10,6 +10,7 @@ use std::path::Path;
 use anyhow::{Context, Result, bail};
 use tideline_core::internal::kinds::{Comparison, TextPair};
 use tideline_core::internal::merge::{Pick, take};
+use tideline_core::internal::patch::is_patch_text;
 use tideline_views::PairView;
 
 use super::Outcome;
@@ -77,8 +78,13 @@ fn run_on(args: &TakeArgs, config: &Config, opened: Option<Sides>) -> Result<Out
     request.check_lines(&comparison, &sides.names.labels)?;
     request.check_kind(&comparison, &sides.names.labels)?;
     if comparison.extracted().is_some() {
+        let is_text = |bytes: &[u8]| is_patch_text(bytes);
+        let instead = match is_text(&sides.before) && is_text(&sides.after) {
+            true => "--kind text takes their lines",
+            false => "take the whole file, or its bytes with --kind bytes",
+        };
         bail!(
-            "cannot take changes of {} and {}: they are documents, of which only the text is read; take the whole file",
+            "cannot take changes of {} and {}: they are documents, of which only the text is read; {instead}",
             args.before.display(),
             args.after.display()
         );
