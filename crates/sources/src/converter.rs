@@ -5,7 +5,7 @@ use std::fs::{File, Permissions};
 use std::io::{self, Read, Write};
 use std::path::Path;
 use std::process::{Child, Command, ExitStatus, Stdio};
-use std::sync::{Arc, Mutex, PoisonError};
+use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 use std::thread;
 use std::time::{Duration, Instant};
 
@@ -218,8 +218,16 @@ fn stop(child: &mut Child) {
     let _ = child.wait();
 }
 
-/// What a program made of some contents: by the converter, and the hash of what it got.
-type Made = HashMap<(usize, blake3::Hash), Result<Extracted, String>>;
+/// What programs made of contents: by the converter, and the hash of what it got.
+#[derive(Debug, Default)]
+struct Made {
+    results: HashMap<(usize, blake3::Hash), Result<Extracted, String>>,
+    /// About how many bytes they take.
+    bytes: usize,
+}
+
+/// Of so many bytes of results, the rest is made again where it is needed again.
+const MOST_HELD: usize = 256 << 20;
 
 /// Reads documents by the programs that were chosen, and those whose formats are known.
 #[derive(Debug, Default)]
@@ -233,6 +241,11 @@ impl Converters {
     pub fn new(converters: Vec<Converter>) -> Arc<Self> {
         Arc::new(Self { converters, made: Mutex::default() })
     }
+
+    fn made(&self) -> MutexGuard<'_, Made> {
+        // Nothing is left half done where somebody panicked.
+        self.made.lock().unwrap_or_else(PoisonError::into_inner)
+    }
 }
 
 impl ReadDocuments for Converters {
@@ -241,12 +254,28 @@ impl ReadDocuments for Converters {
             return Documents.read(path, bytes, asked);
         };
         let key = (at, blake3::hash(bytes));
-        let with = || self.made.lock().unwrap_or_else(PoisonError::into_inner);
-        if let Some(known) = with().get(&key) {
+        if let Some(known) = self.made().results.get(&key) {
             return Some(known.clone());
         }
         let made = self.converters[at].convert(path, bytes);
-        with().insert(key, made.clone());
+        let size = made.as_ref().map_or(0, size_of_text);
+        let mut held = self.made();
+        if held.bytes + size <= MOST_HELD {
+            held.bytes += size;
+            held.results.insert(key, made.clone());
+        }
         Some(made)
+    }
+
+    fn may_read(&self, path: &[u8], bytes: &[u8], asked: Option<ReadAs>) -> bool {
+        self.converters.iter().any(|converter| converter.files.fit(path)) || Documents.may_read(path, bytes, asked)
+    }
+}
+
+/// How much a program wrote.
+fn size_of_text(made: &Extracted) -> usize {
+    match &made.contents {
+        ExtractedContents::Text { text, .. } | ExtractedContents::Converted { text, .. } => text.len(),
+        ExtractedContents::Sheets(_) => 0,
     }
 }

@@ -133,6 +133,17 @@ fn the_same_pixels_in_other_bytes_are_muted_and_quiet_says_so_too() {
     }
     assert_eq!(folder.run(&["--quiet", "one", "two"]).status, Some(0));
     told(&folder.run(&["one", "two"]), &["1 muted", "chart.png    1 place muted: metadata"]);
+    // A document that was only packed anew: the time of its first part is another.
+    let letter = demo!("letter.docx").0;
+    let mut repacked = letter.to_vec();
+    repacked[10] ^= 1;
+    folder.write("spring/letter.docx", letter);
+    folder.write("autumn/letter.docx", &repacked);
+    let ran = run(&folder, &[], "letter.docx");
+    assert_eq!(ran.status, Some(0), "{}", ran.out);
+    told(&ran, &["muted 1 place: packing of the document"]);
+    assert_eq!(run(&folder, &["--quiet"], "letter.docx").status, Some(0));
+    assert_eq!(folder.run(&["--quiet", "spring", "autumn", "letter.docx"]).status, Some(0));
     // Whoever writes goes by bytes.
     let sync = folder.run(&["sync", "two", "one", "--go"]);
     assert_eq!(sync.status, Some(0), "{}{}", sync.out, sync.err);

@@ -31,7 +31,7 @@ pub use number::{Decimal, Tolerance};
 pub(crate) use options::KindChosen;
 pub use options::{Assignment, ContentOptions, WantedKind};
 pub use panics::caught;
-pub use pictured::are_images;
+pub use pictured::may_show_the_same;
 pub use read::{Read, read, read_text};
 pub use scratch::{Scratch, ScratchFile};
 pub use structured::{DataPair, TablePair, size_of_one};

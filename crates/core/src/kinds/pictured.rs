@@ -6,12 +6,24 @@ use super::unparsed::Unparsed;
 use crate::internal::model::Kind;
 
 /// Whether two contents are compared as images, so that other bytes may be the same pixels.
-pub fn are_images(path: &[u8], (before, after): (&[u8], &[u8]), options: &ContentOptions) -> bool {
+fn are_images(path: &[u8], (before, after): (&[u8], &[u8]), options: &ContentOptions) -> bool {
     match options.reading_of(path).kind {
         _ if options.is_by_bytes() => false,
         Some(WantedKind::As(kind)) => kind == Kind::Image,
         Some(WantedKind::Auto) | None => is_image(before) && is_image(after),
     }
+}
+
+/// Whether two contents that are not the same bytes may be equal in what they show: the same pixels, the same document packed in another way.
+pub fn may_show_the_same(
+    (path_before, path): (&[u8], &[u8]),
+    (before, after): (&[u8], &[u8]),
+    options: &ContentOptions,
+) -> bool {
+    let is_document = |path: &[u8], bytes: &[u8]| {
+        options.documents().is_some_and(|readers| readers.may_read(path, bytes, options.read_as(path)))
+    };
+    are_images(path, (before, after), options) || is_document(path_before, before) && is_document(path, after)
 }
 
 /// Compares two contents as images, if they are to be compared so: both are, or it was said that they are. Else why they cannot be.

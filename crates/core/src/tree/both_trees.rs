@@ -242,18 +242,18 @@ impl BothTrees<'_> {
     /// Counts what differs in the contents of a pair. Where they cannot be read, nothing is counted.
     fn measure(&self, pair: &mut Pair, inspect: Option<&Inspect<'_>>) -> Result<Measured, TreeError> {
         let by_bytes;
-        let contents = if self.options.counts || self.options.images {
+        let contents = if self.options.counts || self.options.shown {
             &self.options.contents
         } else {
             by_bytes = self.options.contents.clone().by_bytes();
             &by_bytes
         };
         let differ = !self.options.counts && contents.goes_by_bytes();
-        if differ && !self.options.images {
+        if differ && !self.options.shown {
             return Ok(Measured::default());
         }
         let texts = pair_texts(Some((self.before, pair.path_before())), Some((self.after, &pair.path)))?;
-        if differ && !kinds::are_images(&pair.path, texts.bytes(), contents) {
+        if differ && !kinds::may_show_the_same((pair.path_before(), &pair.path), texts.bytes(), contents) {
             return Ok(Measured::default());
         }
         if texts.bytes().0 == texts.bytes().1 {

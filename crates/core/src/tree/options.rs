@@ -30,7 +30,7 @@ pub struct TreeOptions {
     pub(super) attributes: Attributes,
     pub(super) moves: bool,
     pub(super) counts: bool,
-    pub(super) images: bool,
+    pub(super) shown: bool,
     pub(super) only: Option<Vec<Status>>,
     pub(super) contents: ContentOptions,
     pub(super) pairs: Vec<(TreePath, TreePath)>,
@@ -45,7 +45,7 @@ impl Default for TreeOptions {
             attributes: Attributes::default(),
             moves: true,
             counts: true,
-            images: false,
+            shown: false,
             only: None,
             contents: ContentOptions::default(),
             pairs: Vec::new(),
@@ -91,10 +91,10 @@ impl TreeOptions {
         self
     }
 
-    /// Whether images that are not the same bytes may be the same pixels, where changes are not counted. Default: no, for whoever writes goes by
-    /// bytes.
-    pub fn images(mut self, images: bool) -> Self {
-        self.images = images;
+    /// Whether images and documents that are not the same bytes may show the same, where changes are not counted. Default: no, for whoever writes
+    /// goes by bytes.
+    pub fn shown(mut self, shown: bool) -> Self {
+        self.shown = shown;
         self
     }
 

@@ -48,6 +48,10 @@ impl ReadDocuments for Plain {
         };
         Some(Ok(Extracted { what: "plain document".to_owned(), contents, left_out }))
     }
+
+    fn may_read(&self, _: &[u8], bytes: &[u8], _: Option<ReadAs>) -> bool {
+        matches!(bytes.first(), Some(b'D' | b'S' | b'!'))
+    }
 }
 
 fn options() -> ContentOptions {

@@ -28,6 +28,10 @@ impl ReadDocuments for Documents {
         let read = reader_of(path, bytes, asked)?;
         Some(caught(|| read(bytes)).unwrap_or_else(|| Err(DAMAGED.to_owned())))
     }
+
+    fn may_read(&self, path: &[u8], bytes: &[u8], asked: Option<ReadAs>) -> bool {
+        reader_of(path, bytes, asked).is_some()
+    }
 }
 
 /// Reads one kind of document.

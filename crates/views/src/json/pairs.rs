@@ -34,6 +34,8 @@ pub fn pair(
 ) -> PairRecord {
     let extent = comparison.extent();
     let (before, after) = match comparison {
+        // What was taken out of a document is written in nothing.
+        Comparison::Text(texts) if texts.extracted.is_some() => (None, None),
         Comparison::Text(texts) => encodings_of(texts.encodings),
         Comparison::Table(tables) => encodings_of(tables.encodings),
         Comparison::Data(documents) => encodings_of(documents.encodings),

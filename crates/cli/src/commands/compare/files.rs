@@ -4,7 +4,7 @@ use std::io::{self, Write};
 
 use anyhow::Result;
 use tideline_core::internal::kinds::text::{Grain, Repeat, Repeats};
-use tideline_core::internal::kinds::{Comparison, are_images, kind_hint};
+use tideline_core::internal::kinds::{Comparison, kind_hint, may_show_the_same};
 use tideline_core::internal::model::Status;
 use tideline_core::internal::tree::Attribute;
 use tideline_views::json::{self, records::Record};
@@ -98,8 +98,8 @@ pub(super) fn run(request: &Request, output: &Output, sides: &Sides) -> Result<O
 /// Whether contents that are not the same bytes differ, whatever they mean.
 fn differ_by_bytes(request: &Request, sides: &Sides) -> bool {
     let contents = &request.contents;
-    let path = sides.type_name().as_bytes();
-    contents.goes_by_bytes() && !request.is_part() && !are_images(path, (&sides.before, &sides.after), contents)
+    let names = (sides.type_name_before().as_bytes(), sides.type_name().as_bytes());
+    contents.goes_by_bytes() && !request.is_part() && !may_show_the_same(names, (&sides.before, &sides.after), contents)
 }
 
 /// Says that another kind would show much less, where it would.

@@ -118,8 +118,8 @@ impl Output {
     /// The options of a comparison that finds out no more than is printed.
     pub(super) fn needed(&self, options: TreeOptions) -> TreeOptions {
         match self {
-            Self::Quiet => options.counts(false).images(true).moves(false),
-            Self::Paths { .. } => options.counts(false).images(true),
+            Self::Quiet => options.counts(false).shown(true).moves(false),
+            Self::Paths { .. } => options.counts(false).shown(true),
             Self::Json { .. } | Self::Terminal(_) => options,
         }
     }

@@ -17,6 +17,9 @@ pub trait ReadDocuments: Debug + Send + Sync {
     /// What is in a document, or why it cannot be read; nothing where the contents are none. They are told by their contents, whatever the path
     /// says, but for what is asked for by name.
     fn read(&self, path: &[u8], bytes: &[u8], asked: Option<ReadAs>) -> Option<Result<Extracted, String>>;
+
+    /// Whether contents may be a document: a look at their beginning, without reading them.
+    fn may_read(&self, path: &[u8], bytes: &[u8], asked: Option<ReadAs>) -> bool;
 }
 
 /// What was taken out of a document.
