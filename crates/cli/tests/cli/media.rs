@@ -316,6 +316,37 @@ fn a_patch_names_what_it_cannot_carry() {
 }
 
 #[test]
+fn what_is_not_carried_in_parts_is_taken_and_merged_as_a_whole() {
+    let folder = media();
+    for (name, why) in [
+        ("chart.png", "regions of images are not carried"),
+        ("letter.docx", "documents, of which only the text is read"),
+        ("levels.xlsx", "documents, of which only the text is read"),
+    ] {
+        let [spring, autumn] = both(name).map(|path| folder.read(&path));
+        let taken = run(&folder, &["take", "--changes", "1", "--into", "before"], name);
+        assert_eq!(taken.status, Some(2));
+        assert!(taken.err.contains(why) && taken.err.contains("take the whole file"), "{}", taken.err);
+        assert_eq!(folder.read(&format!("spring/{name}")), spring);
+        // One side changed it: that one is the result.
+        let base = format!("base-{name}");
+        folder.write(&base, &spring);
+        let [mine, theirs] = both(name);
+        let merged = folder.run(&["merge", &base, &mine, &theirs, "-o", "merged"]);
+        assert_eq!(merged.status, Some(0), "{}", merged.err);
+        assert_eq!(folder.read("merged"), autumn);
+        // Both did: neither is lost, and nothing claims to be the result.
+        folder.write(&mine, &[&spring[..], b"\n"].concat());
+        let clash = format!("clash-{name}");
+        let merged = folder.run(&["merge", &base, &mine, &theirs, "-o", &clash]);
+        assert_eq!(merged.status, Some(1), "{}", merged.err);
+        told(&merged, &[&format!("not merged into {clash}: not text, and both")]);
+        assert!(!folder.path().join(&clash).exists());
+        assert_eq!(folder.read(&format!("{clash}.autumn-{name}.conflict")), autumn);
+    }
+}
+
+#[test]
 fn explain_says_how_a_file_was_read_and_why() {
     let folder = media();
     for (name, words) in [

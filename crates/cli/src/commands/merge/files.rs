@@ -89,7 +89,12 @@ pub(super) fn run(
             (None, true) => "; nothing was written, this was a trial".to_owned(),
             (None, false) => ": nothing to write".to_owned(),
         };
-        let verb = if args.dry_run { "would merge" } else { "merged" };
+        let verb = match (is_whole_conflict, args.dry_run) {
+            (true, true) => "would not be merged",
+            (true, false) => "not merged",
+            (false, true) => "would merge",
+            (false, false) => "merged",
+        };
         writeln!(out, "{verb} into {shown}: {}{did}", merged.counts)
     })?;
     merged.left.iter().for_each(|left| tell(&format!("{}: {left}", shown_path(target.shown))));
