@@ -227,6 +227,13 @@ proptest! {
         let is_there = |row: &usize| *row < rows && !removed.contains(row);
         prop_assert_eq!(cells, edited.iter().filter(|(row, _)| is_there(row)).count());
         prop_assert_eq!(gone, removed.iter().filter(|row| **row < rows).count());
+        let exchanged = compared(&after, &before, &options());
+        let Comparison::Sheets(back) = &exchanged else { panic!("these are sheets") };
+        let mut mirrored: Vec<_> = back.sheets[0].found.changes.iter().map(|change| (change.after, change.before)).collect();
+        let mut there: Vec<_> = pair.sheets[0].found.changes.iter().map(|change| (change.before, change.after)).collect();
+        mirrored.sort_unstable();
+        there.sort_unstable();
+        prop_assert_eq!(there, mirrored);
         for change in &pair.sheets[0].found.changes {
             // Lines are rows of the sheet, behind the two above its first.
             if let Some(row) = change.after {

@@ -313,6 +313,55 @@ proptest! {
     }
 
     #[test]
+    fn exchanged_sides_tell_the_same_regions(
+        (boxes, width, height) in (
+            prop::collection::vec((0..60_usize, 0..40_usize, 1..20_usize, 1..10_usize), 0..8), 60..100_u32, 40..70_u32
+        )
+    ) {
+        // Of one colour each, so that neither is a part of the other, nor turned.
+        let before = RgbaImage::from_pixel(80, 50, Rgba([40, 90, 160, 255]));
+        let mut after = RgbaImage::from_pixel(width, height, Rgba([40, 90, 160, 255]));
+        for (x, y, wide, high) in boxes {
+            let (x, y) = (x.min(width as usize - 1), y.min(height as usize - 1));
+            let (wide, high) = (wide.min(width as usize - x), high.min(height as usize - y));
+            after = painted(&after, area(x, y, wide, high), [250, 220, (x * 4) as u8, 255]);
+        }
+        let (there, back) = (found(&before, &after), found(&after, &before));
+        let told = |found: &ImageComparison, is_mirrored: bool| {
+            let mut told: Vec<_> = found.changes.iter().map(|change| {
+                let sides = if is_mirrored { (change.after, change.before) } else { (change.before, change.after) };
+                let form = match change.form {
+                    Form::Gone if is_mirrored => Form::New,
+                    Form::New if is_mirrored => Form::Gone,
+                    form => form,
+                };
+                format!("{form:?} {sides:?} {} {:.3} {:.3}", change.pixels, change.mean, change.largest)
+            }).collect();
+            told.sort();
+            told
+        };
+        prop_assert_eq!(told(&there, false), told(&back, true));
+        prop_assert_eq!((there.pixels, there.compared), (back.pixels, back.compared));
+    }
+
+    #[test]
+    fn a_known_shift_or_crop_comes_back_as_that(
+        (x, y, width, height) in (0..60_u32, 0..40_u32, 70..100_u32, 40..60_u32)
+    ) {
+        let before = chart(160, 100);
+        let cropped = image::imageops::crop_imm(&before, x, y, width, height).to_image();
+        let part = area(x as usize, y as usize, width as usize, height as usize);
+        prop_assert_eq!(whole(&found(&before, &cropped)), Relation::Cropped(part));
+        prop_assert_eq!(whole(&found(&cropped, &before)), Relation::Extended(part));
+        let (right, down) = (i64::from(x) - 30, i64::from(y) - 20);
+        if (right, down) != (0, 0) {
+            let mut shifted = RgbaImage::from_pixel(160, 100, Rgba([9, 9, 9, 255]));
+            image::imageops::replace(&mut shifted, &before, right, down);
+            prop_assert_eq!(whole(&found(&before, &shifted)), Relation::Shifted(right, down));
+        }
+    }
+
+    #[test]
     fn no_bytes_break_a_reader(
         (format, at, byte, end) in (0..6_usize, any::<prop::sample::Index>(), any::<u8>(), any::<prop::sample::Index>())
     ) {
