@@ -45,6 +45,14 @@ fn json(before: &str, after: &str) -> Vec<String> {
     told(&pair("x.json", before, after, &options()))
 }
 
+#[test]
+fn what_changed_deep_in_lists_of_lists_is_found_there() {
+    assert_eq!(json("[[{\"a\": null}]]", "[[{\"a\": 1}]]"), ["edited /0/0/a"]);
+    assert_eq!(json("[1, [[{\"a\": 1}]], 3]", "[1, [[{\"a\": 5}]], 3]"), ["edited /1/0/0/a"]);
+    // Lists that share nothing are two.
+    assert_eq!(json("[1, [2], 3]", "[1, [4], 3]"), ["gone /1", "new /1"]);
+}
+
 fn causes(pair: &DataPair<'_>) -> Vec<(String, usize)> {
     pair.found.account.parts().into_iter().map(|part| (part.rule, part.lines)).collect()
 }

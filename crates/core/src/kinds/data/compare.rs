@@ -5,7 +5,7 @@ use std::collections::HashMap;
 use super::causes::{KEY_ORDER, put_causes};
 use super::document::{Document, NodeId, NodeKind, ROOT};
 use super::identity::{Known, known_elements, known_records};
-use super::likeness::{LEAST, likeness};
+use super::likeness::{LEAST, likeness, share_anything};
 use super::path::{Steps, without_positions};
 use crate::internal::align::{Bounds, align_items, longest_chain, pair_alike};
 use crate::internal::kinds::kind_options::KindOptions;
@@ -278,9 +278,9 @@ impl Comparing<'_> {
             let alike = |x: usize, y: usize| {
                 let (x, y) = (lists.before[b.start + x], lists.after[a.start + y]);
                 let alike = likeness((before, x), (after, y));
-                // Branches that stand alone between equal ones need share no more than names.
-                let is_lone = b.len() == 1 && a.len() == 1 && alike > 0.0 && before.kind(x).is_branch();
-                if is_lone { alike.max(LEAST) } else { alike }
+                // Branches that stand alone between equal ones need share no more than a name.
+                let is_lone = b.len() == 1 && a.len() == 1;
+                if is_lone && share_anything((before, x), (after, y)) { alike.max(LEAST) } else { alike }
             };
             let is_plain =
                 |nodes: &[NodeId], document: &Document<'_>| nodes.iter().all(|node| !document.kind(*node).is_branch());

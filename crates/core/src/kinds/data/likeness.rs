@@ -25,6 +25,22 @@ pub(super) fn likeness((before, b): (&Document<'_>, NodeId), (after, a): (&Docum
     }
 }
 
+/// Whether two nodes may be one where each stands alone between equal ones: branches that share anything, however deep in
+/// lists.
+pub(super) fn share_anything((before, b): (&Document<'_>, NodeId), (after, a): (&Document<'_>, NodeId)) -> bool {
+    if !before.kind(b).is_branch() {
+        return false;
+    }
+    let are_lists = (before.kind(b), after.kind(a)) == (NodeKind::List, NodeKind::List);
+    likeness((before, b), (after, a)) > 0.0
+        || are_lists
+            && before
+                .children(b)
+                .zip(after.children(a))
+                .take(MOST_WEIGHED_MEMBERS)
+                .any(|(b, a)| share_anything((before, b), (after, a)))
+}
+
 fn of_members((before, b): (&Document<'_>, NodeId), (after, a): (&Document<'_>, NodeId)) -> f32 {
     let mut members: HashMap<&str, u64> = HashMap::new();
     let mut count = 0_usize;
