@@ -94,16 +94,7 @@ pub(super) fn structured<'b>(
         WantedKind::Auto => what.by_themselves(),
         WantedKind::As(Kind::Text | Kind::Image | Kind::Bytes) => Err(Declined::None),
     };
-    let unparsed = match found {
-        Ok(compared) => return compared,
-        Err(Declined::None) => None,
-        Err(Declined::Failed(kind, is_before, failure)) => {
-            let place = failure.line_and_column(if is_before { &before } else { &after });
-            let is_fatal = is_told && options.is_as(kind);
-            Some(Unparsed { kind, is_before, place: Some(place), reason: failure.reason, is_fatal })
-        }
-    };
-    Structured::Texts { before, after, unparsed }
+    or_texts(found, (before, after), |kind| is_told && options.is_as(kind))
 }
 
 /// Compares two texts that a program wrote, as what it was said to write.
@@ -127,12 +118,22 @@ pub(super) fn converted<'b>(
         Kind::Data => what.documents(),
         Kind::Text | Kind::Image | Kind::Bytes => Err(Declined::None),
     };
+    or_texts(found, (before, after), |_| false)
+}
+
+/// What was found, or the texts as they are and why nothing else was; `is_fatal` tells of a kind whether that is an error.
+fn or_texts<'b>(
+    found: Result<Structured<'b>, Declined>,
+    (before, after): (Cow<'b, [u8]>, Cow<'b, [u8]>),
+    is_fatal: impl FnOnce(Kind) -> bool,
+) -> Structured<'b> {
     let unparsed = match found {
         Ok(compared) => return compared,
         Err(Declined::None) => None,
         Err(Declined::Failed(kind, is_before, failure)) => {
             let place = failure.line_and_column(if is_before { &before } else { &after });
-            Some(Unparsed { kind, is_before, place: Some(place), reason: failure.reason, is_fatal: false })
+            let is_fatal = is_fatal(kind);
+            Some(Unparsed { kind, is_before, place: Some(place), reason: failure.reason, is_fatal })
         }
     };
     Structured::Texts { before, after, unparsed }

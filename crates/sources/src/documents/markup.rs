@@ -23,13 +23,16 @@ pub(super) struct Tag<'t> {
 impl Tag<'_> {
     /// The value of an attribute, by its name without prefix.
     pub(super) fn attribute(&self, name: &str) -> Option<String> {
-        let found = self.start.attributes().flatten().find(|attribute| local(attribute.key.as_ref()) == name)?;
-        found.normalized_value(XmlVersion::Implicit1_0).ok().map(|value| value.into_owned())
+        self.value(|full| local(full) == name)
     }
 
     /// The same, where it has the prefix too.
     pub(super) fn prefixed(&self, name: &str) -> Option<String> {
-        let found = self.start.attributes().flatten().find(|attribute| attribute.key.as_ref() == name)?;
+        self.value(|full| full == name)
+    }
+
+    fn value(&self, is_asked: impl Fn(&str) -> bool) -> Option<String> {
+        let found = self.start.attributes().flatten().find(|attribute| is_asked(attribute.key.as_ref()))?;
         found.normalized_value(XmlVersion::Implicit1_0).ok().map(|value| value.into_owned())
     }
 

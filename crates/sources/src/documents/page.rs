@@ -20,7 +20,7 @@ pub(super) fn read(bytes: &[u8]) -> Result<Extracted, String> {
 /// Adds what a reader of a page sees.
 pub(super) fn visible_text(page: &str, lines: &mut Lines) {
     let page = Html::parse_document(page);
-    let mut seeing = Seeing { lines, paragraph: String::new(), prefix: String::new() };
+    let mut seeing = Seeing { lines, paragraph: String::new(), prefix: String::new(), hiding: 0 };
     seeing.walk(page.root_element());
     seeing.end();
 }
@@ -29,6 +29,8 @@ struct Seeing<'l> {
     lines: &'l mut Lines,
     paragraph: String,
     prefix: String,
+    /// How many of the open elements hide what is in them.
+    hiding: usize,
 }
 
 impl Seeing<'_> {
@@ -37,15 +39,19 @@ impl Seeing<'_> {
         for edge in root.traverse() {
             match edge {
                 Edge::Open(node) => match node.value() {
-                    Node::Text(text) if !is_hidden(node) => self.paragraph.push_str(text),
-                    Node::Element(element) => self.open(element, node),
+                    Node::Text(text) if self.hiding == 0 => self.paragraph.push_str(text),
+                    Node::Element(element) => {
+                        self.hiding += usize::from(hides(element));
+                        self.open(element, node);
+                    }
                     _ => {}
                 },
                 Edge::Close(node) => {
-                    if let Node::Element(element) = node.value()
-                        && is_block(element.name())
-                    {
-                        self.end();
+                    if let Node::Element(element) = node.value() {
+                        self.hiding -= usize::from(hides(element));
+                        if is_block(element.name()) {
+                            self.end();
+                        }
                     }
                 }
             }
@@ -93,13 +99,11 @@ impl Seeing<'_> {
     }
 }
 
-/// Whether text is not shown, or was told with its row.
-fn is_hidden(node: NodeRef<'_, Node>) -> bool {
-    node.ancestors().filter_map(|node| node.value().as_element()).any(|element| {
-        matches!(element.name(), "head" | "script" | "style" | "template" | "noscript" | "tr" | "svg")
-            || element.attr("hidden").is_some()
-            || element.attr("aria-hidden") == Some("true")
-    })
+/// Whether the text in an element is not shown, or was told with its row.
+fn hides(element: &Element) -> bool {
+    matches!(element.name(), "head" | "script" | "style" | "template" | "noscript" | "tr" | "svg")
+        || element.attr("hidden").is_some()
+        || element.attr("aria-hidden") == Some("true")
 }
 
 fn is_block(name: &str) -> bool {

@@ -20,10 +20,8 @@ pub(super) fn read(bytes: &[u8]) -> Result<Extracted, String> {
     for name in others {
         let Some(what) = beside(&name) else { continue };
         let text = package.text(&name)?;
-        let before = lines.len();
         lines.group(what, "paragraph");
         paragraphs(&text, &levels, &mut lines)?;
-        debug_assert!(lines.len() >= before);
     }
     let mut left_out = package.left_out(left_out)?;
     left_out.push(part("formatting", formatting.as_bytes()));

@@ -58,9 +58,14 @@ pub(crate) fn relation_in_words(relation: Relation) -> String {
 }
 
 impl ImageView<'_> {
+    /// The frames of the one that has more.
+    fn frames(&self) -> usize {
+        self.pair.before.frames.len().max(self.pair.after.frames.len())
+    }
+
     /// What a change is, in words.
     pub(crate) fn what(&self, change: &RegionChange) -> String {
-        let frames = self.pair.before.frames.len().max(self.pair.after.frames.len());
+        let frames = self.frames();
         let lead = if frames > 1 { format!("frame {}: ", change.frame + 1) } else { String::new() };
         let words = match change.kind {
             ImageChangeKind::Whole(relation @ Relation::Scaled) => {
@@ -168,7 +173,7 @@ impl ItemView for ImageView<'_> {
     fn item(&self, index: usize) -> Item {
         let change = &self.pair.found.changes[index];
         let area = change.after.or(change.before).unwrap_or_default();
-        let frames = self.pair.before.frames.len().max(self.pair.after.frames.len());
+        let frames = self.frames();
         let height = self.pair.after.height().max(1);
         let down = area.y as f64 / height as f64;
         Item {
